@@ -1,0 +1,72 @@
+"""Edits of a session: each takes one and gives a new one, checked as a whole."""
+
+import re
+from collections.abc import Sequence
+from typing import Any
+
+from nafas.script.session import Block, BreathSet, Rest, Session, Talk
+
+
+def change(session: Session, **fields: Any) -> Session:
+    """The session with these fields changed. Raises pydantic.ValidationError (a ValueError)."""
+    return Session.model_validate(_fields(session) | fields)
+
+
+def change_block(session: Session, index: int, **fields: Any) -> Session:
+    """The session with fields of one block changed. Raises IndexError, or ValueError for a bad value."""
+    block = session.blocks[index]
+    new = type(block).model_validate(_fields(block) | fields)
+    return with_blocks(session, [*session.blocks[:index], new, *session.blocks[index + 1 :]])
+
+
+def with_blocks(session: Session, blocks: Sequence[Block]) -> Session:
+    """The session with other blocks."""
+    return change(session, blocks=tuple(blocks))
+
+
+def insert_block(session: Session, index: int, block: Block) -> Session:
+    """The session with `block` before place `index`, its id made unique."""
+    block = block.model_copy(update={"id": free_id(session, block.id)})
+    return with_blocks(session, [*session.blocks[:index], block, *session.blocks[index:]])
+
+
+def remove_block(session: Session, index: int) -> Session:
+    """The session without block `index`."""
+    return with_blocks(session, [*session.blocks[:index], *session.blocks[index + 1 :]])
+
+
+def move_block(session: Session, index: int, to: int) -> Session:
+    """The session with block `index` standing at place `to`."""
+    blocks = list(session.blocks)
+    blocks.insert(to, blocks.pop(index))
+    return with_blocks(session, blocks)
+
+
+def free_id(session: Session, wanted: str) -> str:
+    """`wanted`, or with a number after it where that id is taken."""
+    taken = {block.id for block in session.blocks}
+    if wanted not in taken:
+        return wanted
+    stem = re.sub(r"-\d+$", "", wanted)[:34]
+    number = 2
+    while f"{stem}-{number}" in taken:
+        number += 1
+    return f"{stem}-{number}"
+
+
+def block_name(block: Block) -> str:
+    """What to call a block in a list: its title, or what it is."""
+    if block.title:
+        return block.title
+    if isinstance(block, BreathSet):
+        return str(block.pattern.model_dump())
+    if isinstance(block, Rest):
+        return "Natural breath"
+    assert isinstance(block, Talk)
+    first = next((sentence for paragraph in block.lines for sentence in paragraph), "")
+    return first if len(first) <= 40 else first[:37].rsplit(" ", 1)[0] + "…"
+
+
+def _fields(model: Session | Block) -> dict[str, Any]:
+    # Values as they are, not dumped: unchanged parts are reused, so an edit stays cheap.
+    return {name: getattr(model, name) for name in type(model).model_fields}

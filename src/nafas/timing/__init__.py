@@ -1,0 +1,19 @@
+"""When each thing happens: a Session compiled to a Timeline of exact times.
+
+Seconds first exist here, as exact rationals. This room knows the script below it and no voice or sound.
+"""
+
+from nafas.timing.compile import SpokenLength, compile_session, paced
+from nafas.timing.timeline import Event, EventKind, Moment, TimedBlock, Timeline, to_sample
+
+__all__ = [
+    "Event",
+    "EventKind",
+    "Moment",
+    "SpokenLength",
+    "TimedBlock",
+    "Timeline",
+    "compile_session",
+    "paced",
+    "to_sample",
+]

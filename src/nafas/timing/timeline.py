@@ -1,0 +1,195 @@
+"""The Timeline: when each thing happens, exactly.
+
+Conventions. A time is seconds from the start of the session, an exact `Fraction`. Inside a block, times are whole
+ticks from the block's start, `per_second` ticks a second (the least number that makes every one of them whole), so
+a block's body can be kept and reused wherever the block stands. Rounds, phases and counts are numbered from 1;
+0 means "does not apply". No event is ever placed by adding rounded lengths.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+from functools import cached_property
+from math import lcm
+from operator import itemgetter
+from typing import NamedTuple
+
+from nafas.script.pattern import PhaseKind
+from nafas.script.session import Block, Session
+
+
+class EventKind(StrEnum):
+    """What happens. Events on one time keep the order of the script: block, round, phase, chime, count."""
+
+    BLOCK = "block"
+    ROUND = "round"
+    PHASE = "phase"
+    CHIME = "chime"
+    CUE = "cue"
+    COUNT = "count"
+    TALK = "talk"
+    BELL = "bell"
+    END = "end"
+
+
+class Event(NamedTuple):
+    """One event of a block.
+
+    Attributes:
+        tick: when, in ticks from the block's start.
+        length: how long it lasts, in ticks; for words, the time they are given on the page.
+        kind: what happens.
+        round, phase, count: script address inside the block; 0 where it does not apply.
+        text: the words spoken then, "" for none.
+        phase_kind: for a phase, its chime and its counts: what the breath does; else None.
+    """
+
+    tick: int
+    length: int
+    kind: EventKind
+    round: int = 0
+    phase: int = 0
+    count: int = 0
+    text: str = ""
+    phase_kind: PhaseKind | None = None
+
+
+class Body(NamedTuple):
+    """A block's events relative to its start, in order, and its length in ticks."""
+
+    per_second: int
+    length: int
+    events: tuple[Event, ...]
+
+    @property
+    def seconds(self) -> Fraction:
+        return Fraction(self.length, self.per_second)
+
+
+@dataclass(frozen=True)
+class TimedBlock:
+    """A block in its place: `start` in exact seconds."""
+
+    index: int
+    block: Block
+    start: Fraction
+    body: Body
+
+    @property
+    def length(self) -> Fraction:
+        return self.body.seconds
+
+    @property
+    def end(self) -> Fraction:
+        return self.start + self.body.seconds
+
+    def at(self, event: Event) -> Fraction:
+        """Exact session time of one of this block's events."""
+        return self.start + Fraction(event.tick, self.body.per_second)
+
+
+class Moment(NamedTuple):
+    """An event in session time, with its whole script address.
+
+    Times are ticks of the timeline's own `per_second`, one for all its moments, so they compare as integers.
+    """
+
+    tick: int
+    span: int
+    per_second: int
+    kind: EventKind
+    block: str = ""
+    round: int = 0
+    phase: int = 0
+    count: int = 0
+    text: str = ""
+    phase_kind: PhaseKind | None = None
+
+    @property
+    def at(self) -> Fraction:
+        """Exact seconds from the session's start."""
+        return Fraction(self.tick, self.per_second)
+
+    @property
+    def length(self) -> Fraction:
+        """How long it lasts, in exact seconds."""
+        return Fraction(self.span, self.per_second)
+
+    def sample(self, rate: int) -> int:
+        """Its sample: floor(at * rate + 1/2), in whole numbers throughout."""
+        return (2 * self.tick * rate + self.per_second) // (2 * self.per_second)
+
+    @property
+    def address(self) -> str:
+        """The script address for people: `long-exhale round 2 phase 1 count 3`."""
+        words = [self.block or self.kind.value]
+        words += [f"{n} {v}" for n, v in (("round", self.round), ("phase", self.phase), ("count", self.count)) if v]
+        return " ".join(words)
+
+
+def to_sample(at: Fraction, rate: int) -> int:
+    """The sample of an exact time: floor(at * rate + 1/2)."""
+    return (2 * at.numerator * rate + at.denominator) // (2 * at.denominator)
+
+
+@dataclass(frozen=True)
+class Timeline:
+    """A compiled session.
+
+    Attributes:
+        session: the script it was compiled from.
+        blocks: every block in its place, in order.
+        bell_at: when the end bell sounds, or None.
+        length: the whole session, opening and closing included.
+    """
+
+    session: Session
+    blocks: tuple[TimedBlock, ...]
+    bell_at: Fraction | None
+    length: Fraction
+
+    @cached_property
+    def per_second(self) -> int:
+        """Ticks a second that make every time of this session whole."""
+        return lcm(self.length.denominator, *(n for b in self.blocks for n in (b.body.per_second, b.start.denominator)))
+
+    @cached_property
+    def moments(self) -> tuple[Moment, ...]:
+        """Every event in session time, strictly ordered by (time, place in the script)."""
+        per_second = self.per_second
+        found = [moment for block in self.blocks for moment in _moments(block, per_second)]
+        end = _ticks(self.length, per_second)
+        if self.bell_at is not None:
+            bell = _ticks(self.bell_at, per_second)
+            found.append(Moment(bell, end - bell, per_second, EventKind.BELL))
+        found.append(Moment(end, 0, per_second, EventKind.END))
+        # Words may overrun into the next block. The sort is stable: on one time, script order stays.
+        found.sort(key=itemgetter(0))
+        return tuple(found)
+
+    @cached_property
+    def spoken(self) -> tuple[Moment, ...]:
+        """The moments at which words are said."""
+        return tuple(moment for moment in self.moments if moment.text)
+
+    def block_at(self, at: Fraction) -> TimedBlock | None:
+        """The block sounding at a time, or None in the opening and closing."""
+        for block in self.blocks:
+            if block.start <= at < block.end:
+                return block
+        return None
+
+
+def _ticks(at: Fraction, per_second: int) -> int:
+    return at.numerator * (per_second // at.denominator)
+
+
+def _moments(block: TimedBlock, per_second: int) -> list[Moment]:
+    start = _ticks(block.start, per_second)
+    scale = per_second // block.body.per_second
+    name = block.block.id
+    make = Moment._make
+    return [
+        make((start + tick * scale, length * scale, per_second, kind, name, *rest))
+        for tick, length, kind, *rest in block.body.events
+    ]
