@@ -1,0 +1,23 @@
+"""The producer's voice: takes and stand-in readings, their felt beats, and casting them onto the timeline.
+
+Knows script and timing; mixes nothing.
+"""
+
+from nafas.voice.beat import felt_beat
+from nafas.voice.casting import Cast, Misfit, Placement, cast_timeline
+from nafas.voice.clip import Clip
+from nafas.voice.narrator import Narrator, session_narrator
+from nafas.voice.takebook import Take, TakeBook
+
+__all__ = [
+    "Cast",
+    "Clip",
+    "Misfit",
+    "Narrator",
+    "Placement",
+    "Take",
+    "TakeBook",
+    "cast_timeline",
+    "felt_beat",
+    "session_narrator",
+]

@@ -1,0 +1,123 @@
+"""Casting: which clip says each spoken moment, where it is placed, and what does not fit.
+
+A counted word or cue is placed so that its felt beat falls on the moment's sample; a sentence of talk starts on its.
+Takes of one line rotate, so no clip is heard twice running while there is another; the same session always casts
+the same.
+"""
+
+from collections import Counter
+from dataclasses import dataclass
+from enum import StrEnum
+
+from nafas.timing.timeline import EventKind, Moment, Timeline
+from nafas.voice.clip import Clip
+from nafas.voice.narrator import Narrator
+
+
+@dataclass(frozen=True, eq=False)
+class Placement:
+    """A clip in its place.
+
+    Attributes:
+        moment: what it says, and when.
+        clip: at the cast's rate.
+        start: sample of the clip's first sample; below 0 its head is lost.
+        target: the sample its beat (or, for talk, its start) falls on.
+    """
+
+    moment: Moment
+    clip: Clip
+    start: int
+    target: int
+
+    @property
+    def end(self) -> int:
+        return self.start + len(self.clip.samples)
+
+
+class MisfitKind(StrEnum):
+    """What does not fit."""
+
+    TOO_LONG = "too long"
+    BEFORE_START = "before the start"
+    PAST_END = "past the end"
+
+
+@dataclass(frozen=True, eq=False)
+class Misfit:
+    """A line longer than its slot. `room` and `need` are seconds from the clip's first sample."""
+
+    kind: MisfitKind
+    placement: Placement
+    room: float
+    need: float
+
+    @property
+    def over(self) -> float:
+        """Seconds too long."""
+        return self.need - self.room
+
+    def __str__(self) -> str:
+        line = f"{self.placement.moment.address}: {self.placement.moment.text[:60]!r}"
+        if self.kind is MisfitKind.BEFORE_START:
+            return f"{line} begins {self.over:.2f} s before the session; write a longer opening"
+        if self.kind is MisfitKind.PAST_END:
+            return f"{line} runs {self.over:.2f} s past the end; write a longer closing"
+        remedy = _REMEDY[self.placement.moment.kind]
+        return f"{line} needs {self.need:.2f} s, has {self.room:.2f} s ({self.over:.2f} s over); {remedy}"
+
+
+_REMEDY = {
+    EventKind.COUNT: "use a shorter word or take, or a longer count",
+    EventKind.CUE: "give the cue more room, or shorter words",
+    EventKind.TALK: "shorten the words, or lengthen the slot or rest they are said in",
+}
+
+
+@dataclass(frozen=True, eq=False)
+class Cast:
+    """Every spoken moment with its clip, in order of time."""
+
+    timeline: Timeline
+    rate: int
+    placements: tuple[Placement, ...]
+    misfits: tuple[Misfit, ...]
+
+    @property
+    def stand_ins(self) -> int:
+        """How many distinct lines the stand-in speaks."""
+        return len({p.moment.text for p in self.placements if p.clip.stand_in})
+
+
+def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) -> Cast:
+    """Cast every spoken moment at a sample rate.
+
+    Raises:
+        InputError: from a strict narrator, for a take that cannot be used.
+    """
+    used: Counter[str] = Counter()
+    placements: list[Placement] = []
+    for moment in timeline.spoken:
+        clips = narrator.clips(moment.text)
+        talk = moment.kind is EventKind.TALK
+        # Talk keeps to the take its time was measured by.
+        clip = clips[0 if talk else used[moment.text] % len(clips)].at_rate(rate)
+        used[moment.text] += 1
+        target = moment.sample(rate)
+        beat = 0 if talk else round(clip.beat * rate)
+        placements.append(Placement(moment, clip, target - beat, target))
+    return Cast(timeline, rate, tuple(placements), tuple(_misfits(placements, timeline, rate)))
+
+
+def _misfits(placements: list[Placement], timeline: Timeline, rate: int) -> list[Misfit]:
+    found: list[Misfit] = []
+    end = timeline.length * rate
+    for this, after in zip(placements, [*placements[1:], None]):
+        need = len(this.clip.samples) / rate
+        if this.start < 0:
+            found.append(Misfit(MisfitKind.BEFORE_START, this, need + this.start / rate, need))
+        if this.end > end:
+            found.append(Misfit(MisfitKind.PAST_END, this, float((end - this.start) / rate), need))
+        elif after is not None and this.end > after.start:
+            found.append(Misfit(MisfitKind.TOO_LONG, this, (after.start - this.start) / rate, need))
+    return found

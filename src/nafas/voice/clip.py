@@ -1,0 +1,65 @@
+"""A clip: one spoken line as sound, ready to be placed.
+
+Samples are mono float32 in [-1, 1], shape (n,), already trimmed and levelled. `beat` is the felt beat, seconds from
+the first sample.
+"""
+
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+Samples = NDArray[np.float32]
+
+MIN_RATE, MAX_RATE = 4_000, 768_000
+
+
+@dataclass(frozen=True, eq=False)
+class Clip:
+    """One reading of a line.
+
+    Attributes:
+        text: the words said.
+        name: what to call it in a report ("two-b.flac", "stand-in").
+        samples: shape (n,), float32.
+        rate: samples a second of `samples`.
+        beat: felt beat, seconds from the first sample.
+        stand_in: read by the stand-in engine, not by the producer.
+    """
+
+    text: str
+    name: str
+    samples: Samples
+    rate: int
+    beat: float
+    stand_in: bool = False
+
+    @property
+    def seconds(self) -> Fraction:
+        """Exact length."""
+        return Fraction(len(self.samples), self.rate)
+
+    def at_rate(self, rate: int) -> "Clip":
+        """The clip at another sample rate; kept, since a clip is used many times."""
+        return self if rate == self.rate else _resampled(self, rate)
+
+
+@lru_cache(maxsize=4096)
+def _resampled(clip: Clip, rate: int) -> Clip:
+    import soxr
+
+    samples = soxr.resample(clip.samples, clip.rate, rate, quality="HQ").astype(np.float32)
+    return Clip(clip.text, clip.name, samples, rate, clip.beat, clip.stand_in)
+
+
+def tapered(samples: Samples, rate: int, seconds: float = 0.004) -> Samples:
+    """A copy with both ends faded over `seconds`, so that a trim never clicks."""
+    n = min(int(rate * seconds), len(samples) // 2)
+    out = samples.astype(np.float32, copy=True)
+    if n:
+        ramp = np.sin(np.linspace(0, np.pi / 2, n, endpoint=False, dtype=np.float32)) ** 2
+        out[:n] *= ramp
+        out[-n:] *= ramp[::-1]
+    return out

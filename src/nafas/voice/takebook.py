@@ -1,0 +1,131 @@
+"""The take book: a folder of short clips with `takes.json`, the producer's own voice.
+
+`takes.json` names each take's line, language, trim, gain and felt beat; the audio files are never altered.
+"""
+
+import hashlib
+import json
+from collections import defaultdict
+from functools import cached_property
+from pathlib import Path
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field, ValidationError
+
+from nafas.errors import InputError
+from nafas.script.pattern import Model
+from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, tapered
+
+INDEX = "takes.json"
+LONGEST_TAKE = 600.0
+
+
+class Take(Model):
+    """One take. Times in seconds from the start of its file; `beat` from the start of its trim.
+
+    Attributes:
+        file: name inside the take book's folder.
+        text: the words said.
+        trim: where the sound begins and ends.
+        gain: dB that bring it to the level of the others.
+        beat: felt beat, seconds from the trim's start.
+        sha256: of the file, to notice a changed or broken one; None to skip that.
+        origin: where it came from.
+    """
+
+    file: Annotated[str, Field(min_length=1, max_length=200, pattern=r"^[^/\\\x00]+$")]
+    text: Annotated[str, Field(min_length=1, max_length=4000)]
+    language: Annotated[str, Field(min_length=2, max_length=12)] = "en"
+    trim: tuple[Annotated[float, Field(ge=0)], Annotated[float, Field(ge=0, le=LONGEST_TAKE)]]
+    gain: Annotated[float, Field(ge=-60, le=60)] = 0.0
+    beat: Annotated[float, Field(ge=0, le=60)] = 0.0
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
+    origin: Annotated[str, Field(max_length=400)] = ""
+
+
+class TakeIndex(Model):
+    """The whole of `takes.json`."""
+
+    format: Literal[1]
+    title: Annotated[str, Field(max_length=200)] = ""
+    origin: Annotated[str, Field(max_length=2000)] = ""
+    licence: Annotated[str, Field(max_length=400)] = ""
+    takes: Annotated[tuple[Take, ...], Field(max_length=20000)] = ()
+
+
+def line_key(text: str, language: str) -> tuple[str, str]:
+    """Two lines with one key can use the same take: case, spacing and end marks do not change how they are read."""
+    return language, " ".join(text.casefold().split()).strip(" .,;:…")
+
+
+class TakeBook:
+    """A take book on disk. Opening reads the index alone; audio is read when asked for."""
+
+    def __init__(self, folder: Path) -> None:
+        """Open a take book.
+
+        Raises:
+            InputError: the folder or its index is missing, broken or from a newer Nafas.
+        """
+        self.folder = folder
+        index = folder / INDEX
+        try:
+            raw = json.loads(index.read_text(encoding="utf-8"))
+            if isinstance(raw, dict) and isinstance(raw.get("format"), int) and raw["format"] > 1:
+                raise InputError(str(index), f"format {raw['format']} is from a newer Nafas", "update Nafas")
+            self.index = TakeIndex.model_validate(raw)
+        except OSError as error:
+            remedy = "choose the folder that holds takes.json"
+            raise InputError(str(index), f"cannot be read ({error.strerror})", remedy) from None
+        except ValidationError as error:
+            fault = error.errors(include_url=False)[0]
+            place = " ".join(map(str, fault["loc"]))
+            raise InputError(f"{index}: {place}", fault["msg"], "mend it or make the take book again") from None
+        except (ValueError, RecursionError) as error:
+            raise InputError(str(index), f"is no take book ({error})", "mend it or make the take book again") from None
+        self._takes: dict[tuple[str, str], list[Take]] = defaultdict(list)
+        for take in self.index.takes:
+            self._takes[line_key(take.text, take.language)].append(take)
+
+    def takes(self, text: str, language: str) -> tuple[Take, ...]:
+        """The takes of a line, in the index's order; none is ()."""
+        return tuple(self._takes.get(line_key(text, language), ()))
+
+    @cached_property
+    def sha256(self) -> str:
+        """Of the index, which holds those of the audio: what a session remembers of its take book."""
+        return hashlib.sha256((self.folder / INDEX).read_bytes()).hexdigest()
+
+    def clip(self, take: Take) -> Clip:
+        """Read a take: mono (the average of its channels), trimmed, levelled, ends tapered.
+
+        Raises:
+            InputError: naming the file: missing, not audio, changed, empty, a useless rate, not numbers.
+        """
+        import io
+
+        import soundfile
+
+        path = self.folder / take.file
+        again = "record it again or take it out of takes.json"
+        try:
+            data = path.read_bytes()
+            if take.sha256 and hashlib.sha256(data).hexdigest() != take.sha256:
+                raise InputError(str(path), "is not the recording takes.json describes (changed or broken)", again)
+            samples, rate = soundfile.read(io.BytesIO(data), dtype="float32", always_2d=True)
+        except OSError as error:
+            raise InputError(str(path), f"cannot be read ({error.strerror})", "put the file back or record it again") from None
+        except soundfile.LibsndfileError:
+            raise InputError(str(path), "is not audio that can be read", again) from None
+        if not MIN_RATE <= rate <= MAX_RATE:
+            raise InputError(str(path), f"has a rate of {rate} Hz", f"use {MIN_RATE} to {MAX_RATE} Hz")
+        mono = samples.mean(axis=1)
+        begin, end = (min(len(mono), round(t * rate)) for t in take.trim)
+        part = mono[begin:end]
+        if len(part) < rate // 200:
+            raise InputError(str(path), f"is empty between its trims ({len(part)} samples)", again)
+        if not np.isfinite(part).all():
+            raise InputError(str(path), "holds samples that are not numbers", again)
+        part = tapered(part * np.float32(10 ** (take.gain / 20)), rate)
+        return Clip(take.text, take.file, part, rate, min(take.beat, len(part) / rate))
