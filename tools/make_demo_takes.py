@@ -36,14 +36,15 @@ def read(voice: PiperVoice, text: str, pace: float) -> tuple[np.ndarray, int]:
 
 
 def best_words(voice: PiperVoice, text: str, wanted: int) -> list[tuple[np.ndarray, int]]:
-    """The `wanted` readings of a word nearest to the middle length of nine, so that takes match each other."""
+    """The `wanted` readings of a word nearest to the middle length and beat of nine, so that takes match each other."""
     tries = []
     for _ in range(9):
         samples, rate = read(voice, text.capitalize() + ".", WORD_PACE)
         begin, end = speech_bounds(samples, rate)
         tries.append((samples[begin:end], rate))
-    middle = float(np.median([len(samples) for samples, _ in tries]))
-    return sorted(tries, key=lambda one: abs(len(one[0]) - middle))[:wanted]
+    shapes = np.array([(len(samples) / rate, 2 * felt_beat(samples, rate)) for samples, rate in tries])
+    distance = np.abs(shapes - np.median(shapes, axis=0)).sum(axis=1)
+    return [tries[i] for i in np.argsort(distance, kind="stable")[:wanted]]
 
 
 def main() -> int:

@@ -1,13 +1,18 @@
 """Where speech begins and ends in a clip, and how loud it is while it speaks."""
 
 import numpy as np
+from scipy import ndimage
 
 from nafas.voice.clip import Samples
 
 SPEECH_LEVEL = -23.0
 """dB RMS, re full scale, that every clip is brought to over its active part."""
 
+HIGHEST_PEAK = SPEECH_LEVEL + 12.0
+"""dB: peaks of a clip above this are eased down, so that a master at -16 LUFS keeps under its ceiling."""
+
 _FRAME = 0.01
+_REACH = 12  # millisecond steps over which a gain goes down and comes back
 
 
 def frame_levels(samples: Samples, rate: int) -> np.ndarray:
@@ -46,3 +51,33 @@ def speech_gain(samples: Samples, rate: int) -> float:
     active = levels[levels > levels.max() - 20]
     level = 10 * np.log10(np.mean(10 ** (active / 10)))
     return float(np.clip(SPEECH_LEVEL - level, -40, 40))
+
+
+def gain_curve(required: np.ndarray, reach: int) -> np.ndarray:
+    """A smooth gain that is never above what is required, step for step.
+
+    The lowest requirement within `reach` steps on either side, averaged under a raised cosine one step shorter, so it
+    begins to fall before a peak and looks only `2 * reach` steps around itself.
+
+    Args:
+        required: highest allowed linear gain of each step, shape (n,), in (0, 1].
+        reach: steps; 2 or more.
+    """
+    lowest = ndimage.minimum_filter1d(required, 2 * reach + 1, mode="nearest")
+    window = np.hanning(2 * reach + 1)
+    return ndimage.convolve1d(lowest, window / window.sum(), mode="nearest")
+
+
+def tame_peaks(samples: Samples, rate: int, highest: float = HIGHEST_PEAK) -> Samples:
+    """The clip with its peaks eased down to `highest` dB full scale by a gain that moves over 12 ms."""
+    ceiling = 10 ** (highest / 20)
+    if not len(samples) or np.abs(samples).max() <= ceiling:
+        return samples
+    size = max(1, rate // 1000)
+    steps = -(-len(samples) // size)
+    padded = np.zeros(steps * size, np.float32)
+    padded[: len(samples)] = np.abs(samples)
+    required = np.minimum(1.0, ceiling / np.maximum(padded.reshape(steps, size).max(axis=1), 1e-9))
+    centres = (np.arange(steps) + 0.5) * size
+    gain = np.interp(np.arange(len(samples)), centres, gain_curve(required, _REACH))
+    return (samples * gain).astype(np.float32)

@@ -16,7 +16,7 @@ from nafas.voice.cache import CachedEngine
 from nafas.voice.clip import Clip, tapered
 from nafas.voice.engine import Engine
 from nafas.voice.espeak import VOICES, Espeak
-from nafas.voice.level import speech_bounds, speech_gain
+from nafas.voice.level import speech_bounds, speech_gain, tame_peaks
 from nafas.voice.takebook import Take, TakeBook
 
 
@@ -99,7 +99,7 @@ def stand_in_clip(engine: Engine, text: str, voice: str, pace: int) -> Clip:
     part = samples[begin:end]
     if not len(part):
         return Clip(text, "stand-in (silent)", np.zeros(rate // 20, np.float32), rate, 0.0, True)
-    part = tapered(part * 10 ** (speech_gain(part, rate) / 20), rate)
+    part = tapered(tame_peaks(part * np.float32(10 ** (speech_gain(part, rate) / 20)), rate), rate)
     return Clip(text, "stand-in", part, rate, felt_beat(part, rate), True)
 
 

@@ -16,6 +16,7 @@ from pydantic import Field, ValidationError
 from nafas.errors import InputError
 from nafas.script.pattern import Model
 from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, tapered
+from nafas.voice.level import tame_peaks
 
 INDEX = "takes.json"
 LONGEST_TAKE = 600.0
@@ -98,7 +99,7 @@ class TakeBook:
         return hashlib.sha256((self.folder / INDEX).read_bytes()).hexdigest()
 
     def clip(self, take: Take) -> Clip:
-        """Read a take: mono (the average of its channels), trimmed, levelled, ends tapered.
+        """Read a take: mono (the average of its channels), trimmed, levelled, peaks eased, ends tapered.
 
         Raises:
             InputError: naming the file: missing, not audio, changed, empty, a useless rate, not numbers.
@@ -127,5 +128,5 @@ class TakeBook:
             raise InputError(str(path), f"is empty between its trims ({len(part)} samples)", again)
         if not np.isfinite(part).all():
             raise InputError(str(path), "holds samples that are not numbers", again)
-        part = tapered(part * np.float32(10 ** (take.gain / 20)), rate)
+        part = tapered(tame_peaks(part * np.float32(10 ** (take.gain / 20)), rate), rate)
         return Clip(take.text, take.file, part, rate, min(take.beat, len(part) / rate))

@@ -1,0 +1,74 @@
+"""Synthesised chimes: one timbre for each phase kind, told apart with eyes closed, and the end bell.
+
+Rising for in, falling for out, a soft wooden knock for a hold (the lower one for an empty hold). Attacks are eased
+over 8 ms or more so that none startles. Every sound is stereo float32, shape (2, n), and levelled so that its
+loudest 100 ms has an RMS of 0 dB full scale; the mix sets the level it is heard at.
+"""
+
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.script.pattern import PhaseKind
+
+Stereo = NDArray[np.float32]
+
+
+@cache
+def chime(kind: PhaseKind, rate: int) -> Stereo:
+    """The chime of a phase kind."""
+    if kind is PhaseKind.INHALE:
+        return _gliding(rate, 440.0, 660.0)
+    if kind is PhaseKind.EXHALE:
+        return _gliding(rate, 587.3, 391.9)
+    return _wood(rate, 520.0 if kind is PhaseKind.HOLD_FULL else 330.0)
+
+
+@cache
+def bell(rate: int) -> Stereo:
+    """The end bell: a struck bowl that rings for nine seconds."""
+    t = np.arange(int(9.0 * rate)) / rate
+    # Partials of a struck bowl, by ear: (ratio, level, decay in s, beat in Hz).
+    partials = [(1.0, 1.0, 3.2, 0.7), (2.71, 0.5, 2.0, 1.1), (5.15, 0.22, 1.1, 1.7), (8.43, 0.08, 0.6, 0.0)]
+    sides = []
+    for side in (-1, 1):
+        wave = np.zeros_like(t)
+        for ratio, level, decay, beat in partials:
+            frequency = 262.0 * ratio + side * beat / 2
+            wave += level * np.exp(-t / decay) * np.sin(2 * np.pi * frequency * t)
+        sides.append(wave)
+    return _levelled(np.array(sides), rate, attack=0.02)
+
+
+def _gliding(rate: int, begin: float, end: float) -> Stereo:
+    """A soft tone that glides from one pitch to another in 0.45 s and dies away."""
+    t = np.arange(int(1.6 * rate)) / rate
+    way = 0.5 - 0.5 * np.cos(np.pi * np.minimum(t / 0.45, 1))
+    phase = 2 * np.pi * np.cumsum(begin * (end / begin) ** way) / rate
+    shape = np.minimum(t / 0.06, 1) * np.exp(-np.maximum(t - 0.35, 0) / 0.28)
+    left = np.sin(phase) + 0.25 * np.sin(2 * phase + 0.3) + 0.06 * np.sin(3 * phase)
+    right = np.sin(phase + 0.25) + 0.25 * np.sin(2 * phase + 0.8) + 0.06 * np.sin(3 * phase)
+    return _levelled(np.array([left, right]) * shape, rate, attack=0.03)
+
+
+def _wood(rate: int, pitch: float) -> Stereo:
+    """A muffled knock on wood."""
+    t = np.arange(int(0.5 * rate)) / rate
+    parts = ((1.0, 1.0, 0.055), (2.57, 0.35, 0.025), (4.2, 0.12, 0.012))
+    wave = sum(level * np.exp(-t / decay) * np.sin(2 * np.pi * pitch * ratio * t) for ratio, level, decay in parts)
+    return _levelled(np.array([wave, wave]), rate, attack=0.008)
+
+
+def _levelled(wave: NDArray[np.float64], rate: int, attack: float) -> Stereo:
+    n = int(attack * rate)
+    wave = wave.copy()
+    wave[:, :n] *= np.sin(np.linspace(0, np.pi / 2, n)) ** 2
+    tail = min(int(0.05 * rate), wave.shape[1] // 4)
+    wave[:, -tail:] *= np.cos(np.linspace(0, np.pi / 2, tail)) ** 2
+    hop = rate // 10
+    whole = wave[:, : wave.shape[1] // hop * hop]
+    power = (whole.reshape(2, -1, hop) ** 2).mean(axis=(0, 2)).max()
+    found = (wave / np.sqrt(power)).astype(np.float32)
+    found.flags.writeable = False
+    return found

@@ -1,0 +1,99 @@
+"""Measure a whole programme in one pass: integrated loudness and true peak, on both cores.
+
+Anything with `rate`, `length` and `read(start, frames)` can be measured: a mix, a master.
+"""
+
+import math
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from threading import Event, Lock
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.errors import Cancelled
+from nafas.sound.loudness import SETTLED, LoudnessMeter, integrated_loudness
+from nafas.sound.truepeak import CONTEXT, TruePeakMeter
+
+BLOCK = 65_536
+_PART_SECONDS = 60
+
+Progress = Callable[[float], None]
+"""Called with 0.0 to 1.0 from any thread; raises `Cancelled` to stop the work."""
+
+
+class Programme(Protocol):
+    """What can be measured: readable from any place, by several threads at once."""
+
+    @property
+    def rate(self) -> int: ...
+    @property
+    def length(self) -> int: ...
+    def read(self, start: int, frames: int) -> NDArray[np.float32]: ...
+
+
+@dataclass(frozen=True)
+class Measured:
+    """Loudness in LUFS and true peak in dBTP; -inf for silence."""
+
+    loudness: float
+    true_peak: float
+
+
+def measure(programme: Programme, progress: Progress = lambda done: None) -> Measured:
+    """Measure a programme from end to end.
+
+    Parts of a minute are measured side by side. Each part's filter first runs over the half second before it, so the
+    result is that of one pass to better than 0.0001 LU.
+
+    Raises:
+        Cancelled: when `progress` does.
+    """
+    part = _PART_SECONDS * programme.rate
+    starts = list(range(0, programme.length, part))
+    stop = Event()
+    lock = Lock()
+    done = 0
+
+    def note(frames: int) -> None:
+        nonlocal done
+        if stop.is_set():
+            raise Cancelled
+        with lock:
+            done += frames
+            progress(done / programme.length)
+
+    def one(start: int) -> tuple[NDArray[np.float64], float]:
+        try:
+            return _measure_part(programme, start, min(part, programme.length - start), note)
+        except BaseException:
+            stop.set()
+            raise
+
+    with ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
+        parts = list(pool.map(one, starts))
+    powers = np.concatenate([*(p for p, _ in parts), np.zeros(0)])
+    highest = max((peak for _, peak in parts), default=0.0)
+    return Measured(integrated_loudness(powers), 20 * math.log10(highest) if highest > 0 else -math.inf)
+
+
+def _measure_part(
+    programme: Programme, start: int, frames: int, note: Callable[[int], None]
+) -> tuple[NDArray[np.float64], float]:
+    loudness, peak = LoudnessMeter(programme.rate), TruePeakMeter()
+    before = min(start, round(SETTLED * programme.rate))
+    if before:
+        block = programme.read(start - before, before)
+        loudness.settle(block)
+        peak.settle(block[:, -2 * CONTEXT :])
+    for at in range(start, start + frames, BLOCK):
+        size = min(BLOCK, start + frames - at)
+        block = programme.read(at, size)
+        loudness.push(block)
+        peak.push(block)
+        note(size)
+    peak.push(programme.read(start + frames, 2 * CONTEXT))
+    return loudness.powers, peak.highest

@@ -1,0 +1,149 @@
+"""Render a mix to a master file, and to stems on request.
+
+One pass mixes and measures; the gain that brings it to the target follows from that; a second pass mixes, amplifies and
+writes. Only where the gain would push true peaks past the ceiling does a limiter work, and then its loudness is
+measured too and the gain corrected before anything is written.
+"""
+
+import math
+from collections.abc import Callable
+from contextlib import ExitStack
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.errors import InputError
+from nafas.sound.encode import FULL_SCALE, AudioFile, format_of, sweep_leftovers, to_24_bit
+from nafas.sound.limiter import Master
+from nafas.sound.measure import BLOCK, Measured, Progress, measure
+from nafas.sound.mix import STEMS, Mix, Stems
+
+CLOSE_ENOUGH = 0.03
+"""LU from the target that ends the search for the gain."""
+_MOST_LIMITING = 12.0  # dB; asking more of a limiter is no master but a fault
+
+
+@dataclass(frozen=True)
+class Mastered:
+    """What a render made.
+
+    Attributes:
+        path: the master.
+        stems: the stem files by name, "voice", "chimes", "bed"; empty when none were asked for.
+        frames, rate: its length.
+        gain: master gain in dB.
+        limited: the most the limiter took away, in dB (0.0: it had nothing to do).
+        measured: of the master, loudness and true peak.
+        target: the loudness asked for, in LUFS.
+    """
+
+    path: Path
+    stems: dict[str, Path]
+    frames: int
+    rate: int
+    gain: float
+    limited: float
+    measured: Measured
+    target: float
+
+    @property
+    def shortfall(self) -> float:
+        """LU that the master misses its target by; 0.0 when it is met."""
+        missed = abs(self.measured.loudness - self.target)
+        return missed if math.isfinite(missed) and missed > 0.1 else 0.0
+
+
+def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[Master, float, Measured]:
+    """The master of a mix: what to read it from, its gain in dB, and what it measures.
+
+    Raises:
+        Cancelled: when `progress` does.
+    """
+    session = mix.cast.timeline.session
+    target, ceiling = session.master.loudness, session.master.ceiling
+    plain = measure(mix, progress)
+    if not math.isfinite(plain.loudness):
+        return Master(mix, 0.0, None), 0.0, plain  # silence, or too little sound to have a loudness
+    gain = target - plain.loudness
+    if plain.true_peak + gain <= ceiling:
+        return Master(mix, gain, None), gain, Measured(target, plain.true_peak + gain)
+    most = ceiling - plain.true_peak + _MOST_LIMITING
+    for _ in range(4):
+        gain = min(gain, most)
+        master = Master(mix, gain, ceiling)
+        found = measure(master, progress)
+        missed = target - found.loudness
+        if abs(missed) <= CLOSE_ENOUGH or gain >= most:
+            break
+        gain += missed
+    return master, gain, found
+
+
+def render(
+    mix: Mix,
+    path: Path,
+    stems_folder: Path | None = None,
+    progress: Callable[[str, float], None] = lambda stage, done: None,
+    voice_copy: Path | None = None,
+) -> Mastered:
+    """Write a mix's master as 24-bit WAV or FLAC, by the ending of `path`.
+
+    Stems are written before the master gain and sum to the mix: each is the step from one rounded running sum to the
+    next (voice, voice + chimes, all), so their 24-bit sum is the rounded mix exactly.
+
+    Args:
+        mix: what to render.
+        path: the master's final name.
+        stems_folder: where voice.wav, chimes.wav and bed.wav go; made when missing.
+        progress: called with a stage ("measuring", "writing") and 0.0 to 1.0; raises Cancelled to stop.
+        voice_copy: also write the voice stem here (for a proof), however many stems are asked for.
+
+    Raises:
+        InputError: a place cannot be written; nothing is left there.
+        Cancelled: when `progress` does; nothing is left.
+    """
+    format_of(path)  # before any work
+    sweep_leftovers(path.parent)
+    if stems_folder is not None:
+        _make_folder(stems_folder)
+    with ExitStack() as files:
+        out = files.enter_context(AudioFile(path, mix.rate, 2, mix.length))
+        wanted = {name: stems_folder / f"{name}.wav" for name in STEMS} if stems_folder else {}
+        stem_files = {
+            name: files.enter_context(AudioFile(place, mix.rate, 2, mix.length)) for name, place in wanted.items()
+        }
+        copy = files.enter_context(AudioFile(voice_copy, mix.rate, 1, mix.length)) if voice_copy else None
+        master, gain, measured = find_master(mix, lambda done: progress("measuring", done))
+        for start in range(0, mix.length, BLOCK):
+            frames = min(BLOCK, mix.length - start)
+            if stem_files or copy:
+                steps = _stem_steps(mix.stems(start, frames))
+                for name, file in stem_files.items():
+                    file.write(steps[name])
+                if copy:
+                    copy.write(steps["voice"][:1])
+            out.write(to_24_bit(master.read(start, frames)))
+            progress("writing", (start + frames) / mix.length)
+        for file in (*stem_files.values(), *([copy] if copy else []), out):
+            file.finish()
+    return Mastered(
+        path, wanted, mix.length, mix.rate, gain, master.deepest, measured, mix.cast.timeline.session.master.loudness
+    )
+
+
+def _make_folder(folder: Path) -> None:
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise InputError(str(folder), f"cannot be made ({error.strerror})", "choose another place") from None
+    sweep_leftovers(folder)
+
+
+def _stem_steps(stems: Stems) -> dict[str, NDArray[np.int32]]:
+    with_chimes = stems.voice + stems.chimes
+    sums = [np.rint(part * np.float32(FULL_SCALE)) for part in (stems.voice, with_chimes, with_chimes + stems.bed)]
+    voice, chimes, bed = sums[0], sums[1] - sums[0], sums[2] - sums[1]
+    return {name: np.clip(s, -FULL_SCALE, FULL_SCALE - 1).astype(np.int32) for name, s in zip(STEMS, (voice, chimes, bed))}
+
