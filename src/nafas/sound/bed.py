@@ -51,22 +51,32 @@ class LoopedBed:
 def night_sea(choice: NightSea, rate: int) -> LoopedBed:
     """The bed at a sample rate, at `BED_LEVEL` LUFS. Takes under half a second the first time."""
     wash, surge, foam = (np.random.default_rng(s) for s in np.random.SeedSequence(choice.seed).spawn(3))
+    # Built one after the other, so that only one layer's spectrum is in memory at a time.
     layers = [
-        (1.0, _noise(wash, _WASH, rate, low=60, high=700, slope=-1.0), _swell(wash, _WASH, rate, 3, 0.55)),
-        (0.8, _noise(surge, _SURGE, rate, low=120, high=1600, slope=-0.8), _swell(surge, _SURGE, rate, 3, 0.85)),
-        (0.16, _noise(foam, _FOAM, rate, low=900, high=5200, slope=-0.5), _swell(foam, _FOAM, rate, 2, 0.9)),
-        (0.30, _drone(_DRONE, rate), np.ones(1, np.float32)),
+        _layer(1.0, _noise(wash, _WASH, rate, low=60, high=700, slope=-1.0), _swell(wash, 3, 0.55)),
+        _layer(0.8, _noise(surge, _SURGE, rate, low=120, high=1600, slope=-0.8), _swell(surge, 3, 0.85)),
+        _layer(0.16, _noise(foam, _FOAM, rate, low=900, high=5200, slope=-0.5), _swell(foam, 2, 0.9)),
+        _layer(0.30, _drone(_DRONE, rate), np.ones(2)),
     ]
-    # Swells are so slow that they scale a layer's power and leave its spectrum as it is.
-    power = sum(level**2 * spectrum.weighted_power * float((swell**2).mean()) for level, spectrum, swell in layers)
-    gain = 10 ** ((BED_LEVEL + 0.691) / 20) / np.sqrt(power)
-    loops = []
-    for level, spectrum, swell in layers:
-        loop = spectrum.sound()
-        loop *= swell * np.float32(level * gain)
+    power = sum(power for _, power in layers)
+    gain = np.float32(10 ** ((BED_LEVEL + 0.691) / 20) / np.sqrt(power))
+    for loop, _ in layers:
+        loop *= gain
         loop.flags.writeable = False
-        loops.append(loop)
-    return LoopedBed(tuple(loops))
+    return LoopedBed(tuple(loop for loop, _ in layers))
+
+
+def _layer(level: float, spectrum: "_Spectrum", swell: NDArray[np.float64]) -> tuple[Stereo, float]:
+    """A layer's loop and its K-weighted power. `swell` is its slow level, evenly spaced over the loop, ends included."""
+    loop = spectrum.sound()
+    frames = loop.shape[1]
+    step = 1 << 17
+    for start in range(0, frames, step):
+        part = loop[:, start : start + step]
+        places = np.arange(start, start + part.shape[1]) * ((len(swell) - 1) / frames)
+        part *= (level * np.interp(places, np.arange(len(swell)), swell)).astype(np.float32)
+    # Swells are so slow that they scale a layer's power and leave its spectrum as it is.
+    return loop, level**2 * spectrum.weighted_power * float((swell[:-1] ** 2).mean())
 
 
 class _Spectrum:
@@ -100,16 +110,14 @@ def _noise(random: np.random.Generator, seconds: float, rate: int, low: float, h
     return _Spectrum((0.6 * draws[:1] + 0.8 * draws[1:]) * shape.astype(np.float32), frames, rate)
 
 
-def _swell(random: np.random.Generator, seconds: float, rate: int, waves: int, depth: float) -> NDArray[np.float32]:
+def _swell(random: np.random.Generator, waves: int, depth: float) -> NDArray[np.float64]:
     """A slow periodic rise and fall, `waves` in the loop, each a little different; between 1 - depth and 1."""
-    t = np.linspace(0, 1, int(seconds * 100) + 1)
+    t = np.linspace(0, 1, 4001)
     turn = 2 * np.pi * (waves * t + 0.06 * np.sin(2 * np.pi * t + random.uniform(0, 6.28)))
     # Waves come in faster than they draw back.
     wave = 0.5 - 0.5 * np.cos(turn + 0.45 * np.sin(turn))
     wave *= 0.85 + 0.15 * np.sin(2 * np.pi * t + random.uniform(0, 6.28))
-    frames = int(seconds * rate)
-    found: NDArray[np.float32] = np.interp(np.arange(frames) / frames, t, 1 - depth + depth * wave).astype(np.float32)
-    return found
+    return 1 - depth + depth * wave
 
 
 def _drone(seconds: float, rate: int) -> _Spectrum:

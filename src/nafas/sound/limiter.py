@@ -59,7 +59,13 @@ class Master:
         if peaks.max() <= self._ceiling:
             return out
         curve = gain_curve(np.minimum(1.0, self._ceiling / np.maximum(peaks, 1e-12)), _REACH)
-        centres = CONTEXT + (np.arange(len(curve)) + 0.5) * PIECE
-        gains = np.interp(np.arange(mine.start, mine.stop), centres, curve)
-        self.deepest = min(self.deepest, float(20 * np.log10(gains.min())))
-        return (out * gains).astype(np.float32)
+        self.deepest = min(self.deepest, float(20 * np.log10(curve.min())))
+        # Only the stretch where the gain moves is touched: nearly all of a programme is left as it was.
+        moved = np.flatnonzero(curve < 1 - 1e-9)
+        first = max(mine.start, CONTEXT + (int(moved[0]) - 1) * PIECE)
+        last = min(mine.stop, CONTEXT + (int(moved[-1]) + 2) * PIECE)
+        if first < last:
+            centres = CONTEXT + (np.arange(len(curve)) + 0.5) * PIECE
+            gains = np.interp(np.arange(first, last), centres, curve).astype(np.float32)
+            out[:, first - mine.start : last - mine.start] *= gains
+        return out

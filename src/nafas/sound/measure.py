@@ -13,6 +13,7 @@ from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
+from threadpoolctl import threadpool_limits
 
 from nafas.errors import Cancelled
 from nafas.sound.loudness import SETTLED, LoudnessMeter, integrated_loudness
@@ -73,7 +74,8 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
             stop.set()
             raise
 
-    with ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
+    # The peak meter's matrix products are small; BLAS threads of their own would only fight ours for the cores.
+    with threadpool_limits(1, "blas"), ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
         parts = list(pool.map(one, starts))
     powers = np.concatenate([*(p for p, _ in parts), np.zeros(0)])
     highest = max((peak for _, peak in parts), default=0.0)

@@ -1,14 +1,14 @@
 """Where speech begins and ends in a clip, and how loud it is while it speaks."""
 
 import numpy as np
-from scipy import ndimage
+from scipy import ndimage, signal
 
 from nafas.voice.clip import Samples
 
 SPEECH_LEVEL = -23.0
 """dB RMS, re full scale, that every clip is brought to over its active part."""
 
-HIGHEST_PEAK = SPEECH_LEVEL + 12.0
+HIGHEST_PEAK = SPEECH_LEVEL + 10.5
 """dB: peaks of a clip above this are eased down, so that a master at -16 LUFS keeps under its ceiling."""
 
 _FRAME = 0.01
@@ -40,17 +40,17 @@ def speech_bounds(samples: Samples, rate: int, below_peak: float = 42.0, margin:
     return max(0, int(loud[0]) * size - pad), min(len(samples), int(loud[-1] + 1) * size + pad)
 
 
-def speech_gain(samples: Samples, rate: int) -> float:
-    """Gain in dB that brings the active part (frames within 20 dB of the loudest) to `SPEECH_LEVEL`.
-
-    0 for silence; kept within +-40 dB.
-    """
+def active_level(samples: Samples, rate: int) -> float:
+    """RMS in dB over the active part: frames within 20 dB of the loudest. -200 for silence."""
     levels = frame_levels(samples, rate)
-    if levels.max() < -80:
-        return 0.0
     active = levels[levels > levels.max() - 20]
-    level = 10 * np.log10(np.mean(10 ** (active / 10)))
-    return float(np.clip(SPEECH_LEVEL - level, -40, 40))
+    return float(10 * np.log10(np.mean(10 ** (active / 10))))
+
+
+def speech_gain(samples: Samples, rate: int) -> float:
+    """Gain in dB that brings the active part to `SPEECH_LEVEL`. 0 for silence; kept within +-40 dB."""
+    level = active_level(samples, rate)
+    return 0.0 if level < -80 else float(np.clip(SPEECH_LEVEL - level, -40, 40))
 
 
 def gain_curve(required: np.ndarray, reach: int) -> np.ndarray:
@@ -69,15 +69,29 @@ def gain_curve(required: np.ndarray, reach: int) -> np.ndarray:
 
 
 def tame_peaks(samples: Samples, rate: int, highest: float = HIGHEST_PEAK) -> Samples:
-    """The clip with its peaks eased down to `highest` dB full scale by a gain that moves over 12 ms."""
+    """The clip as loud as before with its peaks at most `highest` dB full scale.
+
+    Peaks are eased down by a gain that moves over 12 ms, and the clip is raised again by what that cost, by at most
+    6 dB. A clip without such peaks is returned as it is.
+    """
     ceiling = 10 ** (highest / 20)
-    if not len(samples) or np.abs(samples).max() <= ceiling:
+    if not len(samples) or np.abs(samples).max() <= ceiling / 4:
         return samples
+    wanted = active_level(samples, rate)
+    # Peaks are looked for between the samples too: the clip will be heard at another rate.
+    between = np.abs(signal.resample_poly(samples, 4, 1))
     size = max(1, rate // 1000)
     steps = -(-len(samples) // size)
-    padded = np.zeros(steps * size, np.float32)
-    padded[: len(samples)] = np.abs(samples)
-    required = np.minimum(1.0, ceiling / np.maximum(padded.reshape(steps, size).max(axis=1), 1e-9))
+    padded = np.zeros(steps * size * 4, np.float32)
+    padded[: len(between)] = between
+    peaks = np.maximum(padded.reshape(steps, 4 * size).max(axis=1), 1e-9)
+    if peaks.max() <= ceiling:
+        return samples
     centres = (np.arange(steps) + 0.5) * size
-    gain = np.interp(np.arange(len(samples)), centres, gain_curve(required, _REACH))
-    return (samples * gain).astype(np.float32)
+    raised = 0.0
+    for _ in range(4):
+        up = 10 ** (raised / 20)
+        curve = gain_curve(np.minimum(1.0, ceiling / (peaks * up)), _REACH) * up
+        eased = (samples * np.interp(np.arange(len(samples)), centres, curve)).astype(np.float32)
+        raised = min(6.0, raised + max(0.0, wanted - active_level(eased, rate)))
+    return eased
