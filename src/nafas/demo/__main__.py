@@ -1,0 +1,37 @@
+"""What `./demo` runs: render the demo session to out/, say what was made, then open the window on it."""
+
+import os
+import sys
+from pathlib import Path
+
+from nafas.cli import report
+from nafas.demo import SESSION
+from nafas.errors import InputError
+from nafas.review import produce
+from nafas.script import load_session
+
+
+def main(arguments: list[str]) -> int:
+    out = Path.cwd() / "out"
+    try:
+        out.mkdir(exist_ok=True)
+        session = load_session(SESSION)
+        print(f"Rendering {session.title!r} ...", flush=True)
+        made = produce(session, SESSION.parent, out / "between-crossings.flac", out / "stems")
+    except (InputError, OSError) as error:
+        print(f"nafas: {error}", file=sys.stderr)
+        return 1
+    print(report(made))
+    if "--no-window" in arguments:
+        return 0
+    if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
+        print("There is no display here, so the window stays closed. On a desktop: ./demo")
+        return 0
+    from nafas.desk.app import open_window
+
+    # The demo itself stays as shipped: edits go to a session of one's own.
+    return open_window(SESSION, as_copy=True)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

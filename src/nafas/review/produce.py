@@ -1,0 +1,147 @@
+"""From a session to a proven master: the whole path in one call, for the window, the command line and the demo."""
+
+import contextlib
+import resource
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from nafas.errors import InputError
+from nafas.review.proof import Proof, prove
+from nafas.script.session import Session
+from nafas.sound.encode import format_of
+from nafas.sound.mix import build_mix
+from nafas.sound.render import Mastered, render
+from nafas.timing.compile import compile_session
+from nafas.voice.casting import Cast, cast_timeline
+from nafas.voice.narrator import session_narrator
+
+RATES = (44_100, 48_000, 88_200, 96_000)
+
+Progress = Callable[[str, float], None]
+
+
+@dataclass(frozen=True)
+class Production:
+    """A rendered session with everything known of it.
+
+    Attributes:
+        cast: what was placed where, with the misfits.
+        mastered: the files, and the master's loudness and true peak.
+        proof: where each cue really landed; None when it was not asked for.
+        seconds: wall time from session to finished files, without the proof.
+        proof_seconds: wall time of the proof.
+    """
+
+    cast: Cast
+    mastered: Mastered
+    proof: Proof | None
+    seconds: float
+    proof_seconds: float
+
+    @property
+    def duration(self) -> float:
+        """Seconds of sound."""
+        return self.mastered.frames / self.mastered.rate
+
+    @property
+    def real_time_factor(self) -> float:
+        """Seconds of sound made in a second of work."""
+        return self.duration / max(self.seconds, 1e-9)
+
+    def summary(self) -> dict[str, Any]:
+        """The figures, ready for JSON."""
+        master, proof = self.mastered, self.proof
+        return {
+            "file": str(master.path),
+            "stems": {name: str(path) for name, path in master.stems.items()},
+            "duration": round(self.duration, 6),
+            "frames": master.frames,
+            "rate": master.rate,
+            "events": len(self.cast.timeline.moments),
+            "cues": len(self.cast.placements),
+            "stand_in_lines": self.cast.stand_ins,
+            "misfits": [str(misfit) for misfit in self.cast.misfits],
+            "loudness_lufs": _finite(master.measured.loudness),
+            "true_peak_dbtp": _finite(master.measured.true_peak),
+            "master_gain_db": round(master.gain, 2),
+            "limiter_db": round(master.limited, 2),
+            "loudness_missed_by_lu": round(master.shortfall, 2),
+            "worst_beat_error_samples": proof and proof.worst,
+            "mean_beat_error_samples": proof and proof.mean,
+            "cues_not_found": None if proof is None else [p.moment.address for p in proof.missing],
+            "stray_cues": proof and proof.strays,
+            "real_time_factor": round(self.real_time_factor, 1),
+            "proof_seconds": round(self.proof_seconds, 2),
+            "peak_memory_mb": round(peak_memory_mb(), 1),
+        }
+
+
+def _finite(value: float) -> float | None:
+    return round(value, 2) if abs(value) < 1e6 else None
+
+
+def peak_memory_mb() -> float:
+    """The most memory this process has held, in MB."""
+    most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    return most / (1e6 if sys.platform == "darwin" else 1e3)
+
+
+def produce(
+    session: Session,
+    folder: Path,
+    out: Path,
+    stems: Path | None = None,
+    rate: int = 48_000,
+    with_proof: bool = True,
+    progress: Progress = lambda stage, done: None,
+) -> Production:
+    """Render a session and prove it.
+
+    Args:
+        session: what to render.
+        folder: where the session file stands, for its relative paths.
+        out: the master, .wav or .flac.
+        stems: a folder for voice.wav, chimes.wav and bed.wav, or None.
+        rate: one of `RATES`.
+        with_proof: search the rendered voice stem for every cue.
+        progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: a take, a place or a name is at fault; nothing is left half done.
+        Cancelled: when `progress` does.
+    """
+    began = time.perf_counter()
+    format_of(out)
+    if rate not in RATES:
+        raise InputError(f"rate {rate}", "is not offered", f"use one of {', '.join(map(str, RATES))}")
+    if not session.blocks:
+        raise InputError(session.title or "the session", "has no blocks yet", "add talk, rest or a breath set first")
+    progress("casting", 0.0)
+    narrator = session_narrator(session, folder)
+    cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
+    mix = build_mix(cast)
+    with contextlib.ExitStack() as stack:
+        copy = None
+        if with_proof and stems is None:
+            copy = _proof_copy(stack, out)
+        mastered = render(mix, out, stems, progress, copy)
+        rendered = time.perf_counter()
+        proof = None
+        if with_proof:
+            stem = copy or mastered.stems["voice"]
+            proof = prove(cast, stem, lambda done: progress("proving", done))
+    return Production(cast, mastered, proof, rendered - began, time.perf_counter() - rendered)
+
+
+def _proof_copy(stack: contextlib.ExitStack, out: Path) -> Path:
+    """A place for the voice stem that is only needed for the proof: beside the master, where there is room."""
+    try:
+        folder = stack.enter_context(tempfile.TemporaryDirectory(prefix=".nafas-proof-", dir=out.parent))
+    except OSError as error:
+        raise InputError(str(out.parent), f"cannot be written ({error.strerror})", "choose another folder") from None
+    return Path(folder) / "voice.wav"
