@@ -1,0 +1,1 @@
+"""The window. The only room that may import Qt; it shows and asks, and computes nothing."""

@@ -1,7 +1,9 @@
 """Edits of a session: each takes one and gives a new one, checked as a whole."""
 
+import os
 import re
 from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
 from nafas.script.session import Block, BreathSet, Rest, Session, Talk
@@ -70,3 +72,13 @@ def block_name(block: Block) -> str:
 def _fields(model: Session | Block) -> dict[str, Any]:
     # Values as they are, not dumped: unchanged parts are reused, so an edit stays cheap.
     return {name: getattr(model, name) for name in type(model).model_fields}
+
+
+def rebase_assets(session: Session, old: Path, new: Path) -> Session:
+    """The session with its relative asset paths written for a session file in another folder."""
+    book = session.voice.take_book
+    if book is None or old.resolve() == new.resolve():
+        return session
+    path = os.path.relpath((old / book.path).resolve(), new.resolve())
+    asset = book.model_copy(update={"path": Path(path).as_posix()})
+    return change(session, voice=session.voice.model_copy(update={"take_book": asset}))

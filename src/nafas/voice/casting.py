@@ -8,8 +8,9 @@ the same.
 from collections import Counter
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
-from nafas.timing.timeline import EventKind, Moment, Timeline
+from nafas.timing.timeline import EventKind, Moment, Timeline, to_sample
 from nafas.voice.clip import Clip
 from nafas.voice.narrator import Narrator
 
@@ -87,6 +88,17 @@ class Cast:
     def stand_ins(self) -> int:
         """How many distinct lines the stand-in speaks."""
         return len({p.moment.text for p in self.placements if p.clip.stand_in})
+
+    @cached_property
+    def longest_silence(self) -> tuple[int, int]:
+        """First and last sample of the longest time without the voice, the session's two ends included."""
+        end = to_sample(self.timeline.length, self.rate)
+        longest, quiet_from = (0, 0), 0
+        for placement in self.placements:
+            if placement.start - quiet_from > longest[1] - longest[0]:
+                longest = (quiet_from, placement.start)
+            quiet_from = max(quiet_from, placement.end)
+        return (quiet_from, end) if end - quiet_from > longest[1] - longest[0] else longest
 
 
 def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) -> Cast:

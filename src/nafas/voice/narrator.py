@@ -73,6 +73,10 @@ class Narrator:
             length = self._lengths[text] = self.clips(text)[0].seconds
         return length
 
+    def known_length(self, text: str) -> Fraction | None:
+        """Seconds of a line if it has been read already, without reading anything; else None."""
+        return self._lengths.get(text)
+
     def _read_take(self, take: Take) -> Clip | None:
         with self._lock:
             if take not in self._takes:

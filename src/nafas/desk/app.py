@@ -1,0 +1,42 @@
+"""Start the application and open the window."""
+
+import os
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtWidgets import QApplication
+
+from nafas.desk import theme
+from nafas.desk.window import MainWindow
+
+
+def application() -> QApplication:
+    """The one QApplication, dressed."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("nafas")
+        app.setApplicationDisplayName("Nafas")
+        app.setDesktopFileName("nafas")
+    dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    chosen = QSettings("nafas", "nafas").value("night", dark, type=bool)
+    theme.apply(app, bool(chosen))
+    return app
+
+
+def open_window(session: Path | None = None, as_copy: bool = False) -> int:
+    """Show the window and stay until it is closed. Returns the exit code."""
+    if not (sys.platform != "linux" or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = application()
+    window = MainWindow()
+    window.night.setChecked(theme.theme() is theme.NIGHT)
+    window.show()
+
+    def begin() -> None:
+        if not window.files.offer_recovery() and session is not None:
+            window.files.open(session, as_copy)
+
+    QTimer.singleShot(0, begin)
+    return app.exec()

@@ -1,0 +1,167 @@
+"""Small form fields that check what is typed and say what is wrong below themselves, changing nothing until it is right."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtGui import QFocusEvent
+from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
+
+
+class CheckedLine(QWidget):
+    """A line whose text is read by `parse`; a ValueError's words are shown below it.
+
+    Signals:
+        changed: the value read, as soon as the text is right.
+        left: the field was left or Enter was pressed.
+    """
+
+    changed = Signal(object)
+    left = Signal()
+
+    def __init__(self, name: str, parse: Callable[[str], object], placeholder: str = "") -> None:
+        super().__init__()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(1)
+        self.line = QLineEdit()
+        self.line.setAccessibleName(name)
+        self.line.setPlaceholderText(placeholder)
+        self.fault = QLabel(objectName="fault")
+        self.fault.setWordWrap(True)
+        self.fault.hide()
+        box.addWidget(self.line)
+        box.addWidget(self.fault)
+        self._parse = parse
+        self.line.textEdited.connect(self._read)
+        self.line.editingFinished.connect(self.left)
+
+    def show_text(self, text: str) -> None:
+        """Show a value from outside, unless the person is typing just that."""
+        if self.line.hasFocus() and self._says(text):
+            return
+        if self.line.text() != text:
+            self.line.setText(text)
+            self.line.setCursorPosition(0)
+        self._mark("")
+
+    def _says(self, text: str) -> bool:
+        """Whether what stands in the field means the same as `text`, however it is written; or is not right yet."""
+        try:
+            return bool(self._parse(self.line.text()) == self._parse(text))
+        except ValueError:
+            return True
+
+    def _read(self, text: str) -> None:
+        try:
+            value = self._parse(text)
+        except ValueError as error:
+            self._mark(message_of(error))
+            return
+        self._mark("")
+        self.changed.emit(value)
+
+    def _mark(self, message: str) -> None:
+        self.fault.setText(message)
+        self.fault.setVisible(bool(message))
+        if self.line.property("fault") != bool(message):
+            self.line.setProperty("fault", bool(message))
+            self.line.style().polish(self.line)
+
+
+def message_of(error: ValueError) -> str:
+    """The words of an error for people, without pydantic's frame around them."""
+    from pydantic import ValidationError
+
+    if isinstance(error, ValidationError):
+        first = error.errors(include_url=False)[0]
+        return str(first.get("ctx", {}).get("error") or first["msg"])
+    from nafas.errors import InputError
+
+    if isinstance(error, InputError):
+        return f"{error.problem}: {error.remedy}"
+    return str(error)
+
+
+class TextField(QPlainTextEdit):
+    """Paragraphs, one a line; empty lines are passed over."""
+
+    changed = Signal(object)
+    left = Signal()
+
+    def __init__(self, name: str, placeholder: str = "") -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setPlaceholderText(placeholder)
+        self.setTabChangesFocus(True)
+        self._quiet = False
+        # Speech is timed anew for every change; wait until the person pauses.
+        self._timer = QTimer(self, singleShot=True, interval=350)
+        self._timer.timeout.connect(self._tell)
+        self.textChanged.connect(lambda: None if self._quiet else self._timer.start())
+
+    def paragraphs(self) -> tuple[str, ...]:
+        return tuple(line.strip() for line in self.toPlainText().split("\n") if line.strip())
+
+    def show_paragraphs(self, paragraphs: tuple[str, ...]) -> None:
+        if self.paragraphs() == paragraphs:
+            return
+        self._quiet = True
+        self.setPlainText("\n\n".join(paragraphs))
+        self._quiet = False
+
+    def _tell(self) -> None:
+        self._timer.stop()
+        self.changed.emit(self.paragraphs())
+
+    def flush(self) -> None:
+        """Hand over what was typed last, now."""
+        if self._timer.isActive():
+            self._tell()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.flush()
+        self.left.emit()
+        super().focusOutEvent(event)
+
+
+class Choice(QComboBox):
+    """A choice of values, each with its words."""
+
+    chose = Signal(object)
+
+    def __init__(self, name: str, *options: tuple[object, str]) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self._values = [value for value, _ in options]
+        self.addItems([words for _, words in options])
+        self.activated.connect(lambda place: self.chose.emit(self._values[place]))
+
+    def show_value(self, value: object) -> None:
+        if value in self._values:
+            self.setCurrentIndex(self._values.index(value))
+
+    def wheelEvent(self, event: object) -> None:
+        event.ignore()  # scrolling a panel must not change a value under the pointer
+
+
+class Number(QSpinBox):
+    """A whole number within bounds."""
+
+    changed = Signal(int)
+
+    def __init__(self, name: str, low: int, high: int) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setRange(low, high)
+        self.setKeyboardTracking(True)
+        self._quiet = False
+        self.valueChanged.connect(lambda value: None if self._quiet else self.changed.emit(value))
+
+    def show_value(self, value: int) -> None:
+        if self.value() != value:
+            self._quiet = True
+            self.setValue(value)
+            self._quiet = False
+
+    def wheelEvent(self, event: object) -> None:
+        event.ignore()

@@ -1,0 +1,88 @@
+"""Where played sound goes: the sound card, or a silent one that keeps time when there is none.
+
+Both take interleaved float32 stereo frames and say how many they could take now and how many have sounded.
+"""
+
+import os
+import time
+
+from PySide6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
+
+BUFFER_SECONDS = 0.12
+_FRAME_BYTES = 8
+
+
+class SilentCard:
+    """A sound card nobody hears: frames go by at the rate of the clock."""
+
+    name = "no sound card: silent, keeping time"
+
+    def __init__(self, rate: int) -> None:
+        self._rate = rate
+        self._written = 0
+        self._began = time.monotonic()
+        self._before = 0
+
+    def free(self) -> int:
+        return max(0, int(BUFFER_SECONDS * self._rate) - (self._written - self.sounded()))
+
+    def write(self, data: bytes) -> None:
+        self._written += len(data) // _FRAME_BYTES
+
+    def sounded(self) -> int:
+        passed = int((time.monotonic() - self._began) * self._rate)
+        if passed > self._written:
+            # It ran dry: time without sound does not count.
+            self._began += (passed - self._written) / self._rate
+            passed = self._written
+        return passed
+
+    def failed(self) -> bool:
+        return False
+
+    def stop(self) -> None:
+        pass
+
+
+class SoundCard:
+    """The default output device by QtMultimedia."""
+
+    def __init__(self, rate: int) -> None:
+        sound = QAudioFormat()
+        sound.setSampleRate(rate)
+        sound.setChannelCount(2)
+        sound.setSampleFormat(QAudioFormat.SampleFormat.Float)
+        device = QMediaDevices.defaultAudioOutput()
+        self.name = device.description()
+        self._sink = QAudioSink(device, sound)
+        self._sink.setBufferSize(int(BUFFER_SECONDS * rate) * _FRAME_BYTES)
+        self._io = self._sink.start()
+        self._written = 0
+
+    def free(self) -> int:
+        return self._sink.bytesFree() // _FRAME_BYTES if self._io is not None else 0
+
+    def write(self, data: bytes) -> None:
+        taken = self._io.write(data)
+        self._written += max(0, taken) // _FRAME_BYTES
+
+    def sounded(self) -> int:
+        waiting = (self._sink.bufferSize() - self._sink.bytesFree()) // _FRAME_BYTES
+        return max(0, self._written - waiting)
+
+    def failed(self) -> bool:
+        """Whether the device could not be opened or went away."""
+        gone = (QAudio.Error.OpenError, QAudio.Error.IOError, QAudio.Error.FatalError)
+        return self._io is None or self._sink.error() in gone
+
+    def stop(self) -> None:
+        self._sink.reset()
+
+
+def open_output(rate: int) -> "SilentCard | SoundCard":
+    """The sound card, or the silent one where there is none or `NAFAS_SILENT` is set."""
+    if not os.environ.get("NAFAS_SILENT") and not QMediaDevices.defaultAudioOutput().isNull():
+        card = SoundCard(rate)
+        if not card.failed():
+            return card
+    return SilentCard(rate)

@@ -1,0 +1,125 @@
+"""Play: streams the very mix that would be rendered, from any place, with nothing rendered before."""
+
+import numpy as np
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from nafas.desk.outputs import SilentCard, SoundCard, open_output
+from nafas.sound import Master, Mix
+
+_TICK_MS = 15
+LISTENING_GAIN = 9.0
+"""dB: about what a master gets, so that listening is as loud as the file will be."""
+_EASE = 480  # frames of fade at start, so that starting mid-word does not click
+
+
+class Player(QObject):
+    """Plays a mix.
+
+    Signals:
+        moved: the playhead, in seconds.
+        playing_changed: it began, paused or ended.
+    """
+
+    moved = Signal(float)
+    playing_changed = Signal(bool)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._master: Master | None = None
+        self._card: SilentCard | SoundCard | None = None
+        self._from = 0  # frame where this run of the card began
+        self._sent = 0  # frames given to it
+        self._place = 0
+        self._timer = QTimer(self, interval=_TICK_MS)
+        self._timer.timeout.connect(self._tick)
+
+    @property
+    def playing(self) -> bool:
+        return self._card is not None
+
+    @property
+    def seconds(self) -> float:
+        """The playhead."""
+        return self._place / self._master.rate if self._master else 0.0
+
+    @property
+    def output_name(self) -> str:
+        return self._card.name if self._card else ""
+
+    def set_mix(self, mix: Mix) -> None:
+        """Play this from now on; a running playback goes on at its place."""
+        self._master = Master(mix, LISTENING_GAIN, mix.cast.timeline.session.master.ceiling)
+        if self._place > mix.length:
+            self.seek(0.0)
+
+    def toggle(self) -> None:
+        """Play or pause."""
+        if self.playing:
+            self.pause()
+        else:
+            self.play()
+
+    def play(self) -> None:
+        """Play from the playhead; from the start if it stands at the end."""
+        if self.playing or self._master is None:
+            return
+        if self._place >= self._master.length:
+            self._place = 0
+        self._begin()
+        self.playing_changed.emit(True)
+
+    def pause(self) -> None:
+        if self._card is not None:
+            self._place = min(self._from + self._card.sounded(), self._master.length if self._master else 0)
+            self._end()
+            self.playing_changed.emit(False)
+            self.moved.emit(self.seconds)
+
+    def seek(self, seconds: float) -> None:
+        """Move the playhead; playing goes on from there."""
+        if self._master is None:
+            return
+        self._place = int(min(max(0.0, seconds) * self._master.rate, self._master.length))
+        if self._card is not None:
+            self._end()
+            self._begin()
+        self.moved.emit(self.seconds)
+
+    def _begin(self) -> None:
+        assert self._master is not None
+        self._from, self._sent = self._place, 0
+        self._card = open_output(self._master.rate)
+        self._tick()
+        self._timer.start()
+
+    def _end(self) -> None:
+        self._timer.stop()
+        if self._card is not None:
+            self._card.stop()
+        self._card = None
+
+    def _tick(self) -> None:
+        card, master = self._card, self._master
+        if card is None or master is None:
+            return
+        if card.failed():
+            # The device went away: go on silently from here rather than stop the practice.
+            self._place = self._from + card.sounded()
+            self._end()
+            self._from, self._sent, self._card = self._place, 0, SilentCard(master.rate)
+            self._timer.start()
+            card = self._card
+        frames = card.free()
+        if frames > 0:
+            block = master.read(self._from + self._sent, frames)
+            if self._sent == 0:
+                n = min(_EASE, frames)
+                block[:, :n] *= np.linspace(0, 1, n, dtype=np.float32)
+            card.write(np.ascontiguousarray(block.T).tobytes())
+            self._sent += frames
+        self._place = self._from + card.sounded()
+        if self._place >= master.length:
+            self._place = master.length
+            self._end()
+            self.playing_changed.emit(False)
+        self.moved.emit(self.seconds)

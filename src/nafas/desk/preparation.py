@@ -1,0 +1,109 @@
+"""Prepare a session for eye and ear: times at once, then voice and sound in the background.
+
+On every edit the timeline is compiled straight away, with the lengths of lines already read and a paced guess for
+others. A worker thread then reads what is missing, casts and lays out the mix; the newest edit wins.
+"""
+
+import threading
+from fractions import Fraction
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from nafas.errors import InputError
+from nafas.script import Session
+from nafas.sound import Mix, build_mix
+from nafas.timing import Timeline, compile_session, paced
+from nafas.voice import Cast, Narrator, cast_timeline
+
+RATE = 48_000
+
+
+class Preparation(QObject):
+    """Turns sessions into timelines, casts and mixes.
+
+    Signals:
+        timed: a new timeline; exact unless some talk is not read yet.
+        ready: cast and mix of the newest session are there too.
+        failed: a message for people.
+    """
+
+    timed = Signal()
+    ready = Signal()
+    failed = Signal(str)
+    _done = Signal(object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.timeline: Timeline | None = None
+        self.cast: Cast | None = None
+        self.mix: Mix | None = None
+        self.narrator: Narrator | None = None
+        self._voice_key: object = None
+        self._wanted: tuple[Session, Narrator] | None = None
+        self._wake = threading.Condition()
+        self._closing = False
+        self._done.connect(self._take)
+        self._thread = threading.Thread(target=self._run, name="prepare", daemon=True)
+        self._thread.start()
+
+    def prepare(self, session: Session, folder: Path) -> None:
+        """Take up a new session. `timed` is emitted before this returns."""
+        key = (session.voice, session.language, folder)
+        if key != self._voice_key or self.narrator is None:
+            self.narrator = Narrator(session.voice, session.language, folder, strict=False)
+            self._voice_key = key
+        narrator, guess = self.narrator, paced(session.voice.pace)
+
+        def length(text: str) -> Fraction:
+            return narrator.known_length(text) or guess(text)
+
+        try:
+            self.timeline = compile_session(session, length)
+        except InputError as error:
+            self.failed.emit(str(error))
+            return
+        self.timed.emit()
+        with self._wake:
+            self._wanted = (session, narrator)
+            self._wake.notify()
+
+    def close(self) -> None:
+        """Stop the worker."""
+        with self._wake:
+            self._closing = True
+            self._wake.notify()
+        self._thread.join(timeout=5)
+
+    @property
+    def problems(self) -> list[str]:
+        """Takes that could not be used; the stand-in speaks for them."""
+        return [str(error) for error in self.narrator.problems.values()] if self.narrator else []
+
+    def _run(self) -> None:
+        while True:
+            with self._wake:
+                while self._wanted is None and not self._closing:
+                    self._wake.wait()
+                if self._closing or self._wanted is None:
+                    return
+                session, narrator = self._wanted
+                self._wanted = None
+            try:
+                timeline = compile_session(session, narrator.spoken_length)
+                cast = cast_timeline(timeline, narrator, RATE)
+                result: object = (session, timeline, cast, build_mix(cast))
+            except Exception as error:  # shown to the person; the worker must live on
+                result = str(error)
+            if not self._closing:
+                self._done.emit(result)
+
+    def _take(self, result: object) -> None:
+        if isinstance(result, str):
+            self.failed.emit(result)
+            return
+        session, timeline, cast, mix = result  # type: ignore[misc]
+        if self.timeline is not None and session is not self.timeline.session:
+            return  # a newer edit is on its way
+        self.timeline, self.cast, self.mix = timeline, cast, mix
+        self.ready.emit()

@@ -1,0 +1,158 @@
+"""Every colour, size and font of the window, in one place. Light is paper and ink, dark is slate by lamplight.
+
+Text colours keep a contrast of 4.5 : 1 or more against the page (WCAG AA).
+"""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+from nafas.script import PhaseKind
+
+_FONTS = Path(__file__).parent / "fonts"
+FAMILY = "Vollkorn"
+
+
+@dataclass(frozen=True)
+class Theme:
+    """One set of colours."""
+
+    paper: QColor
+    page: QColor
+    ink: QColor
+    muted: QColor
+    rule: QColor
+    accent: QColor
+    on_accent: QColor
+    chosen: QColor
+    warning: QColor
+    inhale: QColor
+    hold: QColor
+    exhale: QColor
+    rest: QColor
+
+    def tint(self, kind: PhaseKind) -> QColor:
+        """The wash under a phase's line. The line's shape tells phases apart first; this only helps."""
+        return {
+            PhaseKind.INHALE: self.inhale,
+            PhaseKind.HOLD_FULL: self.hold,
+            PhaseKind.EXHALE: self.exhale,
+            PhaseKind.HOLD_EMPTY: self.rest,
+        }[kind]
+
+
+def _theme(*colours: str) -> Theme:
+    return Theme(*map(QColor, colours))
+
+
+DAY = _theme(
+    "#f1eadd", "#fbf7ee", "#2a2520", "#6a6055", "#d8ccb8", "#1b5e63", "#fdfaf3", "#dfe9e4", "#9c3417",
+    "#d5e6e2", "#efe0bd", "#dfdcec", "#ece7dc",
+)  # fmt: skip
+NIGHT = _theme(
+    "#1b2025", "#232a30", "#ece4d6", "#aaa193", "#3c454d", "#7cc4bd", "#12201f", "#2f4145", "#f39a80",
+    "#2c4a4a", "#4d4430", "#3b3a55", "#30363b",
+)  # fmt: skip
+
+_current = DAY
+
+
+def theme() -> Theme:
+    """The colours in use."""
+    return _current
+
+
+def font(points: float = 10.5, bold: bool = False, italic: bool = False) -> QFont:
+    """The typeface with tabular lining figures, so that columns of numbers stand still."""
+    found = QFont(FAMILY)
+    found.setPointSizeF(points)
+    found.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+    if italic:
+        found.setItalic(True)
+        found.setWeight(QFont.Weight.Medium)
+    for feature in ("tnum", "lnum"):
+        found.setFeature(QFont.Tag(feature), 1)
+    return found
+
+
+def apply(app: QApplication, night: bool) -> None:
+    """Dress the application."""
+    global _current
+    _current = NIGHT if night else DAY
+    for path in sorted(_FONTS.glob("*.ttf")):
+        if str(path) not in _loaded:
+            _loaded.add(str(path))
+            QFontDatabase.addApplicationFont(str(path))
+    app.setStyle("Fusion")
+    app.setFont(font())
+    t, palette = _current, QPalette()
+    roles = QPalette.ColorRole
+    for role, colour in {
+        roles.Window: t.paper, roles.WindowText: t.ink, roles.Base: t.page, roles.AlternateBase: t.paper,
+        roles.Text: t.ink, roles.Button: t.paper, roles.ButtonText: t.ink, roles.Highlight: t.accent,
+        roles.HighlightedText: t.on_accent, roles.PlaceholderText: t.muted, roles.ToolTipBase: t.page,
+        roles.ToolTipText: t.ink, roles.Link: t.accent, roles.Accent: t.accent,
+    }.items():  # fmt: skip
+        palette.setColor(role, colour)
+    for role in (roles.WindowText, roles.Text, roles.ButtonText):
+        palette.setColor(QPalette.ColorGroup.Disabled, role, t.muted)
+    app.setPalette(palette)
+    app.setStyleSheet(_style(t))
+
+
+_loaded: set[str] = set()
+
+
+def _style(t: Theme) -> str:
+    c = {name: getattr(t, name).name() for name in Theme.__dataclass_fields__}
+    return f"""
+    QMainWindow, QDialog {{ background: {c["paper"]}; }}
+    QToolTip {{ color: {c["ink"]}; background: {c["page"]}; border: 1px solid {c["rule"]}; padding: 3px; }}
+    QLabel#heading {{ font-size: 15pt; font-weight: 600; }}
+    QLabel#section {{ color: {c["muted"]}; font-weight: 600; padding-top: 8px; }}
+    QLabel#muted {{ color: {c["muted"]}; }}
+    QLabel#fault {{ color: {c["warning"]}; }}
+    QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{
+        background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 4px;
+        padding: 3px 6px; selection-background-color: {c["accent"]}; selection-color: {c["on_accent"]};
+    }}
+    QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 2px solid {c["accent"]};
+        padding: 2px 5px; }}
+    QLineEdit[fault="true"] {{ border: 2px solid {c["warning"]}; }}
+    QSpinBox::up-button, QSpinBox::down-button {{ width: 16px; border: none; background: transparent; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox QAbstractItemView {{ background: {c["page"]}; color: {c["ink"]};
+        selection-background-color: {c["chosen"]}; selection-color: {c["ink"]}; }}
+    QPushButton, QToolButton {{
+        background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 5px; padding: 5px 12px;
+    }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {c["accent"]}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 2px solid {c["accent"]}; padding: 4px 11px; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {c["muted"]}; }}
+    QPushButton#primary {{ background: {c["accent"]}; color: {c["on_accent"]}; border-color: {c["accent"]}; font-weight: 600; }}
+    QPushButton#primary:focus {{ border: 2px solid {c["ink"]}; }}
+    QPushButton#primary:disabled {{ background: {c["rule"]}; color: {c["muted"]}; border-color: {c["rule"]}; }}
+    QListView {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 6px; outline: none; }}
+    QListView:focus {{ border: 2px solid {c["accent"]}; }}
+    QScrollArea {{ border: none; background: transparent; }}
+    QScrollArea > QWidget > QWidget {{ background: transparent; }}
+    QMenuBar {{ background: {c["paper"]}; color: {c["ink"]}; }}
+    QMenuBar::item:selected, QMenu::item:selected {{ background: {c["chosen"]}; color: {c["ink"]}; }}
+    QMenu {{ background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; }}
+    QMenu::item:disabled {{ color: {c["muted"]}; }}
+    QProgressBar {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 4px; text-align: center; }}
+    QProgressBar::chunk {{ background: {c["accent"]}; border-radius: 3px; }}
+    QSplitter::handle {{ background: transparent; }}
+    QScrollBar:vertical {{ background: transparent; width: 12px; margin: 2px; }}
+    QScrollBar::handle:vertical {{ background: {c["rule"]}; border-radius: 4px; min-height: 30px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 12px; margin: 2px; }}
+    QScrollBar::handle:horizontal {{ background: {c["rule"]}; border-radius: 4px; min-width: 30px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QStatusBar {{ color: {c["muted"]}; }}
+    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {c["muted"]}; border-radius: 3px;
+        background: {c["page"]}; }}
+    QCheckBox::indicator:checked {{ background: {c["accent"]}; border-color: {c["accent"]}; image: none; }}
+    QCheckBox:focus {{ color: {c["accent"]}; }}
+    """

@@ -1,0 +1,37 @@
+"""Lengths and places as people read them: 5:55, 1:02:03, 0:07.5."""
+
+import re
+from fractions import Fraction
+
+from nafas.script.exact import parse_seconds
+
+
+def clock(seconds: Fraction | float, tenths: bool = False) -> str:
+    """m:ss, or h:mm:ss from an hour on; rounded to whole seconds, or to tenths."""
+    sign = "−" if seconds < 0 else ""
+    units = int(abs(seconds) * 10 + Fraction(1, 2)) if tenths else int(abs(seconds) + Fraction(1, 2)) * 10
+    whole, tenth = divmod(units, 10)
+    minutes, second = divmod(whole, 60)
+    hours, minute = divmod(minutes, 60)
+    text = f"{hours}:{minute:02}:{second:02}" if hours else f"{minute}:{second:02}"
+    return sign + (f"{text}.{tenth}" if tenths else text)
+
+
+_CLOCK = re.compile(r"(?:(\d+):)?(\d+):(\d\d?(?:\.\d+)?)")
+
+
+def parse_clock(text: str) -> Fraction:
+    """Exact seconds from "12:00", "1:02:03", "90" or "90.5".
+
+    Raises:
+        ValueError: with what to write instead.
+    """
+    text = text.strip()
+    match = _CLOCK.fullmatch(text)
+    if match is None:
+        try:
+            return parse_seconds(text.removesuffix("s").strip())
+        except ValueError:
+            raise ValueError(f"{text[:20]!r} is no length; write minutes and seconds such as 12:00") from None
+    hours, minutes, seconds = match.groups()
+    return int(hours or 0) * 3600 + int(minutes) * 60 + parse_seconds(seconds)
