@@ -4,6 +4,7 @@ Text colours keep a contrast of 4.5 : 1 or more against the page (WCAG AA).
 """
 
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -64,6 +65,7 @@ def theme() -> Theme:
     return _current
 
 
+@cache
 def font(points: float = 10.5, bold: bool = False, italic: bool = False) -> QFont:
     """The typeface with tabular lining figures, so that columns of numbers stand still."""
     found = QFont(FAMILY)
@@ -114,15 +116,14 @@ def _style(t: Theme) -> str:
     QLabel#section {{ color: {c["muted"]}; font-weight: 600; padding-top: 8px; }}
     QLabel#muted {{ color: {c["muted"]}; }}
     QLabel#fault {{ color: {c["warning"]}; }}
-    QLineEdit, QPlainTextEdit, QSpinBox, QComboBox {{
+    QLineEdit, QPlainTextEdit {{
         background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 4px;
         padding: 3px 6px; selection-background-color: {c["accent"]}; selection-color: {c["on_accent"]};
     }}
-    QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 2px solid {c["accent"]};
+    QLineEdit:focus, QPlainTextEdit:focus {{ border: 2px solid {c["accent"]};
         padding: 2px 5px; }}
     QLineEdit[fault="true"] {{ border: 2px solid {c["warning"]}; }}
-    QSpinBox::up-button, QSpinBox::down-button {{ width: 16px; border: none; background: transparent; }}
-    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QSpinBox QLineEdit {{ border: none; padding: 0; }}
     QComboBox QAbstractItemView {{ background: {c["page"]}; color: {c["ink"]};
         selection-background-color: {c["chosen"]}; selection-color: {c["ink"]}; }}
     QPushButton, QToolButton {{
@@ -151,8 +152,4 @@ def _style(t: Theme) -> str:
     QScrollBar::handle:horizontal {{ background: {c["rule"]}; border-radius: 4px; min-width: 30px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QStatusBar {{ color: {c["muted"]}; }}
-    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {c["muted"]}; border-radius: 3px;
-        background: {c["page"]}; }}
-    QCheckBox::indicator:checked {{ background: {c["accent"]}; border-color: {c["accent"]}; image: none; }}
-    QCheckBox:focus {{ color: {c["accent"]}; }}
     """

@@ -48,6 +48,7 @@ class MainWindow(QMainWindow):
         self._menus()
         self._connect()
         self.document.new()
+        self.score.setFocus()
 
     def _build(self) -> None:
         page = QFrame()

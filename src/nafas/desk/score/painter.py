@@ -32,7 +32,7 @@ class ScorePainter:
         self.layout, self.theme, self.chosen, self.playhead = layout, theme, chosen, playhead
         self.small, self.word, self.body = font(8.5), font(9.5), font(11.5)
         self.strong, self.heading = font(9.5, bold=True), font(13, bold=True)
-        self.word_metrics = QFontMetricsF(self.word)
+        self.word_metrics, self.strong_metrics = QFontMetricsF(self.word), QFontMetricsF(self.strong)
         self.playing = layout.row_of_time(playhead) if playhead is not None else None
 
     def paint(self, painter: QPainter, row: Row) -> None:
@@ -107,7 +107,6 @@ class ScorePainter:
         painter.setFont(self.small)
         painter.setPen(self.theme.muted)
         painter.drawText(QRectF(MARGIN, row.y + 26, LEFT - MARGIN - 12, 16), _RIGHT_MIDDLE, clock(row.start))
-        self._washes(painter, row)
         self._curve(painter, row)
         self._counts(painter, row)
         self._takes(painter, row)
@@ -122,48 +121,61 @@ class ScorePainter:
         begin = LEFT + (event.tick - row.event.tick) * per_pixel
         return begin, begin + event.length * per_pixel
 
-    def _washes(self, painter: QPainter, row: Row) -> None:
+    def _curve(self, painter: QPainter, row: Row) -> None:
+        """The breath as a line, tinted beneath phase by phase; room for a cue said ahead stays bare."""
+        path = self._breath(row)
+        low = row.y + _CURVE_BOTTOM
+        hill = QPainterPath(path)
+        hill.lineTo(hill.currentPosition().x(), low + 5)
+        hill.lineTo(path.elementAt(0).x, low + 5)
         for event in row.events:
+            if event.kind not in (EventKind.PHASE, EventKind.CUE):
+                continue
+            begin, end = self._span(row, event)
+            area = QRectF(begin, row.y + 4, end - begin, _CURVE_BOTTOM + 1)
             if event.kind is EventKind.PHASE and event.phase_kind is not None:
-                begin, end = self._span(row, event)
-                area = QRectF(begin, row.y + 4, end - begin, _CURVE_BOTTOM + 2)
-                painter.fillRect(area.adjusted(0.5, 0, -0.5, 0), self.theme.tint(event.phase_kind))
+                painter.save()
+                painter.setClipRect(area.adjusted(0.5, 0, -0.5, 0), Qt.ClipOperation.IntersectClip)
+                painter.fillPath(hill, self.theme.tint(event.phase_kind))
+                painter.restore()
                 if (row.block.index, row.round, event.phase) == (self.chosen.block, self.chosen.round, self.chosen.phase):
                     painter.setBrush(Qt.BrushStyle.NoBrush)
                     painter.setPen(QPen(self.theme.accent, 2))
-                    painter.drawRect(area.adjusted(1, 1, -1, -1))
-
-    def _curve(self, painter: QPainter, row: Row) -> None:
-        high, low = row.y + _CURVE_TOP, row.y + _CURVE_BOTTOM
-        path, level = QPainterPath(), None
-        rooms = []
-        for event in row.events:
-            if event.kind is EventKind.CUE:
-                rooms.append(self._span(row, event))
-            if event.kind is not EventKind.PHASE:
-                continue
-            begin, end = self._span(row, event)
-            falls = event.phase_kind is PhaseKind.EXHALE
-            from_y = high if falls or event.phase_kind is PhaseKind.HOLD_FULL else low
-            if level is None:
-                path.moveTo(begin, from_y)
-            else:
-                path.lineTo(begin, from_y)
-            if event.phase_kind is PhaseKind.INHALE or falls:
-                to_y, middle = (low if falls else high), (begin + end) / 2
-                path.cubicTo(middle, from_y, middle, to_y, end, to_y)
-            else:
-                to_y = from_y
-                path.lineTo(end, to_y)
-            level = to_y
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+                    painter.drawRoundedRect(area.adjusted(1, 0, -1, 0), 3, 3)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(self.theme.ink, 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPath(path)
-        for begin, end in rooms:  # time that the cue takes before count one: no breath is drawn in it
-            painter.fillRect(QRectF(begin, row.y + 4, end - begin, _CURVE_BOTTOM + 2), self.theme.page)
-            painter.setPen(QPen(self.theme.muted, 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(begin + 2, low), QPointF(end - 2, low))
+        for event in row.events:
+            if event.kind is EventKind.CUE:  # time the cue takes before count one: the breath waits
+                begin, end = self._span(row, event)
+                background = self.theme.chosen if self._is_chosen(row) else self.theme.page
+                painter.fillRect(QRectF(begin + 1, row.y + 4, end - begin - 2, _CURVE_BOTTOM + 1), background)
+                painter.setPen(QPen(self.theme.muted, 1.2, Qt.PenStyle.DotLine))
+                painter.drawLine(QPointF(begin + 3, low), QPointF(end - 3, low))
+
+    def _is_chosen(self, row: Row) -> bool:
+        return row.block.index == self.chosen.block and row.round == self.chosen.round and row.kind == "round"
+
+    def _breath(self, row: Row) -> QPainterPath:
+        high, low = row.y + _CURVE_TOP, row.y + _CURVE_BOTTOM
+        path = QPainterPath()
+        for event in row.events:
+            if event.kind is not EventKind.PHASE:
+                continue
+            begin, end = self._span(row, event)
+            full = event.phase_kind in (PhaseKind.EXHALE, PhaseKind.HOLD_FULL)
+            from_y = high if full else low
+            to_y = high if event.phase_kind in (PhaseKind.INHALE, PhaseKind.HOLD_FULL) else low
+            if path.elementCount():
+                path.lineTo(begin, from_y)
+            else:
+                path.moveTo(begin, from_y)
+            middle = (begin + end) / 2
+            if from_y == to_y:
+                path.lineTo(end, to_y)
+            else:
+                path.cubicTo(middle, from_y, middle, to_y, end, to_y)
+        return path
 
     def _counts(self, painter: QPainter, row: Row) -> None:
         baseline = row.y + _CURVE_BOTTOM + 4
@@ -177,13 +189,13 @@ class ScorePainter:
             long = event.count == 1
             painter.setPen(QPen(self.theme.ink if long else self.theme.muted, 1.4 if long else 1))
             painter.drawLine(QPointF(x, baseline - (7 if long else 4)), QPointF(x, baseline + 1))
-            width = self.word_metrics.horizontalAdvance(event.text)
+            cue = long or event.kind is EventKind.CUE
+            width = (self.strong_metrics if cue else self.word_metrics).horizontalAdvance(event.text)
             if event.text and x - 1 >= written_to:
-                cue = long or event.kind is EventKind.CUE
                 painter.setFont(self.strong if cue else self.word)
                 painter.setPen(self.theme.ink)
                 painter.drawText(QPointF(x - 1, row.y + _WORDS), event.text)
-                written_to = x + width + (8 if cue else 5)
+                written_to = x + width + 2
             elif not event.text:
                 painter.setPen(self.theme.muted)
                 painter.drawText(QPointF(x - 1, row.y + _WORDS), "·")
