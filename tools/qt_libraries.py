@@ -8,10 +8,12 @@ import subprocess
 import sys
 from pathlib import Path
 
-PACKAGES = """libegl1 libgl1 libopengl0 libglib2.0-0 libdbus-1-3 libfontconfig1 libfreetype6 libpulse0
-libx11-6 libx11-xcb1 libxkbcommon0 libxkbcommon-x11-0 libxcb1 libxcb-cursor0 libxcb-icccm4 libxcb-image0
-libxcb-keysyms1 libxcb-randr0 libxcb-render0 libxcb-render-util0 libxcb-shape0 libxcb-shm0 libxcb-sync1
-libxcb-xfixes0 libxcb-xkb1 libxcb-util1 libwayland-client0 libwayland-cursor0""".split()
+PACKAGES = """
+libegl1 libgl1 libopengl0 libglib2.0-0 libdbus-1-3 libfontconfig1 libfreetype6 libpulse0 libx11-6
+libx11-xcb1 libxkbcommon0 libxkbcommon-x11-0 libxcb1 libxcb-cursor0 libxcb-icccm4 libxcb-image0
+libxcb-keysyms1 libxcb-randr0 libxcb-render0 libxcb-render-util0 libxcb-shape0 libxcb-shm0
+libxcb-sync1 libxcb-xfixes0 libxcb-xkb1 libxcb-util1 libwayland-client0 libwayland-cursor0
+"""
 
 PARTS = (
     "QtCore.abi3.so",
@@ -36,7 +38,7 @@ def missing() -> list[str]:
 
 if __name__ == "__main__":
     if "--packages" in sys.argv:
-        print(" ".join(PACKAGES))
+        print(" ".join(PACKAGES.split()))
         raise SystemExit(0)
     found = missing()
     print("\n".join(found))

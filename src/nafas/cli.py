@@ -14,7 +14,6 @@ from nafas import __version__
 from nafas.errors import Cancelled, InputError
 
 if TYPE_CHECKING:
-    from nafas.review.produce import Production
     from nafas.script import Session
     from nafas.timing import Moment, Timeline
 
@@ -42,7 +41,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="nafas", description="Script, time, mix and prove guided breathing recordings.")
+    parser = argparse.ArgumentParser(
+        prog="nafas", description="Script, time, mix and prove guided breathing recordings."
+    )
     parser.add_argument("--version", action="version", version=f"nafas {__version__}")
     commands = parser.add_subparsers(title="commands", metavar="COMMAND")
 
@@ -90,11 +91,16 @@ def _new(options: argparse.Namespace) -> int:
     for text in options.notation:
         said = parse_set(text)
         block = BreathSet(
-            id=free_id(session, "set-1"), pattern=said.pattern, rounds=said.rounds or 1, count_length=said.count_length
+            id=free_id(session, "set-1"),
+            pattern=said.pattern,
+            rounds=said.rounds or 1,
+            count_length=said.count_length,
         )
         session = insert_block(session, len(session.blocks), block)
     save_session(session, output)
-    print(f"{output}: {len(session.blocks)} breath set(s), {float(session.written_length):g} s with opening and closing")
+    print(
+        f"{output}: {len(session.blocks)} breath set(s), {float(session.written_length):g} s with opening and closing"
+    )
     return 0
 
 
@@ -142,7 +148,7 @@ def _event(moment: "Moment", rate: int) -> dict[str, object]:
 
 
 def _render(options: argparse.Namespace) -> int:
-    from nafas.review import produce
+    from nafas.review import produce, report
     from nafas.script import load_session
 
     session = load_session(options.session)
@@ -171,37 +177,6 @@ def _progress_line() -> Callable[[str, float], None]:
             print(line, end="\r" if done < 1 else "\r\033[K", file=sys.stderr, flush=True)
 
     return show
-
-
-def report(made: "Production") -> str:
-    """A finished render in a few lines for people."""
-    master, proof = made.mastered, made.proof
-    minutes, seconds = divmod(made.duration, 60)
-    lines = [
-        f"{master.path}: {int(minutes)}:{seconds:04.1f}, {master.measured.loudness:.1f} LUFS, "
-        f"{master.measured.true_peak:.1f} dBTP, rendered at {made.real_time_factor:.0f} x real time"
-    ]
-    if master.stems:
-        lines.append("stems: " + ", ".join(str(path) for path in master.stems.values()))
-    if master.limited < 0:
-        lines.append(f"the limiter took up to {-master.limited:.1f} dB off peaks")
-    if master.shortfall:
-        lines.append(f"loudness misses its target of {master.target:g} LUFS by {master.shortfall:.1f} LU: lower the target")
-    if made.cast.stand_ins:
-        lines.append(f"{made.cast.stand_ins} line(s) are still read by the stand-in voice")
-    if proof is not None and not proof.landings:
-        lines.append("proof: there is no spoken cue to look for")
-    elif proof is not None:
-        found = len(proof.landings) - len(proof.missing)
-        line = f"proof: {found} of {len(proof.landings)} cues found in the rendered voice"
-        if proof.worst is not None and proof.mean is not None:
-            line += f", beat error worst {proof.worst:.2f}, mean {proof.mean:.2f} samples"
-        lines.append(line)
-        lines += [f"  not found: {p.moment.address} {p.moment.text!r}" for p in proof.missing]
-    misfits = made.cast.misfits
-    lines.append(f"fit: {len(misfits)} line(s) longer than their slot" if misfits else "fit: every line fits its slot")
-    lines += [f"  {misfit}" for misfit in misfits]
-    return "\n".join(lines)
 
 
 def _schema(options: argparse.Namespace) -> int:

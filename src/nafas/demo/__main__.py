@@ -4,10 +4,9 @@ import os
 import sys
 from pathlib import Path
 
-from nafas.cli import report
 from nafas.demo import SESSION
 from nafas.errors import InputError
-from nafas.review import produce
+from nafas.review import produce, report
 from nafas.script import load_session
 
 

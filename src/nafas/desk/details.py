@@ -5,7 +5,16 @@ from fractions import Fraction
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QGridLayout, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFormLayout,
+    QGridLayout,
+    QLabel,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from nafas.desk.document import Document
 from nafas.desk.fields import CheckedLine, Choice, Number, TextField, message_of
@@ -23,7 +32,14 @@ _NAMES = {
     PhaseKind.EXHALE: "Exhale",
     PhaseKind.HOLD_EMPTY: "Hold empty",
 }
-_LANGUAGES = (("en", "English"), ("es", "Spanish"), ("fr", "French"), ("it", "Italian"), ("de", "German"), ("hi", "Hindi"))
+_LANGUAGES = (
+    ("en", "English"),
+    ("es", "Spanish"),
+    ("fr", "French"),
+    ("it", "Italian"),
+    ("de", "German"),
+    ("hi", "Hindi"),
+)
 
 
 class _Form(QWidget):
@@ -75,7 +91,11 @@ class _Form(QWidget):
         """Change one field; what does not fit is said and changes nothing."""
         session = self.document.session
         try:
-            new = change(session, **{name: value}) if self.index < 0 else change_block(session, self.index, **{name: value})
+            new = (
+                change(session, **{name: value})
+                if self.index < 0
+                else change_block(session, self.index, **{name: value})
+            )
         except (ValueError, IndexError) as error:
             self.faults.setText(message_of(error) if isinstance(error, ValueError) else str(error))
             self.faults.show()
@@ -263,7 +283,12 @@ class SetForm(_Form):
     def _add_row(self) -> None:
         place = len(self._rows)
         label, counts = QLabel(), Number("counts", 0, MAX_COUNTS)
-        options = ((None, "as the set"), (Counting.UP, "up"), (Counting.DOWN, "down"), (Counting.SILENT, "silent"))
+        options = (
+            (None, "as the set"),
+            (Counting.UP, "up"),
+            (Counting.DOWN, "down"),
+            (Counting.SILENT, "silent"),
+        )
         counting = Choice("counting", *options)
         counts.changed.connect(lambda value: self._phase(place, counts=value))
         counting.chose.connect(lambda value: self._phase(place, counting=value))
@@ -314,5 +339,9 @@ class Details(QScrollArea):
     def focus_first(self) -> None:
         """Put the cursor where a change most likely begins."""
         form = self.form
-        field = {self.talk: self.talk.words, self.rest: self.rest.words, self.breath: self.breath.pattern.line}
+        field = {
+            self.talk: self.talk.words,
+            self.rest: self.rest.words,
+            self.breath: self.breath.pattern.line,
+        }
         field.get(form, self.session_form.title.line).setFocus(Qt.FocusReason.ShortcutFocusReason)

@@ -1,4 +1,4 @@
-"""Small form fields that check what is typed and say what is wrong below themselves, changing nothing until it is right."""
+"""Small form fields that check what is typed and change nothing until it is right; the fault is said below them."""
 
 from collections.abc import Callable
 

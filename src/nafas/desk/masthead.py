@@ -107,7 +107,11 @@ class Masthead(QWidget):
         if target is not None:
             over = length - target
             word = "over" if over > 0 else "under"
-            rest = "on target" if abs(over) < Fraction(1, 2) else f"{clock(abs(over))} {word} the target of {clock(target)}"
+            rest = (
+                "on target"
+                if abs(over) < Fraction(1, 2)
+                else f"{clock(abs(over))} {word} the target of {clock(target)}"
+            )
             text = f"{text}, {rest}"
         self.about.setText(text)
 

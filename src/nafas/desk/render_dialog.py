@@ -18,9 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.cli import report
 from nafas.errors import Cancelled, InputError
-from nafas.review import produce
+from nafas.review import produce, report
 from nafas.script import Session
 
 _STAGES = {"casting": (0, 5), "measuring": (5, 35), "writing": (35, 75), "proving": (75, 100)}
@@ -46,7 +45,10 @@ class RenderDialog(QDialog):
         box.setSpacing(10)
         box.addWidget(QLabel(session.title or "Untitled session", objectName="heading"))
         box.addWidget(
-            QLabel(f"{session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP, 24-bit, 48 kHz", objectName="muted")
+            QLabel(
+                f"{session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP, 24-bit, 48 kHz",
+                objectName="muted",
+            )
         )
         row = QHBoxLayout()
         self.target = QLineEdit(str(target))
@@ -65,7 +67,9 @@ class RenderDialog(QDialog):
         box.addWidget(self.bar)
         self.result = QLabel()
         self.result.setWordWrap(True)
-        self.result.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard)
+        self.result.setTextInteractionFlags(
+            Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
+        )
         self.result.hide()
         box.addWidget(self.result)
         buttons = QHBoxLayout()
@@ -86,7 +90,11 @@ class RenderDialog(QDialog):
 
     def _browse(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
-            self, "Render to", self.target.text(), "FLAC (*.flac);;WAV (*.wav)", options=QFileDialog.Option.DontConfirmOverwrite
+            self,
+            "Render to",
+            self.target.text(),
+            "FLAC (*.flac);;WAV (*.wav)",
+            options=QFileDialog.Option.DontConfirmOverwrite,
         )
         if name:
             self.target.setText(name)

@@ -191,7 +191,12 @@ class Ribbon(QWidget):
         self.seek.emit(min(max(0.0, share), 1.0) * self._length())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {Qt.Key.Key_Left: -5.0, Qt.Key.Key_Right: 5.0, Qt.Key.Key_PageUp: -30.0, Qt.Key.Key_PageDown: 30.0}
+        steps = {
+            Qt.Key.Key_Left: -5.0,
+            Qt.Key.Key_Right: 5.0,
+            Qt.Key.Key_PageUp: -30.0,
+            Qt.Key.Key_PageDown: 30.0,
+        }
         if event.key() in steps:
             self.seek.emit(min(max(0.0, self._playhead + steps[event.key()]), self._length()))
         elif event.key() == Qt.Key.Key_Home:

@@ -127,12 +127,14 @@ def _style(t: Theme) -> str:
     QComboBox QAbstractItemView {{ background: {c["page"]}; color: {c["ink"]};
         selection-background-color: {c["chosen"]}; selection-color: {c["ink"]}; }}
     QPushButton, QToolButton {{
-        background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 5px; padding: 5px 12px;
+        background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 5px;
+        padding: 5px 12px;
     }}
     QPushButton:hover, QToolButton:hover {{ border-color: {c["accent"]}; }}
     QPushButton:focus, QToolButton:focus {{ border: 2px solid {c["accent"]}; padding: 4px 11px; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {c["muted"]}; }}
-    QPushButton#primary {{ background: {c["accent"]}; color: {c["on_accent"]}; border-color: {c["accent"]}; font-weight: 600; }}
+    QPushButton#primary {{ background: {c["accent"]}; color: {c["on_accent"]}; border-color: {c["accent"]};
+        font-weight: 600; }}
     QPushButton#primary:focus {{ border: 2px solid {c["ink"]}; }}
     QPushButton#primary:disabled {{ background: {c["rule"]}; color: {c["muted"]}; border-color: {c["rule"]}; }}
     QListView {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 6px; outline: none; }}

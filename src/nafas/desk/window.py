@@ -4,7 +4,17 @@ from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QMainWindow, QMenu, QMessageBox, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from nafas.desk import theme
 from nafas.desk.details import Details
@@ -24,9 +34,9 @@ from nafas.script.pattern import MAX_COUNTS
 
 _CAUTION = (
     "Nafas measures and checks recordings. It gives no medical advice and does not replace licensed care. "
-    "Every session should say: stop and breathe naturally if light-headed, tingling, short of breath or uneasy; never force; "
-    "not while driving, in or near water, or at machines; ask a clinician first if pregnant or living with a heart, lung, "
-    "eye-pressure, seizure or mental-health condition."
+    "Every session should say: stop and breathe naturally if light-headed, tingling, short of breath or uneasy; "
+    "never force; not while driving, in or near water, or at machines; ask a clinician first if pregnant or "
+    "living with a heart, lung, eye-pressure, seizure or mental-health condition."
 )
 
 
@@ -134,10 +144,15 @@ class MainWindow(QMainWindow):
     def _show_keys(self) -> None:
         actions = [a for menu in self.menuBar().actions() for a in menu.menu().actions() if not a.shortcut().isEmpty()]
         rows = [(a.text().replace("&", "").rstrip("…"), a.shortcut().toString()) for a in actions]
-        rows += [("Next or previous line of the score", "Up, Down"), ("Next or previous phase", "Left, Right")]
+        rows += [
+            ("Next or previous line of the score", "Up, Down"),
+            ("Next or previous phase", "Left, Right"),
+        ]
         rows += [("Set the chosen phase's counts", "0 to 9"), ("Change what is chosen", "Enter")]
         cells = "".join(f"<tr><td style='padding-right:24px'>{text}</td><td>{key}</td></tr>" for text, key in rows)
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "Keys", f"<table>{cells}</table>", QMessageBox.StandardButton.Close, self)
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon, "Keys", f"<table>{cells}</table>", QMessageBox.StandardButton.Close, self
+        )
         box.exec()
 
     # -- who tells whom

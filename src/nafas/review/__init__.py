@@ -5,5 +5,6 @@ Knows every room below; changes nothing it looks at.
 
 from nafas.review.produce import Production, produce
 from nafas.review.proof import Proof, prove
+from nafas.review.report import report
 
-__all__ = ["Production", "Proof", "produce", "prove"]
+__all__ = ["Production", "Proof", "produce", "prove", "report"]

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,9 @@ from scipy import fft, signal
 from nafas.errors import InputError
 from nafas.voice.casting import Cast, Placement
 from nafas.voice.clip import Clip
+
+if TYPE_CHECKING:
+    import soundfile
 
 _COARSE_RATE = 4000
 _BLOCK = 1 << 15  # coarse samples searched at once
@@ -94,7 +98,11 @@ def prove(cast: Cast, voice_stem: Path, progress: Callable[[float], None] = lamb
     try:
         with soundfile.SoundFile(voice_stem) as file:
             if file.samplerate != cast.rate:
-                raise InputError(str(voice_stem), f"has {file.samplerate} Hz, not {cast.rate}", "give the stem of this render")
+                raise InputError(
+                    str(voice_stem),
+                    f"has {file.samplerate} Hz, not {cast.rate}",
+                    "give the stem of this render",
+                )
             found = _search(file, [_template(clip) for clip in clips.values()], cast.rate, progress)
     except (OSError, soundfile.LibsndfileError) as error:
         raise InputError(str(voice_stem), f"cannot be read ({error})", "render again") from None
@@ -115,7 +123,9 @@ def _factor(rate: int) -> int:
 _Places = dict[int, list[tuple[int, float]]]
 
 
-def _search(file: "SoundFile", templates: list[_Template], rate: int, progress: Callable[[float], None]) -> _Places:  # type: ignore[name-defined]  # noqa: F821
+def _search(
+    file: "soundfile.SoundFile", templates: list[_Template], rate: int, progress: Callable[[float], None]
+) -> _Places:
     """All places of all templates: clip id -> sorted (sample, likeness)."""
     found: _Places = defaultdict(list)
     if not templates:
@@ -149,7 +159,7 @@ def _search(file: "SoundFile", templates: list[_Template], rate: int, progress: 
     return found
 
 
-def _read(file: "SoundFile", start: int, frames: int) -> NDArray[np.float32]:  # type: ignore[name-defined]  # noqa: F821
+def _read(file: "soundfile.SoundFile", start: int, frames: int) -> NDArray[np.float32]:
     """Samples of the first channel from `start` on, silence outside the file."""
     out = np.zeros(frames, np.float32)
     begin, end = max(0, start), min(file.frames, start + frames)
@@ -159,7 +169,9 @@ def _read(file: "SoundFile", start: int, frames: int) -> NDArray[np.float32]:  #
     return out
 
 
-def _refine(wide: NDArray[np.float32], near: int, template: NDArray[np.float32], factor: int) -> tuple[int, float] | None:
+def _refine(
+    wide: NDArray[np.float32], near: int, template: NDArray[np.float32], factor: int
+) -> tuple[int, float] | None:
     """The best place within 1.5 coarse samples of `near`, to the sample, and its likeness."""
     reach = factor + factor // 2 + 1
     part = template[: round(_FINE * _COARSE_RATE * factor)].astype(np.float64)

@@ -23,7 +23,7 @@ def parse_seconds(value: object) -> Fraction:
         ValueError: not a number, not finite, or a denominator over 10**9.
     """
     if isinstance(value, bool) or not isinstance(value, int | float | str | Decimal | Fraction):
-        raise ValueError("not a number; write seconds such as 1.2 or \"20/21\"")
+        raise ValueError('not a number; write seconds such as 1.2 or "20/21"')
     try:
         text = repr(value) if isinstance(value, float) else str(value).strip()
         if "/" in text:
@@ -35,7 +35,7 @@ def parse_seconds(value: object) -> Fraction:
                 raise ValueError
             exact = Fraction(decimal)
     except (ValueError, InvalidOperation, OverflowError, ZeroDivisionError):
-        raise ValueError(f"{str(value)[:40]!r} is not a number; write seconds such as 1.2 or \"20/21\"") from None
+        raise ValueError(f'{str(value)[:40]!r} is not a number; write seconds such as 1.2 or "20/21"') from None
     if exact.denominator > _FINEST:
         raise ValueError("finer than a billionth of a second; write fewer decimals")
     return exact
@@ -88,6 +88,6 @@ class Seconds:
                 {"type": "number", "minimum": float(self.low), "maximum": float(self.high)},
                 {"type": "string", "pattern": r"^\d+(\.\d+)?$|^\d+/\d+$"},
             ],
-            "description": f'seconds, {decimal_text(self.low)} to {decimal_text(self.high)}; '
+            "description": f"seconds, {decimal_text(self.low)} to {decimal_text(self.high)}; "
             'a ratio such as "20/21" where no decimal is exact',
         }

@@ -32,7 +32,9 @@ def load_session(path: Path) -> Session:
             raise InputError(str(path), "too large for a session file", "choose a *.nafas file")
         data = path.read_bytes()
     except OSError as error:
-        raise InputError(str(path), f"cannot be read ({error.strerror})", "check the name and its permissions") from None
+        raise InputError(
+            str(path), f"cannot be read ({error.strerror})", "check the name and its permissions"
+        ) from None
     return parse_session(data, str(path))
 
 
@@ -45,7 +47,9 @@ def parse_session(data: bytes | str, name: str) -> Session:
         raise InputError(f"{name}: byte {error.start}", "not UTF-8 text", "choose a *.nafas session file") from None
     except json.JSONDecodeError as error:
         place = f"{name}: line {error.lineno}, column {error.colno}"
-        raise InputError(place, f"not JSON ({error.msg.lower()})", "mend the text there or choose another file") from None
+        raise InputError(
+            place, f"not JSON ({error.msg.lower()})", "mend the text there or choose another file"
+        ) from None
     except (ValueError, RecursionError) as error:
         raise InputError(name, f"not a session ({error})", "choose a *.nafas session file") from None
     if not isinstance(raw, dict):
@@ -66,7 +70,9 @@ def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
         raise InputError(f"{name}: format", f"{_shown(found)} is no format number", f'write "format": {FORMAT}')
     if found > FORMAT:
         raise InputError(
-            f"{name}: format", f"{found} was written by a newer Nafas (this one reads {FORMAT})", "update Nafas to open it"
+            f"{name}: format",
+            f"{found} was written by a newer Nafas (this one reads {FORMAT})",
+            "update Nafas to open it",
         )
     while found < FORMAT:
         raw = MIGRATIONS[found](raw)
@@ -112,9 +118,7 @@ def _place(location: tuple[int | str, ...]) -> str:
     for before, part in zip((None, *location), location):
         if isinstance(part, int):
             words[-1] += f"[{part}]"
-        elif not isinstance(before, int):
-            words.append(part)
-        elif part not in ("talk", "rest", "breath"):
+        elif not isinstance(before, int) or part not in ("talk", "rest", "breath"):
             words.append(part)
     return " ".join(words)
 
@@ -150,7 +154,7 @@ def write_whole(path: Path, data: bytes) -> None:
     temporary = ""
     try:
         handle, temporary = tempfile.mkstemp(prefix=f".{path.name[:60]}.", suffix=".part", dir=path.parent)
-        with open(handle, "wb") as file:
+        with os.fdopen(handle, "wb") as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
@@ -162,7 +166,9 @@ def write_whole(path: Path, data: bytes) -> None:
         if temporary:
             with contextlib.suppress(OSError):
                 Path(temporary).unlink()
-        raise InputError(str(path), f"cannot be written ({error.strerror})", "choose another place or free some space") from None
+        raise InputError(
+            str(path), f"cannot be written ({error.strerror})", "choose another place or free some space"
+        ) from None
 
 
 def _umask() -> int:

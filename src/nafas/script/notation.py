@@ -79,7 +79,9 @@ class _Reader:
             match = _TOKEN.match(text, position)
             if match is None or match.lastgroup is None:
                 column = position + len(text[position:]) - len(text[position:].lstrip())
-                raise NotationError(text, column, f"{text[column]!r} does not belong here", "write for example 4-2-8 x6")
+                raise NotationError(
+                    text, column, f"{text[column]!r} does not belong here", "write for example 4-2-8 x6"
+                )
             kind = match.lastgroup
             begin = match.start(kind) - (kind == "quote")
             self.tokens.append(_Token(kind, match.group(kind), begin))
@@ -108,7 +110,11 @@ class _Reader:
         if token is None:
             raise self.fail(f"{what} missing", f"write a number from {low} to {high} here")
         if not token.value.isdecimal() or len(token.value) > 6 or not low <= int(token.value) <= high:
-            raise self.fail(f"{what} {token.value[:12]} is not allowed", f"write a whole number from {low} to {high}", token.column)
+            raise self.fail(
+                f"{what} {token.value[:12]} is not allowed",
+                f"write a whole number from {low} to {high}",
+                token.column,
+            )
         return int(token.value)
 
 

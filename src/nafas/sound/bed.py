@@ -1,8 +1,8 @@
 """The generated bed: sea at night over a low drone.
 
 Four layers, each one loop that is periodic by construction (noise shaped in the frequency domain, swells and tones that
-fit the loop a whole number of times), so there is no seam. The loop lengths share no short common multiple, so the whole
-does not repeat within a session. Same seed and rate, same sound.
+fit the loop a whole number of times), so there is no seam. The loop lengths share no short common multiple, so the
+whole does not repeat within a session. Same seed and rate, same sound.
 """
 
 from functools import lru_cache
@@ -67,7 +67,7 @@ def night_sea(choice: NightSea, rate: int) -> LoopedBed:
 
 
 def _layer(level: float, spectrum: "_Spectrum", swell: NDArray[np.float64]) -> tuple[Stereo, float]:
-    """A layer's loop and its K-weighted power. `swell` is its slow level, evenly spaced over the loop, ends included."""
+    """A layer's loop and its K-weighted power. `swell`: its slow level, evenly spaced over the loop, ends included."""
     loop = spectrum.sound()
     frames = loop.shape[1]
     step = 1 << 17

@@ -69,6 +69,6 @@ def _levelled(wave: NDArray[np.float64], rate: int, attack: float) -> Stereo:
     hop = rate // 10
     whole = wave[:, : wave.shape[1] // hop * hop]
     power = (whole.reshape(2, -1, hop) ** 2).mean(axis=(0, 2)).max()
-    found = (wave / np.sqrt(power)).astype(np.float32)
+    found: Stereo = (wave / np.sqrt(power)).astype(np.float32)
     found.flags.writeable = False
     return found

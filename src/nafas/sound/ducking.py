@@ -19,7 +19,7 @@ HOLD = 4.0
 
 @dataclass(frozen=True)
 class LevelLine:
-    """A level over time: `places` are samples, rising; `levels` dB there. Constant before the first and after the last."""
+    """A level over time: `places` are rising samples, `levels` dB there; constant before the first, after the last."""
 
     places: NDArray[np.int64]
     levels: NDArray[np.float64]

@@ -29,7 +29,8 @@ _LARGEST_WRITE = 65_536  # libsndfile's Ogg encoder overflows the stack on one h
 def to_24_bit(block: NDArray[np.float32]) -> NDArray[np.int32]:
     """Float samples as whole 24-bit steps, rounded to nearest and clipped."""
     steps = np.rint(block * np.float32(FULL_SCALE))
-    return np.clip(steps, -FULL_SCALE, FULL_SCALE - 1, out=steps).astype(np.int32)
+    whole: NDArray[np.int32] = np.clip(steps, -FULL_SCALE, FULL_SCALE - 1, out=steps).astype(np.int32)
+    return whole
 
 
 class _WaveFile:
@@ -47,7 +48,7 @@ class _WaveFile:
         for channel in range(channels):
             for octet in range(3):
                 packed[:, channel, octet] = octets[channel, :, octet]
-        self._file.writeframesraw(packed.reshape(-1))
+        self._file.writeframesraw(packed.reshape(-1).data)
 
     def close(self) -> None:
         self._file.close()
@@ -74,7 +75,11 @@ def format_of(path: Path) -> str:
     """libsndfile's name of the format a file name asks for. Raises InputError for any other ending."""
     found = FORMATS.get(path.suffix.lower())
     if found is None:
-        raise InputError(str(path), f"{path.suffix or 'no ending'} is no known audio format", "end the name in .wav or .flac")
+        raise InputError(
+            str(path),
+            f"{path.suffix or 'no ending'} is no known audio format",
+            "end the name in .wav or .flac",
+        )
     return found
 
 
@@ -121,7 +126,9 @@ class AudioFile:
         free = shutil.disk_usage(folder).free
         if free < size + 2**20:
             raise InputError(
-                str(folder), f"has {free / 1e6:.0f} MB free, {size / 1e6:.0f} MB are needed", "free some space"
+                str(folder),
+                f"has {free / 1e6:.0f} MB free, {size / 1e6:.0f} MB are needed",
+                "free some space",
             )
 
     def write(self, steps: NDArray[np.int32]) -> None:
@@ -141,7 +148,9 @@ class AudioFile:
 
     def _failure(self) -> InputError:
         told = str(self._error) or "the disk took less than was given"
-        return InputError(str(self.path), f"could not be written whole ({told})", "free some space or choose another place")
+        return InputError(
+            str(self.path), f"could not be written whole ({told})", "free some space or choose another place"
+        )
 
     def finish(self) -> None:
         """Wait for the last block, check the file and give it its name. Raises InputError; nothing is left then."""

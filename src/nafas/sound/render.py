@@ -129,7 +129,14 @@ def render(
         for file in (*stem_files.values(), *([copy] if copy else []), out):
             file.finish()
     return Mastered(
-        path, wanted, mix.length, mix.rate, gain, master.deepest, measured, mix.cast.timeline.session.master.loudness
+        path,
+        wanted,
+        mix.length,
+        mix.rate,
+        gain,
+        master.deepest,
+        measured,
+        mix.cast.timeline.session.master.loudness,
     )
 
 
@@ -145,5 +152,6 @@ def _stem_steps(stems: Stems) -> dict[str, NDArray[np.int32]]:
     with_chimes = stems.voice + stems.chimes
     sums = [np.rint(part * np.float32(FULL_SCALE)) for part in (stems.voice, with_chimes, with_chimes + stems.bed)]
     voice, chimes, bed = sums[0], sums[1] - sums[0], sums[2] - sums[1]
-    return {name: np.clip(s, -FULL_SCALE, FULL_SCALE - 1).astype(np.int32) for name, s in zip(STEMS, (voice, chimes, bed))}
-
+    return {
+        name: np.clip(s, -FULL_SCALE, FULL_SCALE - 1).astype(np.int32) for name, s in zip(STEMS, (voice, chimes, bed))
+    }

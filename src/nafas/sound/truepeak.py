@@ -73,7 +73,7 @@ def piece_peaks(block: NDArray[np.floating], limit: float) -> NDArray[np.float64
     padded = np.zeros((channels, (pieces + 1) * _PIECE), np.float32)
     padded[:, :n] = block
     steps = np.abs(padded).max(axis=0).reshape(-1, _PIECE).max(axis=1)
-    peaks = np.maximum(steps[:-1], steps[1:]).astype(np.float64) * _BOUND
+    peaks: NDArray[np.float64] = np.maximum(steps[:-1], steps[1:]).astype(np.float64) * _BOUND
     windows = np.lib.stride_tricks.sliding_window_view(padded, _PIECE + 2 * _SIDE, axis=1)[:, ::_PIECE][:, :pieces]
     likely = np.flatnonzero(peaks > limit)
     if len(likely):

@@ -9,7 +9,8 @@ from nafas.script.exact import parse_seconds
 def clock(seconds: Fraction | float, tenths: bool = False) -> str:
     """m:ss, or h:mm:ss from an hour on; rounded to whole seconds, or to tenths."""
     sign = "−" if seconds < 0 else ""
-    units = int(abs(seconds) * 10 + Fraction(1, 2)) if tenths else int(abs(seconds) + Fraction(1, 2)) * 10
+    size = abs(Fraction(seconds))
+    units = int(size * 10 + Fraction(1, 2)) if tenths else int(size + Fraction(1, 2)) * 10
     whole, tenth = divmod(units, 10)
     minutes, second = divmod(whole, 60)
     hours, minute = divmod(minutes, 60)
@@ -34,4 +35,4 @@ def parse_clock(text: str) -> Fraction:
         except ValueError:
             raise ValueError(f"{text[:20]!r} is no length; write minutes and seconds such as 12:00") from None
     hours, minutes, seconds = match.groups()
-    return int(hours or 0) * 3600 + int(minutes) * 60 + parse_seconds(seconds)
+    return parse_seconds(seconds) + 60 * int(minutes) + 3600 * int(hours or 0)

@@ -51,7 +51,9 @@ def compile_session(session: Session, spoken_length: SpokenLength) -> Timeline:
     length = at + session.closing
     if length > MAX_SESSION:
         raise InputError(
-            session.title or "session", f"lasts {float(length / 3600):.2f} h with its talk", "keep a session within 4 h"
+            session.title or "session",
+            f"lasts {float(length / 3600):.2f} h with its talk",
+            "keep a session within 4 h",
         )
     return Timeline(session, tuple(blocks), at if session.end_bell else None, length)
 
@@ -110,9 +112,7 @@ def _set_body(block: BreathSet, count_length: Fraction, language: str) -> Body:
     for number in range(1, block.rounds + 1):
         base = (number - 1) * counts
         events.append(Event(base * step, counts * step, EventKind.ROUND, number))
-        events += [
-            make(((base + at) * step, lasts * step, kind, number, *rest)) for at, lasts, kind, rest in one_round
-        ]
+        events += [make(((base + at) * step, lasts * step, kind, number, *rest)) for at, lasts, kind, rest in one_round]
     return Body(per_second, length, tuple(events))
 
 

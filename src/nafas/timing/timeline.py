@@ -49,7 +49,7 @@ class Event(NamedTuple):
     kind: EventKind
     round: int = 0
     phase: int = 0
-    count: int = 0
+    count: int = 0  # type: ignore[assignment]  # hides tuple.count, which no event needs
     text: str = ""
     phase_kind: PhaseKind | None = None
 
@@ -101,7 +101,7 @@ class Moment(NamedTuple):
     block: str = ""
     round: int = 0
     phase: int = 0
-    count: int = 0
+    count: int = 0  # type: ignore[assignment]  # hides tuple.count, which no event needs
     text: str = ""
     phase_kind: PhaseKind | None = None
 
@@ -151,7 +151,10 @@ class Timeline:
     @cached_property
     def per_second(self) -> int:
         """Ticks a second that make every time of this session whole."""
-        return lcm(self.length.denominator, *(n for b in self.blocks for n in (b.body.per_second, b.start.denominator)))
+        return lcm(
+            self.length.denominator,
+            *(n for b in self.blocks for n in (b.body.per_second, b.start.denominator)),
+        )
 
     @cached_property
     def moments(self) -> tuple[Moment, ...]:

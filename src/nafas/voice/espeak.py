@@ -67,5 +67,5 @@ class Espeak:
     @staticmethod
     def _keep(wave: "ctypes._Pointer[ctypes.c_short]", count: int, events: int | None) -> int:
         if wave and count > 0:
-            Espeak._pieces.append(np.ctypeslib.as_array(wave, (count,)).astype(np.float32) / 32768)
+            Espeak._pieces.append(np.ctypeslib.as_array(wave, (count,)).astype(np.float32) / np.float32(32768))
         return 0

@@ -23,7 +23,8 @@ def frame_levels(samples: Samples, rate: int) -> np.ndarray:
     kept = samples[: frames * size]
     padded[: len(kept)] = kept
     power = (padded.reshape(frames, size) ** 2).mean(axis=1)
-    return 10 * np.log10(np.maximum(power, 1e-20))
+    levels: np.ndarray = 10 * np.log10(np.maximum(power, 1e-20))
+    return levels
 
 
 def speech_bounds(samples: Samples, rate: int, below_peak: float = 42.0, margin: float = 0.03) -> tuple[int, int]:

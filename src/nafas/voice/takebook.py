@@ -116,7 +116,9 @@ class TakeBook:
                 raise InputError(str(path), "is not the recording takes.json describes (changed or broken)", again)
             samples, rate = soundfile.read(io.BytesIO(data), dtype="float32", always_2d=True)
         except OSError as error:
-            raise InputError(str(path), f"cannot be read ({error.strerror})", "put the file back or record it again") from None
+            raise InputError(
+                str(path), f"cannot be read ({error.strerror})", "put the file back or record it again"
+            ) from None
         except soundfile.LibsndfileError:
             raise InputError(str(path), "is not audio that can be read", again) from None
         if not MIN_RATE <= rate <= MAX_RATE:

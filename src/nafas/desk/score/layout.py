@@ -44,7 +44,9 @@ class Row:
     @property
     def seconds(self) -> float:
         """How long it lasts."""
-        return float(self.block.length if self.event is None else Fraction(self.event.length, self.block.body.per_second))
+        return float(
+            self.block.length if self.event is None else Fraction(self.event.length, self.block.body.per_second)
+        )
 
 
 @dataclass

@@ -73,9 +73,7 @@ class ScorePainter:
         painter.setFont(self.small)
         painter.setPen(self.theme.accent if begun else self.theme.muted)
         painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 20), _RIGHT_MIDDLE, clock(row.start))
-        painter.drawText(
-            QRectF(self.layout.width - RIGHT - 56, row.y, 56, 20), _RIGHT_MIDDLE, f"{row.seconds:.1f} s"
-        )
+        painter.drawText(QRectF(self.layout.width - RIGHT - 56, row.y, 56, 20), _RIGHT_MIDDLE, f"{row.seconds:.1f} s")
         painter.setFont(self.body)
         painter.setPen(self.theme.accent if begun else self.theme.ink)
         for number, line in enumerate(row.lines):
@@ -138,7 +136,11 @@ class ScorePainter:
                 painter.setClipRect(area.adjusted(0.5, 0, -0.5, 0), Qt.ClipOperation.IntersectClip)
                 painter.fillPath(hill, self.theme.tint(event.phase_kind))
                 painter.restore()
-                if (row.block.index, row.round, event.phase) == (self.chosen.block, self.chosen.round, self.chosen.phase):
+                if (row.block.index, row.round, event.phase) == (
+                    self.chosen.block,
+                    self.chosen.round,
+                    self.chosen.phase,
+                ):
                     painter.setBrush(Qt.BrushStyle.NoBrush)
                     painter.setPen(QPen(self.theme.accent, 2))
                     painter.drawRoundedRect(area.adjusted(1, 0, -1, 0), 3, 3)

@@ -77,7 +77,10 @@ class ScoreView(QAbstractScrollArea):
             return
         metrics = QFontMetricsF(font(11.5))
         self.layout_ = lay_out(
-            self._timeline, self._cast, self.viewport().width(), lambda text, width: wrapped(text, width, metrics)
+            self._timeline,
+            self._cast,
+            self.viewport().width(),
+            lambda text, width: wrapped(text, width, metrics),
         )
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, self.layout_.height - self.viewport().height()))
