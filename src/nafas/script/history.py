@@ -13,7 +13,7 @@ class History:
 
     def __init__(self, session: Session) -> None:
         self.session = session
-        self._saved = session
+        self._saved: Session | None = session
         self._past: list[tuple[str, Session]] = []
         self._future: list[tuple[str, Session]] = []
         self._key: str | None = None
@@ -66,7 +66,7 @@ class History:
 
     def mark_unsaved(self) -> None:
         """Nothing in any file is like the present session (it was recovered, or is a copy)."""
-        self._saved = Session(title="\u00a0")
+        self._saved = None
 
     @property
     def dirty(self) -> bool:

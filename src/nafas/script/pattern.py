@@ -1,5 +1,6 @@
 """Breath patterns: an ordered list of phases, each so many counts long."""
 
+import unicodedata
 from enum import StrEnum
 from typing import Annotated, Any
 
@@ -15,6 +16,11 @@ from pydantic import (
 
 MAX_COUNTS = 60
 MAX_PHASES = 24
+
+
+def is_one_line(text: str) -> bool:
+    """Whether a text holds no line breaks and no control characters."""
+    return not any(unicodedata.category(character) in ("Cc", "Zl", "Zp") for character in text)
 
 
 class PhaseKind(StrEnum):
@@ -63,7 +69,7 @@ class Phase(Model):
     @classmethod
     def _cue_is_sayable(cls, cue: str | None) -> str | None:
         # A quote or a line break could not be written in breath notation and read back.
-        if cue is not None and ('"' in cue or not cue.isprintable() or cue != cue.strip()):
+        if cue is not None and ('"' in cue or not is_one_line(cue) or cue != cue.strip()):
             raise ValueError("a cue is plain words: no quotes, no line breaks, no spaces at its ends")
         return cue
 

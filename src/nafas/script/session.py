@@ -12,7 +12,7 @@ from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from nafas.script.exact import Seconds
 from nafas.script.notation import LONGEST_COUNT, MAX_ROUNDS, SHORTEST_COUNT
-from nafas.script.pattern import Counting, Model, Pattern
+from nafas.script.pattern import Counting, Model, Pattern, is_one_line
 from nafas.script.words import LANGUAGES
 
 FORMAT = 1
@@ -21,7 +21,7 @@ MAX_SESSION = Fraction(4 * 3600)
 
 
 def _tidy_title(title: str) -> str:
-    if not title.isprintable():
+    if not is_one_line(title):
         raise ValueError("a title is one line of plain text; take out line breaks and control characters")
     return title
 

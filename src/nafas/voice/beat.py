@@ -13,20 +13,25 @@ from scipy import signal
 from nafas.voice.clip import Samples
 
 _BAND = (700.0, 1300.0)
+_PAD = 0.2
 _SMOOTH = 10.0
 _STRONG = 0.6  # a peak this part of the highest one carries the beat; a weaker one is a burst, hiss or light syllable
 _ENVELOPE_RATE = 1000  # enough for a 10 Hz envelope, and makes the estimate the same at every source rate
 
 
 def envelope(samples: Samples, rate: int) -> np.ndarray:
-    """Mid-band amplitude envelope at 1000 samples a second, shape (ceil(seconds * 1000),)."""
-    padded = np.concatenate([np.zeros(rate // 5), samples, np.zeros(rate // 5)])
+    """Mid-band amplitude envelope at 1000 samples a second, from `_PAD` seconds before the clip to `_PAD` after it.
+
+    The silence around it is part of the rise: a clip cut right at its onset must give the same beat.
+    """
+    pad = np.zeros(round(_PAD * rate))
+    padded = np.concatenate([pad, samples, pad])
     high = min(_BAND[1], 0.45 * rate)
     band = signal.butter(1, (_BAND[0], high), "bandpass", fs=rate, output="sos")
     smooth = signal.butter(1, _SMOOTH, "lowpass", fs=rate, output="sos")
     found = signal.sosfiltfilt(smooth, np.abs(signal.sosfiltfilt(band, padded)))
-    times = np.arange(int(np.ceil(len(samples) * _ENVELOPE_RATE / rate))) / _ENVELOPE_RATE
-    return np.interp(times + (rate // 5) / rate, np.arange(len(found)) / rate, found)
+    times = np.arange(int(len(padded) * _ENVELOPE_RATE / rate)) / _ENVELOPE_RATE
+    return np.interp(times, np.arange(len(found)) / rate, found)
 
 
 def felt_beat(samples: Samples, rate: int) -> float:
@@ -51,7 +56,8 @@ def felt_beat(samples: Samples, rate: int) -> float:
     low, high = found[valley], found[peak]
     climb = (found[valley : peak + 1] - low) / max(high - low, 1e-12)
     ends = [_crossing(climb, level) for level in (0.1, 0.9)]
-    return float((valley + sum(ends) / 2) / _ENVELOPE_RATE)
+    beat = (valley + sum(ends) / 2) / _ENVELOPE_RATE - _PAD
+    return float(min(max(0.0, beat), len(samples) / rate))
 
 
 def _crossing(climb: np.ndarray, level: float) -> float:

@@ -1,0 +1,39 @@
+"""What all tests share: state of their own, no sound card, and small sessions."""
+
+import os
+import tempfile
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["NAFAS_SILENT"] = "1"
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nafas-test-")
+os.environ["NAFAS_CACHE"] = tempfile.mkdtemp(prefix="nafas-test-")
+
+import pytest
+from hypothesis import settings
+
+from nafas.script import BreathSet, Session, Talk
+
+settings.register_profile("nafas", deadline=None, max_examples=60)
+settings.load_profile("nafas")
+
+
+@pytest.fixture(autouse=True)
+def own_state(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("NAFAS_STATE", str(tmp_path_factory.mktemp("state")))
+
+
+def breath(notation: str = "4-2-8", rounds: int = 6, **more: object) -> BreathSet:
+    return BreathSet.model_validate({"id": "set-1", "pattern": notation, "rounds": rounds, **more})
+
+
+@pytest.fixture
+def short() -> Session:
+    """Twenty seconds with talk, counts, chimes, bed and bell, read by the stand-in."""
+    talk = Talk(id="hello", paragraphs=("Sit by the rail. Listen.",), pause_after=1)
+    return Session(title="Short", opening=2, closing=4, blocks=(talk, breath("2-3", 2)))
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    return tmp_path

@@ -1,0 +1,104 @@
+"""Edits, undo, recovery copies and recent files: what keeps the producer's work."""
+
+import json
+import os
+from pathlib import Path
+
+import pytest
+from conftest import breath
+
+from nafas.script import Rest, Session
+from nafas.script.edit import change, change_block, insert_block, move_block, rebase_assets, remove_block
+from nafas.script.history import History
+from nafas.script.keeping import (
+    find_recoverable,
+    forget_recovery,
+    keep_for_recovery,
+    note_recent,
+    recent_files,
+    state_folder,
+)
+from nafas.script.session import sentences
+
+
+def test_edits_make_new_sessions_with_unique_ids():
+    one = Session(blocks=(breath(),))
+    two = insert_block(one, 1, breath("4-6"))
+    assert [block.id for block in two.blocks] == ["set-1", "set-2"] and len(one.blocks) == 1
+    assert move_block(two, 0, 1).blocks == two.blocks[::-1]
+    assert remove_block(two, 1) == one
+    with pytest.raises(ValueError):
+        change_block(two, 0, rounds=0)
+
+
+def test_undo_goes_all_the_way_back_and_folds_typing():
+    history = History(Session())
+    for letter in ("a", "ab", "abc"):
+        history.change(change(history.session, title=letter), "type", key="title")
+    history.change(insert_block(history.session, 0, Rest(id="r", seconds=3)), "add a rest")
+    assert history.undo() and history.session.title == "abc" and history.session.blocks == ()
+    assert history.undo() and history.session == Session() and not history.undo()
+    assert history.redo() and history.session.title == "abc" and history.redo_label == "add a rest"
+    history.change(change(history.session, title="new"), "type")
+    assert not history.redo()
+
+
+def test_dirty_means_different_from_the_file():
+    history = History(Session())
+    assert not history.dirty
+    history.change(Session(title="a"), "type")
+    assert history.dirty
+    history.undo()
+    assert not history.dirty
+    history.mark_unsaved()
+    assert history.dirty
+
+
+def test_unsaved_work_is_found_only_after_its_program_died(folder):
+    session = Session(title="half done")
+    keep_for_recovery(session, None, folder, "w1")
+    assert find_recoverable() == []  # this very process lives
+    kept = state_folder() / "recovery" / "w1.json"
+    data = json.loads(kept.read_text())
+    data["pid"] = _dead_process()
+    kept.write_text(json.dumps(data))
+    (kept.parent / "broken.json").write_text("{")
+    (found,) = find_recoverable()
+    assert (found.session, found.path, found.folder) == (session, None, folder)
+    forget_recovery("w1")
+    assert find_recoverable() == []
+
+
+def _dead_process() -> int:
+    pid = os.fork()
+    if pid == 0:
+        os._exit(0)
+    os.waitpid(pid, 0)
+    return pid
+
+
+def test_recent_files_newest_first_without_those_that_are_gone(folder):
+    paths = [folder / f"{n}.nafas" for n in range(3)]
+    for path in paths:
+        path.touch()
+        note_recent(path)
+    note_recent(paths[0])
+    paths[1].unlink()
+    assert recent_files() == [paths[0], paths[2]]
+    (state_folder() / "recent.json").write_text("nonsense")
+    assert recent_files() == []
+
+
+def test_saving_elsewhere_keeps_pointing_at_the_takes():
+    session = Session(voice={"take_book": {"path": "takes"}})
+    moved = rebase_assets(session, Path("/a/b"), Path("/a/c/d"))
+    assert moved.voice.take_book is not None and moved.voice.take_book.path == "../../b/takes"
+
+
+def test_sentences_are_the_lines_a_voice_reads():
+    assert sentences('One.  Two "three." Four? ') == ("One.", "Two \"three.", "Four?") or sentences("One. Two.") == (
+        "One.",
+        "Two.",
+    )
+    assert sentences("   ") == ()
+    assert sentences("no end mark") == ("no end mark",)

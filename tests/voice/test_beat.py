@@ -1,0 +1,41 @@
+"""The felt beat on sounds whose rise is known."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from nafas.voice import felt_beat
+
+
+def burst(rise: float, rate: int = 48_000, lead: float = 0.1, tone: float = 1000.0) -> np.ndarray:
+    """A tone in the mid band that rises in a straight line from `lead` on, holds 0.2 s, and falls."""
+    t = np.arange(int((lead + rise + 0.4) * rate)) / rate
+    shape = np.interp(t, [lead, lead + rise, lead + rise + 0.2, lead + rise + 0.35], [0, 1, 1, 0])
+    return (0.5 * shape * np.sin(2 * np.pi * tone * t)).astype(np.float32)
+
+
+@pytest.mark.parametrize("rise", [0.02, 0.06, 0.1, 0.15])
+def test_the_beat_is_the_middle_of_the_rise(rise):
+    """After Cummins and Port 1998: midway between 10 % and 90 % of the rise. A straight rise: its middle."""
+    assert felt_beat(burst(rise), 48_000) == pytest.approx(0.1 + rise / 2, abs=0.012)
+
+
+@given(st.floats(0.01, 2.0), st.sampled_from([8000, 16_000, 22_050, 44_100, 96_000]), st.floats(0, 0.4))
+def test_gain_rate_and_leading_silence_do_not_move_it(gain, rate, lead):
+    reference = felt_beat(burst(0.08), 48_000) - 0.1
+    assert felt_beat(burst(0.08, rate, lead) * np.float32(gain), rate) - lead == pytest.approx(reference, abs=0.003)
+
+
+def test_a_hiss_before_the_vowel_is_not_the_beat():
+    """The S of "six" lies above the band; the beat is felt on the vowel."""
+    vowel = burst(0.05, lead=0.15)
+    hiss = np.zeros_like(vowel)
+    hiss[:6000] = np.random.default_rng(1).standard_normal(6000) * 0.1
+    high = hiss - np.convolve(hiss, np.ones(12) / 12, mode="same")
+    assert felt_beat((vowel + high).astype(np.float32), 48_000) == pytest.approx(felt_beat(vowel, 48_000), abs=0.01)
+
+
+@pytest.mark.parametrize("samples", [np.zeros(0), np.zeros(10), np.zeros(48_000), np.ones(3)])
+def test_nothing_to_hear_has_its_beat_at_the_start(samples):
+    assert felt_beat(samples.astype(np.float32), 48_000) == 0.0

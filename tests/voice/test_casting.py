@@ -1,0 +1,117 @@
+"""Casting: beats on their samples, rotation, and misfits that name what does not fit."""
+
+import numpy as np
+import pytest
+from conftest import breath
+
+from nafas.errors import InputError
+from nafas.script import Rest, Session
+from nafas.script.words import count_word
+from nafas.timing import EventKind, compile_session
+from nafas.voice import Narrator, cast_timeline
+from nafas.voice.cache import CachedEngine
+from nafas.voice.espeak import VOICES, Espeak
+
+
+class Hum:
+    """An engine whose every line lasts as many tenths of a second as it has letters."""
+
+    name = "hum"
+
+    def __init__(self):
+        self.read_lines = []
+
+    def read(self, text, voice, pace):
+        self.read_lines.append(text)
+        t = np.arange(len(text) * 2205) / 22_050
+        return (0.2 * np.sin(2 * np.pi * 900 * t)).astype(np.float32), 22_050
+
+
+def cast_of(*blocks, engine=None, **fields):
+    session = Session(blocks=blocks, bed=None, **fields)
+    narrator = Narrator(session.voice, session.language, None, engine or Hum())
+    return cast_timeline(compile_session(session, narrator.spoken_length), narrator)
+
+
+def test_every_beat_is_on_its_sample():
+    cast = cast_of(breath("4-2-8", 3, count_length="20/21"), opening="10/3")
+    for placement in cast.placements:
+        assert placement.target == placement.moment.sample(48_000)
+        assert placement.target - placement.start == round(placement.clip.beat * 48_000)
+    assert len(cast.placements) == 3 * 14
+
+
+def test_a_word_longer_than_its_count_is_reported_with_what_it_needs():
+    cast = cast_of(breath("7-7", 1, count_length="0.3"))
+    over = {misfit.placement.moment.text for misfit in cast.misfits}
+    assert "inhale" in over and "two" not in over  # six letters hum 0.6 s, three 0.3 s less than trimmed room
+    assert "needs" in str(cast.misfits[0]) and "longer count" in str(cast.misfits[0])
+
+
+def test_what_falls_off_either_end_is_reported():
+    early = cast_of(breath("2-2", 1), opening=0, engine=Late())
+    assert any("longer opening" in str(m) for m in early.misfits)
+    late = cast_of(Rest(id="r", seconds=1, paragraphs=("a" * 40,)), closing=0)
+    assert any("longer closing" in str(m) for m in late.misfits)
+
+
+class Late(Hum):
+    """Lines that are felt late: half a second of rising tone."""
+
+    def read(self, text, voice, pace):
+        t = np.arange(11_025) / 22_050
+        return (0.4 * t * np.sin(2 * np.pi * 900 * t)).astype(np.float32), 22_050
+
+
+def test_takes_rotate_without_repeating_and_always_alike(demo_cast):
+    by_line = {}
+    for placement in demo_cast.placements:
+        if placement.moment.kind is EventKind.COUNT:
+            by_line.setdefault(placement.moment.text, []).append(placement.clip.name)
+    assert all(a != b for names in by_line.values() for a, b in zip(names, names[1:]))
+    assert len(set(by_line["two"])) == 3
+
+
+@pytest.fixture(scope="module")
+def demo_cast():
+    from nafas.demo import FOLDER, SESSION
+    from nafas.script import load_session
+
+    session = load_session(SESSION)
+    narrator = Narrator(session.voice, "en", FOLDER)
+    return cast_timeline(compile_session(session, narrator.spoken_length), narrator)
+
+
+def test_the_demo_is_all_takes_and_everything_fits(demo_cast):
+    assert demo_cast.stand_ins == 0 and demo_cast.misfits == ()
+    begin, end = demo_cast.longest_silence
+    assert 15 < (end - begin) / demo_cast.rate < 40
+
+
+def test_the_embedded_engine_reads_every_language():
+    for language, voice in VOICES.items():
+        samples, rate = Espeak().read(count_word(3, language), voice, 120)
+        assert rate == 22_050 and len(samples) > rate / 10 and np.abs(samples).max() > 0.05
+    with pytest.raises(InputError, match="no such voice"):
+        Espeak().read("one", "klingon", 120)
+
+
+def test_read_lines_are_remembered_and_a_broken_memory_is_read_again(folder):
+    engine = Hum()
+    cached = CachedEngine(engine, folder)
+    first, _ = cached.read("one", "en", 120)
+    again, rate = cached.read("one", "en", 120)
+    assert engine.read_lines == ["one"] and rate == 22_050 and np.abs(first - again).max() < 1e-4
+    (kept,) = folder.rglob("*.npy")
+    kept.write_bytes(b"\x93NUMPY broken")
+    cached.read("one", "en", 120)
+    assert engine.read_lines == ["one", "one"]
+
+
+def test_a_line_nobody_can_say_is_silence_not_an_error():
+    assert cast_of(Rest(id="r", seconds=5, paragraphs=("…",)), engine=Mute()).placements[0].clip.samples.any() == 0
+
+
+class Mute(Hum):
+    def read(self, text, voice, pace):
+        return np.zeros(0, np.float32), 22_050
