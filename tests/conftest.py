@@ -10,9 +10,10 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nafas-test-")
 os.environ["NAFAS_CACHE"] = tempfile.mkdtemp(prefix="nafas-test-")
 
 import pytest
+from helpers import breath
 from hypothesis import settings
 
-from nafas.script import BreathSet, Session, Talk
+from nafas.script import Session, Talk
 
 settings.register_profile("nafas", deadline=None, max_examples=60)
 settings.load_profile("nafas")
@@ -21,10 +22,6 @@ settings.load_profile("nafas")
 @pytest.fixture(autouse=True)
 def own_state(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("NAFAS_STATE", str(tmp_path_factory.mktemp("state")))
-
-
-def breath(notation: str = "4-2-8", rounds: int = 6, **more: object) -> BreathSet:
-    return BreathSet.model_validate({"id": "set-1", "pattern": notation, "rounds": rounds, **more})
 
 
 @pytest.fixture

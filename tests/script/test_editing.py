@@ -5,7 +5,7 @@ import os
 from pathlib import Path
 
 import pytest
-from conftest import breath
+from helpers import breath
 
 from nafas.script import Rest, Session
 from nafas.script.edit import change, change_block, insert_block, move_block, rebase_assets, remove_block
@@ -96,7 +96,7 @@ def test_saving_elsewhere_keeps_pointing_at_the_takes():
 
 
 def test_sentences_are_the_lines_a_voice_reads():
-    assert sentences('One.  Two "three." Four? ') == ("One.", "Two \"three.", "Four?") or sentences("One. Two.") == (
+    assert sentences('One.  Two "three." Four? ') == ("One.", 'Two "three.', "Four?") or sentences("One. Two.") == (
         "One.",
         "Two.",
     )

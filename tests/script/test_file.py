@@ -10,55 +10,13 @@ from fractions import Fraction
 from pathlib import Path
 
 import pytest
-from conftest import breath
+from helpers import breath
 from hypothesis import given
-from hypothesis import strategies as st
-from test_notation import patterns
+from strategies import sessions
 
 from nafas.errors import InputError
-from nafas.script import BreathSet, CountStyle, Counting, Rest, Session, Talk, load_session, save_session
+from nafas.script import Session, load_session, save_session
 from nafas.script.file import parse_session, schema, session_text
-
-TEXT = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Zl", "Zp", "Cf", "Cn", "Co")), max_size=40)
-WORDS = st.lists(TEXT, max_size=3).map(tuple)
-
-
-def seconds(low, high):
-    return st.fractions(low, high, max_denominator=997)
-
-
-TALK = st.builds(
-    Talk, id=st.just("x"), title=TEXT, paragraphs=WORDS, pause_after=seconds(0, 600), slot=st.none() | seconds(1, 9)
-)
-REST = st.builds(Rest, id=st.just("x"), title=TEXT, paragraphs=WORDS, seconds=seconds(1, 600))
-SET = st.builds(
-    BreathSet,
-    id=st.just("x"),
-    pattern=patterns(),
-    rounds=st.integers(1, 5),
-    count_length=st.none() | seconds("1/5", 6),
-    style=st.builds(
-        CountStyle,
-        cue=st.sampled_from(["on-one", "ahead"]),
-        cue_room=st.integers(1, 8),
-        counting=st.sampled_from(Counting),
-    ),
-    chimes=st.booleans(),
-)
-
-
-@st.composite
-def sessions(draw: st.DrawFn) -> Session:
-    blocks = draw(st.lists(TALK | REST | SET, max_size=5))
-    return Session(
-        title=draw(TEXT),
-        count_length=draw(seconds("1/5", 6)),
-        opening=draw(seconds(0, 20)),
-        language=draw(st.sampled_from(["en", "hi", "fr"])),
-        end_bell=draw(st.booleans()),
-        bed=draw(st.none() | st.builds(Session.model_fields["bed"].default.__class__, under_voice=st.floats(0, 40))),
-        blocks=tuple(block.model_copy(update={"id": f"b{n}"}) for n, block in enumerate(blocks)),
-    )
 
 
 @given(sessions())

@@ -1,32 +1,12 @@
 """Breath notation: printed back as read, and errors that point at the character."""
 
 import pytest
-from hypothesis import assume, given
+from hypothesis import given
 from hypothesis import strategies as st
+from strategies import patterns
 
-from nafas.script import Counting, NotationError, Pattern, Phase, PhaseKind, format_set, parse_set
+from nafas.script import NotationError, PhaseKind, format_set, parse_set
 from nafas.script.notation import format_pattern, parse_pattern
-
-CUE = st.text(st.characters(categories=("L", "N"), include_characters=" ',."), min_size=1, max_size=20).filter(
-    lambda text: text == text.strip()
-)
-PHASE = st.builds(
-    Phase,
-    kind=st.sampled_from(PhaseKind),
-    counts=st.integers(0, 60),
-    counting=st.none() | st.sampled_from(Counting),
-    cue=st.none() | CUE,
-)
-
-
-@st.composite
-def patterns(draw: st.DrawFn) -> Pattern:
-    phases = draw(st.lists(PHASE, min_size=1, max_size=8))
-    try:
-        return Pattern(phases=tuple(phases))
-    except ValueError:
-        assume(False)
-        raise
 
 
 @given(patterns(), st.integers(1, 500), st.none() | st.fractions("1/5", 6, max_denominator=1000))

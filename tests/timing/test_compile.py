@@ -3,10 +3,10 @@
 from fractions import Fraction
 
 import pytest
-from conftest import breath
+from helpers import breath
 from hypothesis import given
 from num2words import num2words
-from test_file import sessions
+from strategies import sessions
 
 from nafas.errors import InputError
 from nafas.script import Rest, Session, Talk

@@ -1,8 +1,10 @@
 """Casting: beats on their samples, rotation, and misfits that name what does not fit."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
-from conftest import breath
+from helpers import breath
 
 from nafas.errors import InputError
 from nafas.script import Rest, Session
@@ -68,7 +70,7 @@ def test_takes_rotate_without_repeating_and_always_alike(demo_cast):
     for placement in demo_cast.placements:
         if placement.moment.kind is EventKind.COUNT:
             by_line.setdefault(placement.moment.text, []).append(placement.clip.name)
-    assert all(a != b for names in by_line.values() for a, b in zip(names, names[1:]))
+    assert all(a != b for names in by_line.values() for a, b in pairwise(names))
     assert len(set(by_line["two"])) == 3
 
 
@@ -93,7 +95,7 @@ def test_the_embedded_engine_reads_every_language():
         samples, rate = Espeak().read(count_word(3, language), voice, 120)
         assert rate == 22_050 and len(samples) > rate / 10 and np.abs(samples).max() > 0.05
     with pytest.raises(InputError, match="no such voice"):
-        Espeak().read("one", "klingon", 120)
+        Espeak().read("one", "nosuch", 120)
 
 
 def test_read_lines_are_remembered_and_a_broken_memory_is_read_again(folder):

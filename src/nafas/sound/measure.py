@@ -7,7 +7,7 @@ import math
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from threading import Event, Lock
 from typing import Protocol
 
@@ -36,12 +36,26 @@ class Programme(Protocol):
     def read(self, start: int, frames: int) -> NDArray[np.float32]: ...
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Measured:
-    """Loudness in LUFS and true peak in dBTP; -inf for silence."""
+    """Loudness in LUFS and true peak in dBTP; -inf for silence. `powers`: K-weighted, of every 100 ms."""
 
     loudness: float
     true_peak: float
+    powers: NDArray[np.float64] = field(repr=False)
+
+    def at_gain(self, gain: float) -> "Measured":
+        """What the same programme measures `gain` dB louder, exactly. Loudness does not simply add up: the absolute
+        gate stays where it is."""
+        powers = self.powers * 10 ** (gain / 10)
+        return Measured(integrated_loudness(powers), self.true_peak + gain, powers)
+
+    def gain_to(self, target: float) -> float:
+        """The gain in dB at which it measures `target` LUFS; the programme must not be silent."""
+        gain = 0.0
+        for _ in range(8):
+            gain += target - self.at_gain(gain).loudness
+        return gain
 
 
 def measure(programme: Programme, progress: Progress = lambda done: None) -> Measured:
@@ -79,7 +93,7 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
         parts = list(pool.map(one, starts))
     powers = np.concatenate([*(p for p, _ in parts), np.zeros(0)])
     highest = max((peak for _, peak in parts), default=0.0)
-    return Measured(integrated_loudness(powers), 20 * math.log10(highest) if highest > 0 else -math.inf)
+    return Measured(integrated_loudness(powers), 20 * math.log10(highest) if highest > 0 else -math.inf, powers)
 
 
 def _measure_part(

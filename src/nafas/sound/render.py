@@ -66,18 +66,23 @@ def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[Maste
     plain = measure(mix, progress)
     if not math.isfinite(plain.loudness):
         return Master(mix, 0.0, None), 0.0, plain  # silence, or too little sound to have a loudness
-    gain = target - plain.loudness
+    gain = plain.gain_to(target)
     if plain.true_peak + gain <= ceiling:
-        return Master(mix, gain, None), gain, Measured(target, plain.true_peak + gain)
+        return Master(mix, gain, None), gain, plain.at_gain(gain)
     most = ceiling - plain.true_peak + _MOST_LIMITING
-    for _ in range(4):
+    slope, before = 1.0, None
+    for _ in range(6):
         gain = min(gain, most)
         master = Master(mix, gain, ceiling)
         found = measure(master, progress)
         missed = target - found.loudness
         if abs(missed) <= CLOSE_ENOUGH or gain >= most:
             break
-        gain += missed
+        if before is not None and gain != before[0]:
+            # The more the limiter works, the less a decibel of gain brings: step by what the last one brought.
+            slope = min(1.0, max(0.15, (found.loudness - before[1]) / (gain - before[0])))
+        before = (gain, found.loudness)
+        gain += missed / slope
     return master, gain, found
 
 

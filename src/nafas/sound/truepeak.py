@@ -66,7 +66,7 @@ def piece_peaks(block: NDArray[np.floating], limit: float) -> NDArray[np.float64
         limit: linear.
 
     Returns:
-        Shape (ceil((n - 2 * CONTEXT) / PIECE),); the last run is filled up with silence.
+        Shape (ceil((n - 2 * CONTEXT) / PIECE),); the last run may be shorter.
     """
     channels, n = block.shape
     pieces = -(-(n - 2 * _SIDE) // _PIECE)
@@ -77,8 +77,12 @@ def piece_peaks(block: NDArray[np.floating], limit: float) -> NDArray[np.float64
     windows = np.lib.stride_tricks.sliding_window_view(padded, _PIECE + 2 * _SIDE, axis=1)[:, ::_PIECE][:, :pieces]
     likely = np.flatnonzero(peaks > limit)
     if len(likely):
-        values = windows[:, likely].reshape(-1, _PIECE + 2 * _SIDE) @ _MATRIX
-        peaks[likely] = np.abs(values).max(axis=1).reshape(channels, -1).max(axis=0)
+        values = np.abs(windows[:, likely].reshape(-1, _PIECE + 2 * _SIDE) @ _MATRIX)
+        values = values.reshape(channels, -1, _FACTOR, _PIECE)
+        if likely[-1] == pieces - 1:
+            # What lies past the last whole context is not known yet: no value there is.
+            values[:, -1, :, (n - 2 * _SIDE - 1) % _PIECE + 1 :] = 0
+        peaks[likely] = values.max(axis=(0, 2, 3))
     return peaks
 
 

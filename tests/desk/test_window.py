@@ -1,0 +1,200 @@
+"""What a producer does in the window: write, see the times move, undo, listen, save."""
+
+import time
+from fractions import Fraction
+
+import pytest
+from helpers import breath, ready
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QMessageBox
+
+from nafas.desk.score import Chosen
+from nafas.script import BreathSet, load_session
+from nafas.script.edit import insert_block
+from nafas.script.keeping import find_recoverable, state_folder
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def type_into(qtbot, line, text):
+    line.setFocus()
+    line.selectAll()
+    qtbot.keyClicks(line, text)
+
+
+def test_typing_a_breath_adds_a_set_and_moves_every_time(qtbot, window):
+    before = window.preparation.timeline.length
+    entry = window.masthead.entry.line
+    type_into(qtbot, entry, "4-2-8 x6")
+    qtbot.keyClick(entry, Qt.Key.Key_Return)
+    block = window.document.session.blocks[-1]
+    assert isinstance(block, BreathSet) and (block.rounds, block.pattern.counts) == (6, 14)
+    ready(qtbot, window)
+    assert window.preparation.timeline.length == before + 84
+    assert window.details.form is window.details.breath and entry.text() == ""
+
+
+def test_a_mistake_in_the_quick_entry_is_named_and_changes_nothing(qtbot, window):
+    before = window.document.session
+    entry = window.masthead.entry
+    type_into(qtbot, entry.line, "4-2-99")
+    qtbot.keyClick(entry.line, Qt.Key.Key_Return)
+    assert window.document.session is before and entry.fault.isVisible() and "0 to 60" in entry.fault.text()
+    assert entry.line.selectedText() == "9" and entry.line.selectionStart() == 4
+
+
+def click_row(qtbot, window, row, x):
+    y = row.y + row.height // 2 - window.score.verticalScrollBar().value()
+    qtbot.mouseClick(window.score.viewport(), LEFT, pos=QPoint(int(x), y))
+
+
+def test_click_a_phase_and_type_its_counts(qtbot, window):
+    layout = window.score.layout_
+    row = next(row for row in layout.rows if row.round == 2)
+    window.score._reveal(row)
+    click_row(qtbot, window, row, layout.x_of(row, float(row.start) + 3.0))  # 2-3: the exhale
+    assert window.score.chosen == Chosen(1, 2, 2)
+    qtbot.keyClicks(window.score, "12")
+    phases = window.document.session.blocks[1].pattern.phases
+    assert [phase.counts for phase in phases] == [2, 12]
+    assert window.details.breath.pattern.line.text() == "2-12"
+    qtbot.keyClick(window.score, Qt.Key.Key_Left)
+    qtbot.keyClick(window.score, Qt.Key.Key_Down)
+    assert window.score.chosen == Chosen(1, 2, 1)
+    qtbot.keyClick(window.score, Qt.Key.Key_Up)
+    assert window.score.chosen.round == 1
+
+
+def test_details_change_the_session_and_bad_values_do_not(qtbot, window):
+    window.choose(Chosen(1))
+    form = window.details.breath
+    form.rounds.setValue(5)
+    type_into(qtbot, form.count.line, "20/21")
+    assert (window.document.session.blocks[1].rounds, window.document.session.blocks[1].count_length) == (
+        5,
+        Fraction(20, 21),
+    )
+    type_into(qtbot, form.count.line, "9")
+    assert window.document.session.blocks[1].count_length == Fraction(20, 21) and form.faults.isVisible()
+    type_into(qtbot, form.pattern.line, "4-")
+    assert form.pattern.fault.isVisible() and window.document.session.blocks[1].pattern.counts == 5
+    type_into(qtbot, form.pattern.line, "in 4, hold 7 silent, out 8")
+    assert window.document.session.blocks[1].pattern.counts == 19
+    window.choose(Chosen())
+    target = window.details.session_form.target
+    type_into(qtbot, target.line, "1:30")
+    assert window.document.session.target_length == 90
+    assert "target of 1:30" in window.masthead.about.text()
+
+
+def test_words_typed_are_spoken_and_timed(qtbot, window):
+    window.choose(Chosen(0))
+    before = window.preparation.timeline.length
+    words = window.details.talk.words
+    words.setFocus()
+    words.selectAll()
+    qtbot.keyClicks(words, "One. Two three four five six seven eight nine ten. Again, all of it, slowly.")
+    words.flush()
+    ready(qtbot, window)
+    assert window.preparation.timeline.length > before
+    assert len([m for m in window.preparation.timeline.moments if m.block == "hello" and m.text]) == 3
+
+
+def test_undo_and_redo_of_everything(qtbot, window):
+    start = window.document.session
+    window.add("talk")
+    window.add("rest")
+    window.add("breath")
+    window._move(2, -1)
+    window._remove(1)
+    end = window.document.session
+    for _ in range(5):
+        window.undo_action.trigger()
+    assert window.document.session == start and not window.document.dirty and not window.undo_action.isEnabled()
+    for _ in range(5):
+        window.redo_action.trigger()
+    assert window.document.session == end and window.document.dirty
+
+
+def test_play_moves_the_playhead_at_the_rate_of_the_clock_and_starts_at_once(qtbot, window):
+    window.player.seek(3.0)
+    first = []
+    window.player.moved.connect(lambda seconds: first.append(time.monotonic()))
+    began = time.monotonic()
+    qtbot.mouseClick(window.masthead.play_button, LEFT)
+    assert window.player.playing and first and window.masthead.play_button.text() == "Pause"
+    qtbot.waitUntil(lambda: window.player.seconds > 3.4, timeout=5000)
+    passed = time.monotonic() - began
+    assert window.player.seconds - 3.0 == pytest.approx(passed, abs=0.25)
+    type_into(qtbot, window.masthead.entry.line, "2-2")
+    qtbot.keyClick(window.masthead.entry.line, Qt.Key.Key_Return)
+    ready(qtbot, window)
+    assert window.player.playing  # an edit does not stop the sound
+    qtbot.keyClick(window.score, Qt.Key.Key_Space)
+    assert not window.player.playing
+    stopped = window.player.seconds
+    qtbot.wait(80)
+    assert window.player.seconds == stopped
+
+
+def test_the_ribbon_seeks_and_the_end_stops(qtbot, window):
+    ribbon = window.ribbon
+    qtbot.mouseClick(ribbon, LEFT, pos=QPoint(ribbon.width() // 2, 40))
+    assert window.player.seconds == pytest.approx(float(window.preparation.timeline.length) / 2, rel=0.01)
+    qtbot.keyClick(ribbon, Qt.Key.Key_End)
+    window.player.seek(window.player.seconds - 0.2)
+    window.player.play()
+    qtbot.waitUntil(lambda: not window.player.playing, timeout=5000)
+
+
+def test_collisions_are_shown_and_said(qtbot, window):
+    window.document.edit(insert_block(window.document.session, 1, breath("4-4", 2, count_length="0.2")), "squeeze")
+    ready(qtbot, window)
+    assert window.preparation.cast.misfits and "Does not fit" in window.statusBar().currentMessage()
+    assert window.score.layout_.misfits
+    window.grab()
+
+
+def test_save_open_and_the_guard_for_unsaved_work(qtbot, window, folder, monkeypatch):
+    window.add("rest")
+    assert window.document.dirty
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Cancel)
+    assert not window.close() and not window.files.new() and window.isVisible()
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Save)
+    assert window.files.new()
+    assert len(load_session(folder / "short.nafas").blocks) == 3 and not window.document.session.blocks
+    window.grab()  # the empty page
+    (folder / "bad.nafas").write_text("{")
+    said = []
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: said.append(box.informativeText()))
+    assert not window.files.open(folder / "bad.nafas") and "line 1, column 2" in said[0]
+
+
+def test_a_failed_save_keeps_everything(qtbot, window, folder, monkeypatch):
+    window.add("rest")
+    said = []
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: said.append(box.text()))
+    monkeypatch.setattr("nafas.script.file.os.fsync", lambda handle: (_ for _ in ()).throw(OSError(28, "full")))
+    assert not window.save() and "still open" in said[0] and window.document.dirty
+    assert len(load_session(folder / "short.nafas").blocks) == 2
+
+
+def test_unsaved_work_is_kept_for_after_a_crash(qtbot, window, monkeypatch):
+    window.add("rest")
+    window.document.keep()
+    (kept,) = (state_folder() / "recovery").glob("*.json")
+    monkeypatch.setattr("nafas.script.keeping._alive", lambda pid: False)
+    (found,) = find_recoverable()
+    assert len(found.session.blocks) == 3 and found.path == window.document.path
+    window.document.restore(found)
+    assert window.document.dirty and window.document.session == found.session
+    window.document.close()
+    assert not kept.exists() and find_recoverable() == []
+
+
+def test_everything_in_the_window_has_a_name_and_can_be_reached(window):
+    for widget in (window.score, window.order.list, window.ribbon, window.details, window.masthead.entry.line):
+        assert widget.accessibleName()
+    shortcuts = [a.shortcut().toString() for m in window.menuBar().actions() for a in m.menu().actions()]
+    used = [keys for keys in shortcuts if keys]
+    assert len(used) == len(set(used)) and {"Space", "Ctrl+R", "Ctrl+Z", "Ctrl+S"} <= set(used)
