@@ -1,0 +1,199 @@
+"""Measure what docs/figures.md reports: python bench/run.py [--quick]. Prints a table; nothing here is a test.
+
+Needs no monitor. sox and ffmpeg are measured beside our own mixing where they are installed.
+"""
+
+import json
+import os
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent))
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["NAFAS_SILENT"] = "1"
+os.environ["NAFAS_STATE"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+
+from sessions import counted_hour, long_session, saved
+
+from nafas.script.edit import change_block
+from nafas.timing import compile_session, paced
+
+QUICK = "--quick" in sys.argv
+
+
+def show(what: str, value: str, hold: str = "") -> None:
+    print(f"{what:<58} {value:>24}   {hold}", flush=True)
+
+
+def best(work: Callable[[], object], turns: int = 7) -> float:
+    times = []
+    for _ in range(turns):
+        began = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - began)
+    return min(times)
+
+
+def compiling() -> None:
+    from nafas.timing import compile as compiling_
+
+    hour, pace = counted_hour(), paced()
+
+    def fresh() -> None:
+        compiling_._set_body.cache_clear()
+        assert len(compile_session(hour, pace).moments) > 3600
+
+    turn = [0]
+
+    def edit() -> None:
+        turn[0] += 1
+        assert compile_session(change_block(hour, 5, rounds=7 + turn[0] % 400), pace).moments
+
+    compile_session(hour, pace)
+    show("compile 60 min, 3,600 counts, every event", f"{best(fresh) * 1e3:.1f} ms", "hold 20 ms")
+    show("  after one edit", f"{best(edit) * 1e3:.1f} ms", "hold 8 ms")
+
+
+def rendered(minutes: int, folder: Path, *more: str) -> dict:
+    path = saved(long_session(minutes), folder)
+    command = [sys.executable, "-m", "nafas", "render", str(path), "-o", str(folder / "m.wav"), "--json", *more]
+    return json.loads(subprocess.run(command, capture_output=True, text=True, check=True).stdout)
+
+
+def rendering(folder: Path) -> None:
+    thirty = min((rendered(30, folder, "--no-proof") for _ in range(3)), key=lambda r: -r["real_time_factor"])
+    show(
+        "master 30 min WAV with loudness and true peak", f"{thirty['real_time_factor']:.0f} x real time", "from session"
+    )
+    show("  peak memory", f"{thirty['peak_memory_mb']:.0f} MB", "hold 250 MB")
+    mixing(folder)
+    proven = rendered(30, folder)
+    show("  proof of its cues", f"{proven['cues']} cues, {proven['proof_seconds']:.1f} s")
+    worst, mean = proven["worst_beat_error_samples"], proven["mean_beat_error_samples"]
+    show("  beat error in samples, worst and mean", f"{worst:.3f}, {mean:.3f}", "hold 0.5")
+    if not QUICK:
+        three = rendered(180, folder, "--no-proof")
+        show("master 3 h", f"{three['real_time_factor']:.0f} x real time")
+        show("  peak memory", f"{three['peak_memory_mb']:.0f} MB", "hold 250 MB")
+
+
+def mixing(folder: Path) -> None:
+    """The mix alone, from clips in memory to a measured master file; then the same sum by sox and ffmpeg."""
+    from nafas.demo import FOLDER
+    from nafas.sound import build_mix, render
+    from nafas.voice import cast_timeline, session_narrator
+
+    session = long_session(30)
+    narrator = session_narrator(session, FOLDER)
+    mix = build_mix(cast_timeline(compile_session(session, narrator.spoken_length), narrator))
+    seconds = mix.length / mix.rate
+    ours = best(lambda: render(mix, folder / "m.wav"), 3)
+    show("  mix, measure, gain, write alone", f"{seconds / ours:.0f} x real time", "hold 400 x")
+    if not (shutil.which("sox") and shutil.which("ffmpeg")):
+        show("  sox and ffmpeg", "not installed here")
+        return
+    render(mix, folder / "m.wav", folder / "stems")
+    stems = [str(folder / "stems" / f"{name}.wav") for name in ("voice", "chimes", "bed")]
+    mixed = str(folder / "sox.wav")
+
+    def others() -> None:
+        subprocess.run(["sox", "-m", *stems, mixed], check=True, capture_output=True)
+        meter = ["ffmpeg", "-nostats", "-i", mixed, "-af", "ebur128=peak=true", "-f", "null", "-"]
+        subprocess.run(meter, check=True, capture_output=True)
+
+    theirs = best(others, 2)
+    show("  sox sums the stems, then ffmpeg ebur128 measures", f"{seconds / theirs:.0f} x real time")
+    show("  ours against theirs", f"{theirs / ours:.1f} x faster", "hold 4 x")
+    shutil.rmtree(folder / "stems")
+
+
+def starting() -> None:
+    def run(*command: str) -> float:
+        return statistics.median(
+            best(lambda: subprocess.run([sys.executable, *command], capture_output=True, check=True), 1)
+            for _ in range(9)
+        )
+
+    show(
+        "nafas --version beyond a bare interpreter",
+        f"{run('-m', 'nafas', '--version') - run('-c', ''):.3f} s",
+        "hold 0.15 s",
+    )
+    paint = (
+        "import time, os; began = time.perf_counter()\n"
+        "from nafas.desk.app import application; from nafas.desk.window import MainWindow\n"
+        "from nafas.demo import SESSION\n"
+        "app = application(); w = MainWindow(); w.document.open(SESSION, as_copy=True); w.show()\n"
+        "w.repaint(); app.processEvents(); print(time.perf_counter() - began, flush=True); os._exit(0)"
+    )
+    times = [
+        float(subprocess.run([sys.executable, "-c", paint], capture_output=True, text=True, check=True).stdout)
+        for _ in range(5)
+    ]
+    show("window to first paint, demo open", f"{statistics.median(times):.2f} s", "hold 1.2 s")
+
+
+def window() -> None:
+    from PySide6.QtGui import QPixmap
+    from PySide6.QtWidgets import QApplication
+
+    from nafas.demo import SESSION
+    from nafas.desk.app import application
+    from nafas.desk.window import MainWindow
+    from nafas.script import BreathSet, Session
+
+    app = application()
+    main = MainWindow()
+    main.show()
+
+    def settle() -> None:
+        while main.preparation.mix is None or main.preparation.mix.cast.timeline.session is not main.document.session:
+            QApplication.processEvents()
+            time.sleep(0.01)
+
+    main.document.open(SESSION, as_copy=True)
+    settle()
+    starts = []
+    for place in (0.0, 100.0, 250.0, 340.0):
+        main.player.seek(place)
+        began = time.perf_counter()
+        main.player.play()
+        starts.append(time.perf_counter() - began)
+        main.player.pause()
+    show("Play to the first block, anywhere", f"{max(starts) * 1e3:.1f} ms", "hold 150 ms")
+    sets = tuple(
+        BreathSet.model_validate({"id": f"s{n}", "pattern": "4-2-8", "rounds": 500, "count_length": 1})
+        for n in range(2)
+    )
+    main.document.edit(Session(title="1,000 rounds", blocks=sets), "bench")
+    settle()
+    view, frames = main.score, []
+    picture = QPixmap(view.viewport().size())
+    for step in range(60):
+        view.verticalScrollBar().setValue(step * 1100)
+        began = time.perf_counter()
+        view.viewport().render(picture)
+        frames.append(time.perf_counter() - began)
+    show(
+        "score of 1,000 rounds, a frame (median, worst)",
+        f"{statistics.median(frames) * 1e3:.1f}, {max(frames) * 1e3:.1f} ms",
+        "hold 8 ms",
+    )
+    app.processEvents()
+
+
+if __name__ == "__main__":
+    print(f"{os.cpu_count()} cores, Python {sys.version.split()[0]}")
+    compiling()
+    with tempfile.TemporaryDirectory() as made:
+        rendering(Path(made))
+    starting()
+    window()
+    sys.stdout.flush()
+    os._exit(0)

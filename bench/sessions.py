@@ -1,0 +1,36 @@
+"""Sessions to measure on: the demo's blocks again and again, as long as wanted. Made-up, like the demo."""
+
+from pathlib import Path
+
+from nafas.demo import FOLDER, SESSION
+from nafas.script import BreathSet, Session, load_session, save_session
+from nafas.script.edit import with_blocks
+
+
+def long_session(minutes: float) -> Session:
+    """The demo repeated to at least `minutes`."""
+    demo = load_session(SESSION)
+    blocks, seconds, turn = [], 0.0, 0
+    while seconds < minutes * 60:
+        blocks += [block.model_copy(update={"id": f"{block.id[:30]}-{turn}"}) for block in demo.blocks]
+        seconds, turn = seconds + 339.0, turn + 1
+    return with_blocks(demo, blocks)
+
+
+def counted_hour() -> Session:
+    """60 minutes, 3,600 counts, forty sets."""
+    blocks = [
+        BreathSet.model_validate({"id": f"s{n}", "pattern": "4-2-6-3" if n % 2 else "4-11", "rounds": 6})
+        for n in range(40)
+    ]
+    return Session(blocks=tuple(blocks), opening=0, closing=0)
+
+
+def saved(session: Session, folder: Path) -> Path:
+    """A session file that finds the demo's takes."""
+    path = folder / "bench.nafas"
+    book = session.voice.take_book
+    assert book is not None
+    moved = book.model_copy(update={"path": str(FOLDER / "takes")})
+    save_session(session.model_copy(update={"voice": session.voice.model_copy(update={"take_book": moved})}), path)
+    return path
