@@ -1,10 +1,14 @@
 """Play: streams the very mix that would be rendered, from any place, with nothing rendered before."""
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from nafas.desk.outputs import SilentCard, SoundCard, open_output
-from nafas.sound import Master, Mix
+
+if TYPE_CHECKING:
+    from nafas.sound import Master, Mix
 
 _TICK_MS = 15
 LISTENING_GAIN = 9.0
@@ -46,8 +50,10 @@ class Player(QObject):
     def output_name(self) -> str:
         return self._card.name if self._card else ""
 
-    def set_mix(self, mix: Mix) -> None:
+    def set_mix(self, mix: "Mix") -> None:
         """Play this from now on; a running playback goes on at its place."""
+        from nafas.sound import Master  # late: the first paint need not wait for it
+
         self._master = Master(mix, LISTENING_GAIN, mix.cast.timeline.session.master.ceiling)
         if self._place > mix.length:
             self.seek(0.0)

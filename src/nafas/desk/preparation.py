@@ -7,14 +7,17 @@ others. A worker thread then reads what is missing, casts and lays out the mix; 
 import threading
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from nafas.errors import InputError
 from nafas.script import Session
-from nafas.sound import Mix, build_mix
 from nafas.timing import Timeline, compile_session, paced
 from nafas.voice import Cast, Narrator, cast_timeline
+
+if TYPE_CHECKING:
+    from nafas.sound import Mix
 
 RATE = 48_000
 
@@ -45,7 +48,11 @@ class Preparation(QObject):
         self._closing = False
         self._done.connect(self._take)
         self._thread = threading.Thread(target=self._run, name="prepare", daemon=True)
-        self._thread.start()
+
+    def begin(self) -> None:
+        """Let the worker start: after the first paint, since what it imports takes a second of both cores' time."""
+        if not self._thread.is_alive() and not self._closing:
+            self._thread.start()
 
     def prepare(self, session: Session, folder: Path) -> None:
         """Take up a new session. `timed` is emitted before this returns."""
@@ -73,7 +80,8 @@ class Preparation(QObject):
         with self._wake:
             self._closing = True
             self._wake.notify()
-        self._thread.join(timeout=5)
+        if self._thread.is_alive():
+            self._thread.join(timeout=5)
 
     @property
     def problems(self) -> list[str]:
@@ -81,6 +89,8 @@ class Preparation(QObject):
         return [str(error) for error in self.narrator.problems.values()] if self.narrator else []
 
     def _run(self) -> None:
+        from nafas.sound import build_mix  # late: the first paint need not wait for it
+
         while True:
             with self._wake:
                 while self._wanted is None and not self._closing:

@@ -1,5 +1,7 @@
 """The ribbon along the foot: the whole session with the breath in miniature over the bed's level."""
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap
@@ -8,10 +10,12 @@ from PySide6.QtWidgets import QWidget
 from nafas.desk.theme import font, theme
 from nafas.script import BreathSet, PhaseKind
 from nafas.script.edit import block_name
-from nafas.sound import Mix
 from nafas.timing import EventKind, TimedBlock, Timeline
 from nafas.timing.clock import clock
 from nafas.voice import Cast
+
+if TYPE_CHECKING:
+    from nafas.sound import Mix
 
 _SIDE, _TOP, _FOOT = 14, 20, 20
 
@@ -36,7 +40,7 @@ class Ribbon(QWidget):
         self._playhead = 0.0
         self._picture: QPixmap | None = None
 
-    def show_session(self, timeline: Timeline, cast: Cast | None, mix: Mix | None) -> None:
+    def show_session(self, timeline: Timeline, cast: Cast | None, mix: "Mix | None") -> None:
         self._timeline, self._cast, self._mix = timeline, cast, mix
         self._picture = None
         self.update()

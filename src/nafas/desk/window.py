@@ -1,9 +1,10 @@
 """The main window: lays out the parts and carries what one says to the others. Nothing is computed here."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFrame,
@@ -23,7 +24,6 @@ from nafas.desk.files import Files
 from nafas.desk.masthead import Masthead
 from nafas.desk.player import Player
 from nafas.desk.preparation import Preparation
-from nafas.desk.render_dialog import RenderDialog
 from nafas.desk.ribbon import Ribbon
 from nafas.desk.running_order import RunningOrder
 from nafas.desk.score import Chosen, ScoreView
@@ -38,6 +38,10 @@ _CAUTION = (
     "never force; not while driving, in or near water, or at machines; ask a clinician first if pregnant or "
     "living with a heart, lung, eye-pressure, seizure or mental-health condition."
 )
+
+
+if TYPE_CHECKING:
+    from nafas.desk.render_dialog import RenderDialog
 
 
 class MainWindow(QMainWindow):
@@ -203,8 +207,8 @@ class MainWindow(QMainWindow):
             action.setEnabled(label is not None)
             action.setText(f"{word} {label}" if label else word)
         name = document.path.name if document.path else "not saved yet"
-        self.setWindowTitle(f"{document.session.title or 'Untitled session'} ({name}) - Nafas")
-        self.setWindowModified(document.dirty)
+        mark = " •" if document.dirty else ""
+        self.setWindowTitle(f"{document.session.title or 'Untitled session'} ({name}){mark} - Nafas")
         self.masthead.show_title(document.session.title, document.dirty)
 
     def _show_times(self) -> None:
@@ -350,6 +354,8 @@ class MainWindow(QMainWindow):
 
     def render(self) -> None:
         """Open the render dialog on the session as it stands."""
+        from nafas.desk.render_dialog import RenderDialog  # late: the first paint need not wait for it
+
         self.details.flush()
         if self.render_dialog is not None and self.render_dialog.running:
             self.render_dialog.raise_()
@@ -367,6 +373,10 @@ class MainWindow(QMainWindow):
         self.ribbon.repaint_theme()
         self.score.viewport().update()
         self.order.list.viewport().update()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        QTimer.singleShot(20, self.preparation.begin)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.details.flush()

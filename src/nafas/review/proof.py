@@ -14,7 +14,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft, signal
 
 from nafas.errors import InputError
 from nafas.voice.casting import Cast, Placement
@@ -110,6 +109,8 @@ def prove(cast: Cast, voice_stem: Path, progress: Callable[[float], None] = lamb
 
 
 def _template(clip: Clip) -> _Template:
+    from scipy import signal
+
     full = clip.samples[: round(_LONGEST * clip.rate)].astype(np.float32)
     coarse = signal.resample_poly(full, 1, _factor(clip.rate)).astype(np.float32)
     norm = np.sqrt((coarse**2).sum())
@@ -127,6 +128,8 @@ def _search(
     file: "soundfile.SoundFile", templates: list[_Template], rate: int, progress: Callable[[float], None]
 ) -> _Places:
     """All places of all templates: clip id -> sorted (sample, likeness)."""
+    from scipy import fft, signal
+
     found: _Places = defaultdict(list)
     if not templates:
         return found

@@ -9,7 +9,6 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft, signal
 
 from nafas.script.session import NightSea
 from nafas.sound.loudness import k_weighting
@@ -20,7 +19,7 @@ Stereo = NDArray[np.float32]
 BED_LEVEL = SPEECH_LEVEL
 """LUFS of a bed at unit gain: the level the voice is brought to, so that gains read as LU against it."""
 
-_WASH, _SURGE, _FOAM, _DRONE = 37.0, 31.0, 23.0, 19.0  # loop lengths in seconds
+_WASH, _SURGE, _FOAM, _DRONE = 29.0, 23.0, 19.0, 13.0  # loop lengths in seconds
 
 
 class LoopedBed:
@@ -84,6 +83,8 @@ class _Spectrum:
 
     def __init__(self, bins: NDArray[np.complex64], frames: int, rate: int) -> None:
         self.frames = frames
+        from scipy import signal
+
         powers = 2 * (np.abs(bins) ** 2).sum(axis=0) / frames**2
         self.bins = bins / np.float32(np.sqrt(powers.sum() / 2))  # RMS 1 over both sides
         # K-weighting by its response on a fine logarithmic scale.
@@ -94,6 +95,8 @@ class _Spectrum:
         self.weighted_power = float((weights * powers).sum() / (powers.sum() / 2))
 
     def sound(self) -> Stereo:
+        from scipy import fft
+
         found: Stereo = fft.irfft(self.bins, self.frames, axis=-1, workers=2).astype(np.float32, copy=False)
         return found
 

@@ -8,7 +8,6 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal
 
 _ABSOLUTE_GATE = -70.0
 _RELATIVE_GATE = -10.0
@@ -55,6 +54,9 @@ class LoudnessMeter:
     def __init__(self, rate: int, channels: int = 2) -> None:
         if rate % 10:
             raise ValueError(f"rate {rate} is no multiple of 10")
+        from scipy import signal  # late: importing it takes a second, and the window must not wait for that
+
+        self._filter = signal.lfilter
         # One fourth-order filter runs a third faster than two second-order ones; in double precision the two
         # agree to 1e-9 of the power.
         self._over, self._under = signal.sos2tf(k_weighting(rate))
@@ -65,7 +67,7 @@ class LoudnessMeter:
 
     def push(self, block: NDArray[np.floating]) -> None:
         """Take the next samples, shape (channels, n), any n."""
-        weighted, self._state = signal.lfilter(self._over, self._under, block, axis=-1, zi=self._state)
+        weighted, self._state = self._filter(self._over, self._under, block, axis=-1, zi=self._state)
         if self._left.shape[1]:
             weighted = np.concatenate([self._left, weighted], axis=1)
         whole = weighted.shape[1] // self._hop * self._hop
@@ -76,7 +78,7 @@ class LoudnessMeter:
 
     def settle(self, block: NDArray[np.floating]) -> None:
         """Run the filter over the samples before the first ones to be measured, without measuring them."""
-        _, self._state = signal.lfilter(self._over, self._under, block, axis=-1, zi=self._state)
+        _, self._state = self._filter(self._over, self._under, block, axis=-1, zi=self._state)
 
     @property
     def powers(self) -> NDArray[np.float64]:

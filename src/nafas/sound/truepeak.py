@@ -9,7 +9,6 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal
 
 _FACTOR = 4
 _SIDE = 8  # samples of context on each side of an interpolated value
@@ -18,7 +17,8 @@ _PIECE = 64  # interpolated together, by one matrix product
 
 def _filter() -> NDArray[np.float64]:
     # Kaiser-windowed sinc, cut at the old Nyquist frequency; each phase's gain is set to exactly 1 at DC.
-    taps = signal.firwin(2 * _SIDE * _FACTOR + 1, 1 / _FACTOR, window=("kaiser", 6.0)) * _FACTOR
+    places = np.arange(-_SIDE * _FACTOR, _SIDE * _FACTOR + 1) / _FACTOR
+    taps: NDArray[np.float64] = np.sinc(places) * np.kaiser(len(places), 6.0)
     for phase in range(_FACTOR):
         taps[phase::_FACTOR] /= taps[phase::_FACTOR].sum()
     return taps
@@ -39,13 +39,6 @@ def _matrix() -> NDArray[np.float32]:
 _TAPS = _filter()
 _MATRIX = _matrix()
 _BOUND = max(float(np.abs(_TAPS[phase::_FACTOR]).sum()) for phase in range(_FACTOR))
-
-
-def oversampled(block: NDArray[np.floating]) -> NDArray[np.float64]:
-    """Four values for each sample but the first and last 8, shape (..., 4 * (n - 16)) for a block (..., n)."""
-    full: NDArray[np.float64] = signal.upfirdn(_TAPS, block.astype(np.float64), up=_FACTOR, axis=-1)
-    begin = 2 * _SIDE * _FACTOR
-    return full[..., begin : begin + _FACTOR * (block.shape[-1] - 2 * _SIDE)]
 
 
 def cannot_exceed(block: NDArray[np.floating], limit: float) -> bool:

@@ -8,7 +8,6 @@ Filters run forwards and backwards, so that they add no delay of their own.
 """
 
 import numpy as np
-from scipy import signal
 
 from nafas.voice.clip import Samples
 
@@ -24,6 +23,8 @@ def envelope(samples: Samples, rate: int) -> np.ndarray:
 
     The silence around it is part of the rise: a clip cut right at its onset must give the same beat.
     """
+    from scipy import signal
+
     pad = np.zeros(round(_PAD * rate))
     padded = np.concatenate([pad, samples, pad])
     high = min(_BAND[1], 0.45 * rate)
@@ -43,6 +44,8 @@ def felt_beat(samples: Samples, rate: int) -> float:
     """
     if len(samples) < rate // 50:
         return 0.0
+    from scipy import signal
+
     found = envelope(samples, rate)
     top = float(found.max())
     if top < 1e-7:

@@ -1,7 +1,6 @@
 """Where speech begins and ends in a clip, and how loud it is while it speaks."""
 
 import numpy as np
-from scipy import ndimage, signal
 
 from nafas.voice.clip import Samples
 
@@ -64,6 +63,8 @@ def gain_curve(required: np.ndarray, reach: int) -> np.ndarray:
         required: highest allowed linear gain of each step, shape (n,), in (0, 1].
         reach: steps; 2 or more.
     """
+    from scipy import ndimage
+
     lowest = ndimage.minimum_filter1d(required, 2 * reach + 1, mode="nearest")
     window = np.hanning(2 * reach + 1)
     return ndimage.convolve1d(lowest, window / window.sum(), mode="nearest")
@@ -78,6 +79,8 @@ def tame_peaks(samples: Samples, rate: int, highest: float = HIGHEST_PEAK) -> Sa
     ceiling = 10 ** (highest / 20)
     if not len(samples) or np.abs(samples).max() <= ceiling / 4:
         return samples
+    from scipy import signal
+
     wanted = active_level(samples, rate)
     # Peaks are looked for between the samples too: the clip will be heard at another rate.
     between = np.abs(signal.resample_poly(samples, 4, 1))

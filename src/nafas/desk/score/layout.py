@@ -9,6 +9,7 @@ from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property
 
 from nafas.script import BreathSet, Rest
 from nafas.timing import Event, EventKind, TimedBlock, Timeline
@@ -23,7 +24,7 @@ WIDEST_SECOND = 58.0  # px; a short round is not blown up past this
 Wrap = Callable[[str, float], list[str]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Row:
     """One row. `kind` is "title", "talk", "rest" or "round"; `lines` is wrapped text; `events` are a round's own."""
 
@@ -36,12 +37,17 @@ class Row:
     lines: tuple[str, ...] = ()
     events: tuple[Event, ...] = ()
 
-    @property
+    @cached_property
     def start(self) -> Fraction:
         """Exact session time at which the row begins."""
         return self.block.start if self.event is None else self.block.at(self.event)
 
-    @property
+    @cached_property
+    def begin(self) -> float:
+        """`start` for drawing."""
+        return float(self.start)
+
+    @cached_property
     def seconds(self) -> float:
         """How long it lasts."""
         return float(
@@ -83,14 +89,14 @@ class Layout:
         for row in self.rows:
             if row.kind == "title":
                 continue
-            if row.start > seconds:
+            if row.begin > seconds:
                 break
             found = row
         return found
 
     def x_of(self, row: Row, seconds: float) -> float:
         """Where a session time lies on a round's line."""
-        return LEFT + (seconds - float(row.start)) * self.scale
+        return LEFT + (seconds - row.begin) * self.scale
 
 
 def lay_out(timeline: Timeline, cast: Cast | None, width: int, wrap: Wrap) -> Layout:

@@ -1,6 +1,7 @@
 """Paints rows of the score. Every measure of a row is here; where rows stand is the layout's business."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen
@@ -25,6 +26,12 @@ class Chosen:
     phase: int = 0
 
 
+@lru_cache(maxsize=4096)
+def _width(text: str, strong: bool) -> float:
+    """Width of a word under its count."""
+    return QFontMetricsF(font(9.5, bold=strong)).horizontalAdvance(text)
+
+
 class ScorePainter:
     """Paints one layout with one theme."""
 
@@ -32,8 +39,12 @@ class ScorePainter:
         self.layout, self.theme, self.chosen, self.playhead = layout, theme, chosen, playhead
         self.small, self.word, self.body = font(8.5), font(9.5), font(11.5)
         self.strong, self.heading = font(9.5, bold=True), font(13, bold=True)
-        self.word_metrics, self.strong_metrics = QFontMetricsF(self.word), QFontMetricsF(self.strong)
         self.playing = layout.row_of_time(playhead) if playhead is not None else None
+
+    def is_plain(self, row: Row) -> bool:
+        """Whether the row looks as it does when nothing is chosen in it and nothing plays there."""
+        chosen = row.block.index == self.chosen.block and row.kind in ("title", "round")
+        return not chosen and self.playing is not row
 
     def paint(self, painter: QPainter, row: Row) -> None:
         mine = row.block.index == self.chosen.block
@@ -57,7 +68,7 @@ class ScorePainter:
         painter.setPen(self.theme.muted)
         painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 35), _RIGHT_BOTTOM, clock(row.start))
         painter.setFont(self.word)
-        width = self.word_metrics.horizontalAdvance(about)
+        width = _width(about, False)
         painter.drawText(QPointF(self.layout.width - RIGHT - width, y), about)
         painter.setFont(self.heading)
         painter.setPen(self.theme.ink)
@@ -123,26 +134,18 @@ class ScorePainter:
         """The breath as a line, tinted beneath phase by phase; room for a cue said ahead stays bare."""
         path = self._breath(row)
         low = row.y + _CURVE_BOTTOM
-        hill = QPainterPath(path)
-        hill.lineTo(hill.currentPosition().x(), low + 5)
-        hill.lineTo(path.elementAt(0).x, low + 5)
+        painter.setPen(Qt.PenStyle.NoPen)
         for event in row.events:
-            if event.kind not in (EventKind.PHASE, EventKind.CUE):
-                continue
-            begin, end = self._span(row, event)
-            area = QRectF(begin, row.y + 4, end - begin, _CURVE_BOTTOM + 1)
             if event.kind is EventKind.PHASE and event.phase_kind is not None:
-                painter.save()
-                painter.setClipRect(area.adjusted(0.5, 0, -0.5, 0), Qt.ClipOperation.IntersectClip)
+                begin, end = self._span(row, event)
+                hill = QPainterPath(QPointF(begin + 0.5, low + 5))
+                self._phase(hill, row, event)
+                hill.lineTo(end - 0.5, low + 5)
                 painter.fillPath(hill, self.theme.tint(event.phase_kind))
-                painter.restore()
-                if (row.block.index, row.round, event.phase) == (
-                    self.chosen.block,
-                    self.chosen.round,
-                    self.chosen.phase,
-                ):
+                if self._is_chosen(row) and event.phase == self.chosen.phase:
                     painter.setBrush(Qt.BrushStyle.NoBrush)
                     painter.setPen(QPen(self.theme.accent, 2))
+                    area = QRectF(begin, row.y + 4, end - begin, _CURVE_BOTTOM + 1)
                     painter.drawRoundedRect(area.adjusted(1, 0, -1, 0), 3, 3)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(self.theme.ink, 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
@@ -159,25 +162,27 @@ class ScorePainter:
         return row.block.index == self.chosen.block and row.round == self.chosen.round and row.kind == "round"
 
     def _breath(self, row: Row) -> QPainterPath:
-        high, low = row.y + _CURVE_TOP, row.y + _CURVE_BOTTOM
         path = QPainterPath()
         for event in row.events:
-            if event.kind is not EventKind.PHASE:
-                continue
-            begin, end = self._span(row, event)
-            full = event.phase_kind in (PhaseKind.EXHALE, PhaseKind.HOLD_FULL)
-            from_y = high if full else low
-            to_y = high if event.phase_kind in (PhaseKind.INHALE, PhaseKind.HOLD_FULL) else low
-            if path.elementCount():
-                path.lineTo(begin, from_y)
-            else:
-                path.moveTo(begin, from_y)
-            middle = (begin + end) / 2
-            if from_y == to_y:
-                path.lineTo(end, to_y)
-            else:
-                path.cubicTo(middle, from_y, middle, to_y, end, to_y)
+            if event.kind is EventKind.PHASE:
+                self._phase(path, row, event)
         return path
+
+    def _phase(self, path: QPainterPath, row: Row, event: Event) -> None:
+        """Add one phase to a path: a rise, a plateau, a fall or a rest."""
+        high, low = row.y + _CURVE_TOP, row.y + _CURVE_BOTTOM
+        begin, end = self._span(row, event)
+        from_y = high if event.phase_kind in (PhaseKind.EXHALE, PhaseKind.HOLD_FULL) else low
+        to_y = high if event.phase_kind in (PhaseKind.INHALE, PhaseKind.HOLD_FULL) else low
+        if path.elementCount():
+            path.lineTo(begin, from_y)
+        else:
+            path.moveTo(begin, from_y)
+        middle = (begin + end) / 2
+        if from_y == to_y:
+            path.lineTo(end, to_y)
+        else:
+            path.cubicTo(middle, from_y, middle, to_y, end, to_y)
 
     def _counts(self, painter: QPainter, row: Row) -> None:
         baseline = row.y + _CURVE_BOTTOM + 4
@@ -192,7 +197,7 @@ class ScorePainter:
             painter.setPen(QPen(self.theme.ink if long else self.theme.muted, 1.4 if long else 1))
             painter.drawLine(QPointF(x, baseline - (7 if long else 4)), QPointF(x, baseline + 1))
             cue = long or event.kind is EventKind.CUE
-            width = (self.strong_metrics if cue else self.word_metrics).horizontalAdvance(event.text)
+            width = _width(event.text, cue)
             if event.text and x - 1 >= written_to:
                 painter.setFont(self.strong if cue else self.word)
                 painter.setPen(self.theme.ink)

@@ -3,16 +3,17 @@
 import time
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
 from nafas.desk.score.layout import Layout, Row, lay_out
 from nafas.desk.score.painter import Chosen, ScorePainter
-from nafas.desk.theme import font, theme
+from nafas.desk.theme import NIGHT, font, theme
 from nafas.script import BreathSet
 from nafas.timing import EventKind, Timeline
 from nafas.voice import Cast
 
+_KEPT_PICTURES = 48  # about 12 MB; a window shows ten rows
 _TWO_DIGITS = 0.9  # seconds within which a second digit joins the first
 
 
@@ -46,6 +47,7 @@ class ScoreView(QAbstractScrollArea):
         self._playhead: float | None = None
         self._follow = False
         self._typed = (0.0, "")
+        self._pictures: dict[tuple[int, int, bool], QPixmap] = {}
 
     # -- what is shown
 
@@ -82,6 +84,7 @@ class ScoreView(QAbstractScrollArea):
             self.viewport().width(),
             lambda text, width: wrapped(text, width, metrics),
         )
+        self._pictures.clear()
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, self.layout_.height - self.viewport().height()))
         bar.setPageStep(self.viewport().height())
@@ -121,7 +124,29 @@ class ScoreView(QAbstractScrollArea):
         painter.translate(0, -top)
         page = ScorePainter(self.layout_, theme(), self.chosen, self._playhead)
         for row in self.layout_.rows_between(top + event.rect().top(), top + event.rect().bottom()):
+            if page.is_plain(row):
+                painter.drawPixmap(0, row.y, self._picture(page, row))
+            else:
+                page.paint(painter, row)
+
+    def _picture(self, page: ScorePainter, row: Row) -> QPixmap:
+        """A row that looks as it always does, kept, so that scrolling paints only what comes into sight."""
+        key = (id(self.layout_), row.y, theme() is NIGHT)
+        found = self._pictures.pop(key, None)
+        if found is None:
+            ratio = self.devicePixelRatioF()
+            found = QPixmap(round(self.viewport().width() * ratio), round(row.height * ratio))
+            found.setDevicePixelRatio(ratio)
+            found.fill(theme().page)
+            painter = QPainter(found)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.translate(0, -row.y)
             page.paint(painter, row)
+            painter.end()
+        self._pictures[key] = found
+        if len(self._pictures) > _KEPT_PICTURES:
+            del self._pictures[next(iter(self._pictures))]
+        return found
 
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setPen(theme().ink)
