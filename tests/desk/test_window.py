@@ -137,6 +137,23 @@ def test_play_moves_the_playhead_at_the_rate_of_the_clock_and_starts_at_once(qtb
     assert window.player.seconds == stopped
 
 
+def test_space_on_a_button_is_the_buttons_own(qtbot, window):
+    window.choose(Chosen(1))
+    chimes = window.details.breath.chimes
+    chimes.setFocus()
+    qtbot.keyClick(chimes, Qt.Key.Key_Space)
+    assert not window.document.session.blocks[1].chimes and not window.player.playing
+
+
+def test_words_half_typed_never_land_in_another_session(qtbot, window, folder, monkeypatch):
+    window.choose(Chosen(0))
+    qtbot.keyClicks(window.details.talk.words, "Half a")
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Save)
+    next(a for a in window.menuBar().actions()[0].menu().actions() if a.text() == "&New").trigger()
+    assert "Half a" in load_session(folder / "short.nafas").blocks[0].paragraphs[0]
+    assert not window.document.session.blocks
+
+
 def test_the_ribbon_seeks_and_the_end_stops(qtbot, window):
     ribbon = window.ribbon
     qtbot.mouseClick(ribbon, LEFT, pos=QPoint(ribbon.width() // 2, 40))
@@ -150,7 +167,7 @@ def test_the_ribbon_seeks_and_the_end_stops(qtbot, window):
 def test_collisions_are_shown_and_said(qtbot, window):
     window.document.edit(insert_block(window.document.session, 1, breath("4-4", 2, count_length="0.2")), "squeeze")
     ready(qtbot, window)
-    assert window.preparation.cast.misfits and "Does not fit" in window.statusBar().currentMessage()
+    assert window.preparation.cast.misfits and "not fit" in window.statusBar().currentMessage()
     assert window.score.layout_.misfits
     window.grab()
 

@@ -73,6 +73,9 @@ def test_the_window_goes_on_with_the_stand_in_where_a_take_is_broken(folder):
     book(folder, "gone.wav")
     lenient = Narrator(session.voice, "en", folder, strict=False)
     assert lenient.clips("two")[0].stand_in and len(lenient.problems) == 1
+    other = session.voice.take_book.model_copy(update={"sha256": "0" * 64})
+    with pytest.raises(InputError, match="not the take book"):
+        Narrator(session.voice.model_copy(update={"take_book": other}), "en", folder)
     with pytest.raises(InputError, match=r"gone\.wav"):
         Narrator(session.voice, "en", folder).clips("two")
 

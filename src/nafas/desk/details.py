@@ -157,10 +157,10 @@ class SessionForm(_Form):
         self.bed.setChecked(session.bed is not None)
         book = session.voice.take_book
         voice = f"take book {book.path}" if book else "the stand-in voice"
-        self.note.setText(
-            f"Voice: {voice}. Master: {session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP. "
-            "Lengths are in seconds."
+        loudness, ceiling = (
+            f"{value:g}".replace("-", "\N{MINUS SIGN}") for value in (session.master.loudness, session.master.ceiling)
         )
+        self.note.setText(f"Voice: {voice}. Master: {loudness} LUFS, at most {ceiling} dBTP. Lengths are in seconds.")
 
 
 class TalkForm(_Form):

@@ -122,7 +122,7 @@ class Ribbon(QWidget):
             return
         begin, end = (place / self._cast.rate for place in self._cast.longest_silence)
         area = QRectF(self._x(begin), self.height() - _FOOT - 8, self._x(end) - self._x(begin), 4)
-        painter.fillRect(area, theme().hold.darker(125))
+        painter.fillRect(area, theme().muted)
 
     def _draw_block(self, painter: QPainter, block: TimedBlock) -> None:
         begin, end = self._x(float(block.start)), self._x(float(block.end))

@@ -49,7 +49,7 @@ def _theme(*colours: str) -> Theme:
 
 
 DAY = _theme(
-    "#f1eadd", "#fbf7ee", "#2a2520", "#6a6055", "#d8ccb8", "#1b5e63", "#fdfaf3", "#dfe9e4", "#9c3417",
+    "#f1eadd", "#fbf7ee", "#2a2520", "#6a6055", "#d8ccb8", "#1b5e63", "#fdfaf3", "#ede4cf", "#9c3417",
     "#d5e6e2", "#efe0bd", "#dfdcec", "#ece7dc",
 )  # fmt: skip
 NIGHT = _theme(

@@ -3,10 +3,12 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QApplication,
+    QComboBox,
     QFrame,
     QHBoxLayout,
     QMainWindow,
@@ -61,8 +63,17 @@ class MainWindow(QMainWindow):
         self._build()
         self._menus()
         self._connect()
+        for widget in (*self.findChildren(QAbstractButton), *self.findChildren(QComboBox)):
+            widget.installEventFilter(self)
         self.document.new()
         self.score.setFocus()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Space plays from anywhere, but on a button or a choice it is that one's own key."""
+        if event.type() == QEvent.Type.ShortcutOverride and event.key() == Qt.Key.Key_Space and not event.modifiers():
+            event.accept()
+            return True
+        return super().eventFilter(watched, event)
 
     def _build(self) -> None:
         page = QFrame()
@@ -96,7 +107,12 @@ class MainWindow(QMainWindow):
         action = QAction(text, self)
         if keys is not None:
             action.setShortcut(QKeySequence(keys))
-        action.triggered.connect(lambda _=False: does())
+
+        def act() -> None:
+            self.details.flush()  # words still being typed belong to the session before the action
+            does()
+
+        action.triggered.connect(lambda _=False: act())
         menu.addAction(action)
         return action
 
@@ -233,8 +249,8 @@ class MainWindow(QMainWindow):
         if self.preparation.problems:
             notes.append(f"A take cannot be used, the stand-in speaks instead: {self.preparation.problems[0]}")
         if cast.misfits:
-            more = f" and {len(cast.misfits) - 1} more" if len(cast.misfits) > 1 else ""
-            notes.append(f"Does not fit: {cast.misfits[0]}{more}")
+            many = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
+            notes.append(f"{many} {cast.misfits[0]}")
         if cast.stand_ins and not notes:
             notes.append(f"{cast.stand_ins} line(s) are read by the stand-in voice")
         if cast.placements and not notes:

@@ -5,11 +5,14 @@ about 4 kHz, then to the sample at full rate. The plan is used only afterwards, 
 which cue. Matched filter: G. L. Turin, "An introduction to matched filters", IRE Trans. Information Theory 6 (1960).
 """
 
+import os
 from collections import defaultdict
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from threading import Lock
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -128,37 +131,64 @@ def _search(
     file: "soundfile.SoundFile", templates: list[_Template], rate: int, progress: Callable[[float], None]
 ) -> _Places:
     """All places of all templates: clip id -> sorted (sample, likeness)."""
-    from scipy import fft, signal
+    from scipy import fft
 
     found: _Places = defaultdict(list)
     if not templates:
         return found
     factor = _factor(rate)
-    longest = max(len(t.coarse) for t in templates)
-    step = _BLOCK - longest
+    step = _BLOCK - max(len(t.coarse) for t in templates)
     spectra = np.array([fft.rfft(t.coarse, _BLOCK) for t in templates]).conj()
     margin = 64 * factor  # context for the decimating filter and the fine search
-    for start in range(0, file.frames, step * factor):
-        progress(start / file.frames)
-        wide = _read(file, start - margin, _BLOCK * factor + 2 * margin)
-        if not wide.any():
+    lock = Lock()
+    done = 0
+
+    def search(start: int) -> list[tuple[int, int, float]]:
+        nonlocal done
+        with lock:
+            progress(done / file.frames)
+            done += step * factor
+            wide = _read(file, start - margin, _BLOCK * factor + 2 * margin)
+        return _search_block(wide, start - margin, margin, factor, step, templates, spectra)
+
+    with ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
+        for places in pool.map(search, range(0, file.frames, step * factor)):
+            for clip, place, likeness in places:
+                found[clip].append((place, likeness))
+    return found
+
+
+def _search_block(
+    wide: NDArray[np.float32],
+    first: int,
+    margin: int,
+    factor: int,
+    step: int,
+    templates: list[_Template],
+    spectra: NDArray[np.complex64],
+) -> list[tuple[int, int, float]]:
+    """Places of all templates in one block: (clip id, sample, likeness). `wide` begins at sample `first`."""
+    from scipy import fft, signal
+
+    found: list[tuple[int, int, float]] = []
+    if not wide.any():
+        return found
+    coarse = signal.resample_poly(wide, 1, factor).astype(np.float32)[margin // factor :][:_BLOCK]
+    energy = np.concatenate([[0.0], np.cumsum(coarse.astype(np.float64) ** 2)])
+    spectrum = fft.rfft(coarse, _BLOCK)
+    for template, own in zip(templates, spectra):
+        length = len(template.coarse)
+        local = (energy[length : length + step] - energy[:step]).astype(np.float32)
+        # A window much fainter than the clip cannot hold it: a floor keeps noise from looking like anything.
+        floor = np.float32(1e-3 * float((template.full**2).sum()) / factor)
+        likeness = fft.irfft(spectrum * own, _BLOCK)[:step] / np.sqrt(np.maximum(local, floor))
+        if likeness.max() < _LIKENESS:
             continue
-        coarse = signal.resample_poly(wide, 1, factor).astype(np.float32)[margin // factor :][:_BLOCK]
-        energy = np.concatenate([[0.0], np.cumsum(coarse.astype(np.float64) ** 2)])
-        spectrum = fft.rfft(coarse, _BLOCK)
-        for template, own in zip(templates, spectra):
-            length = len(template.coarse)
-            local = (energy[length : length + step] - energy[:step]).astype(np.float32)
-            # A window much fainter than the clip cannot hold it: a floor keeps noise from looking like anything.
-            floor = np.float32(1e-3 * float((template.full**2).sum()) / factor)
-            likeness = fft.irfft(spectrum * own, _BLOCK)[:step] / np.sqrt(np.maximum(local, floor))
-            if likeness.max() < _LIKENESS:
-                continue
-            peaks, _ = signal.find_peaks(np.concatenate([[0], likeness, [0]]), height=_LIKENESS, distance=40)
-            for peak in peaks - 1:
-                fine = _refine(wide, int(peak) * factor + margin, template.full, factor)
-                if fine is not None:
-                    found[id(template.clip)].append((start - margin + fine[0], fine[1]))
+        peaks, _ = signal.find_peaks(np.concatenate([[0], likeness, [0]]), height=_LIKENESS, distance=40)
+        for peak in peaks - 1:
+            fine = _refine(wide, int(peak) * factor + margin, template.full, factor)
+            if fine is not None:
+                found.append((id(template.clip), first + fine[0], fine[1]))
     return found
 
 

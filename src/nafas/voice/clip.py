@@ -4,9 +4,8 @@ Samples are mono float32 in [-1, 1], shape (n,), already trimmed and levelled. `
 the first sample.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,6 +34,7 @@ class Clip:
     rate: int
     beat: float
     stand_in: bool = False
+    _at_rates: "dict[int, Clip]" = field(default_factory=dict, repr=False)
 
     @property
     def seconds(self) -> Fraction:
@@ -42,16 +42,15 @@ class Clip:
         return Fraction(len(self.samples), self.rate)
 
     def at_rate(self, rate: int) -> "Clip":
-        """The clip at another sample rate; kept, since a clip is used many times."""
-        return self if rate == self.rate else _resampled(self, rate)
+        """The clip at another sample rate; kept with it, since a clip is used many times."""
+        if rate == self.rate:
+            return self
+        if rate not in self._at_rates:
+            import soxr
 
-
-@lru_cache(maxsize=4096)
-def _resampled(clip: Clip, rate: int) -> Clip:
-    import soxr
-
-    samples = soxr.resample(clip.samples, clip.rate, rate, quality="HQ").astype(np.float32)
-    return Clip(clip.text, clip.name, samples, rate, clip.beat, clip.stand_in)
+            samples = soxr.resample(self.samples, self.rate, rate, quality="HQ").astype(np.float32)
+            self._at_rates[rate] = Clip(self.text, self.name, samples, rate, self.beat, self.stand_in)
+        return self._at_rates[rate]
 
 
 def tapered(samples: Samples, rate: int, seconds: float = 0.004) -> Samples:

@@ -17,7 +17,7 @@ from nafas.voice.clip import Clip, tapered
 from nafas.voice.engine import Engine
 from nafas.voice.espeak import VOICES, Espeak
 from nafas.voice.level import speech_bounds, speech_gain, tame_peaks
-from nafas.voice.takebook import Take, TakeBook
+from nafas.voice.takebook import INDEX, Take, TakeBook
 
 
 class Narrator:
@@ -52,6 +52,12 @@ class Narrator:
         if voice.take_book is not None:
             try:
                 self.book = TakeBook((folder / voice.take_book.path).resolve())
+                if voice.take_book.sha256 not in (None, self.book.sha256):
+                    raise InputError(
+                        str(self.book.folder / INDEX),
+                        "is not the take book this session was made with",
+                        "put that one back, or take its sha256 out of the session file",
+                    )
             except InputError as error:
                 self._problem(error)
 

@@ -156,7 +156,9 @@ class ScorePainter:
                 background = self.theme.chosen if self._is_chosen(row) else self.theme.page
                 painter.fillRect(QRectF(begin + 1, row.y + 4, end - begin - 2, _CURVE_BOTTOM + 1), background)
                 painter.setPen(QPen(self.theme.muted, 1.2, Qt.PenStyle.DotLine))
-                painter.drawLine(QPointF(begin + 3, low), QPointF(end - 3, low))
+                full = event.phase_kind in (PhaseKind.EXHALE, PhaseKind.HOLD_FULL)
+                level = row.y + _CURVE_TOP if full else low
+                painter.drawLine(QPointF(begin + 3, level), QPointF(end - 3, level))
 
     def _is_chosen(self, row: Row) -> bool:
         return row.block.index == self.chosen.block and row.round == self.chosen.round and row.kind == "round"

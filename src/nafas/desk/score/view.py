@@ -155,7 +155,7 @@ class ScoreView(QAbstractScrollArea):
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "An empty page")
         painter.setFont(font(11.5))
         painter.setPen(theme().muted)
-        area.adjust(0, 90, 0, 90)
+        area.adjust(0, 54, 0, 54)
         hint = "Type a breath such as 4-2-8 x6 in the field above and press Enter,\nor add talk from the running order."
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, hint)
 
