@@ -137,6 +137,18 @@ def test_play_moves_the_playhead_at_the_rate_of_the_clock_and_starts_at_once(qtb
     assert window.player.seconds == stopped
 
 
+def test_a_sound_card_that_goes_away_does_not_stop_the_practice(qtbot, window, monkeypatch):
+    window.player.play()
+    qtbot.waitUntil(lambda: window.player.seconds > 0.2)
+    monkeypatch.setattr(window.player._card, "failed", lambda: True)
+    with qtbot.waitSignal(window.player.output_lost):
+        pass
+    place = window.player.seconds
+    qtbot.waitUntil(lambda: window.player.seconds > place + 0.2)
+    assert window.player.playing and "stopped answering" in window.statusBar().currentMessage()
+    window.player.pause()
+
+
 def test_space_on_a_button_is_the_buttons_own(qtbot, window):
     window.choose(Chosen(1))
     chimes = window.details.breath.chimes

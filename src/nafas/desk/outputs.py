@@ -9,6 +9,7 @@ import time
 from PySide6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
 
 BUFFER_SECONDS = 0.12
+STALLED_SECONDS = 3.0  # some servers take two to begin
 _FRAME_BYTES = 8
 
 
@@ -58,6 +59,7 @@ class SoundCard:
         self._sink.setBufferSize(int(BUFFER_SECONDS * rate) * _FRAME_BYTES)
         self._io = self._sink.start()
         self._written = 0
+        self._moved = (0, time.monotonic())
 
     def free(self) -> int:
         return self._sink.bytesFree() // _FRAME_BYTES if self._io is not None else 0
@@ -73,7 +75,13 @@ class SoundCard:
     def failed(self) -> bool:
         """Whether the device could not be opened or went away."""
         gone = (QAudio.Error.OpenError, QAudio.Error.IOError, QAudio.Error.FatalError)
-        return self._io is None or self._sink.error() in gone
+        if self._io is None or self._sink.error() in gone:
+            return True
+        # A sound server that has died reports nothing at all: it only stops taking frames.
+        place, now = self.sounded(), time.monotonic()
+        if place != self._moved[0]:
+            self._moved = (place, now)
+        return now - self._moved[1] > STALLED_SECONDS
 
     def stop(self) -> None:
         self._sink.reset()

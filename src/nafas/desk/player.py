@@ -22,10 +22,12 @@ class Player(QObject):
     Signals:
         moved: the playhead, in seconds.
         playing_changed: it began, paused or ended.
+        output_lost: the sound card went away; the silent one goes on in its place.
     """
 
     moved = Signal(float)
     playing_changed = Signal(bool)
+    output_lost = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -115,6 +117,7 @@ class Player(QObject):
             self._from, self._sent, self._card = self._place, 0, SilentCard(master.rate)
             self._timer.start()
             card = self._card
+            self.output_lost.emit()
         frames = card.free()
         if frames > 0:
             block = master.read(self._from + self._sent, frames)

@@ -197,6 +197,7 @@ class MainWindow(QMainWindow):
         self.ribbon.seek.connect(self.player.seek)
         self.player.moved.connect(self._moved)
         self.player.playing_changed.connect(self._playing)
+        self.player.output_lost.connect(self._output_lost)
 
     def say(self, text: str) -> None:
         """Say something in the status line; it stays until something else is said."""
@@ -342,6 +343,9 @@ class MainWindow(QMainWindow):
         place = self.score.play_place()
         self.player.seek(place or 0.0)
         self.player.play()
+
+    def _output_lost(self) -> None:
+        self.say(f"The sound card stopped answering; going on through {self.player.output_name}")
 
     def _moved(self, seconds: float) -> None:
         self.masthead.show_place(seconds)

@@ -19,7 +19,7 @@ Stereo = NDArray[np.float32]
 BED_LEVEL = SPEECH_LEVEL
 """LUFS of a bed at unit gain: the level the voice is brought to, so that gains read as LU against it."""
 
-_WASH, _SURGE, _FOAM, _DRONE = 29.0, 23.0, 19.0, 13.0  # loop lengths in seconds
+_WASH, _SURGE, _FOAM, _DRONE = 23.0, 19.0, 17.0, 11.0  # loop lengths in seconds
 
 
 class LoopedBed:

@@ -6,10 +6,14 @@ measured too and the gain corrected before anything is written.
 """
 
 import math
-from collections.abc import Callable
+import os
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +27,11 @@ from nafas.sound.mix import STEMS, Mix, Stems
 CLOSE_ENOUGH = 0.03
 """LU from the target that ends the search for the gain."""
 _MOST_LIMITING = 12.0  # dB; asking more of a limiter is no master but a fault
+
+
+_AHEAD = 3  # blocks made before the one being written
+
+_Made = TypeVar("_Made")
 
 
 @dataclass(frozen=True)
@@ -121,16 +130,19 @@ def render(
         }
         copy = files.enter_context(AudioFile(voice_copy, mix.rate, 1, mix.length)) if voice_copy else None
         master, gain, measured = find_master(mix, lambda done: progress("measuring", done))
-        for start in range(0, mix.length, BLOCK):
+
+        def make(start: int) -> tuple[int, dict[str, NDArray[np.int32]], NDArray[np.int32]]:
             frames = min(BLOCK, mix.length - start)
-            if stem_files or copy:
-                steps = _stem_steps(mix.stems(start, frames))
-                for name, file in stem_files.items():
-                    file.write(steps[name])
-                if copy:
-                    copy.write(steps["voice"][:1])
-            out.write(to_24_bit(master.read(start, frames)))
-            progress("writing", (start + frames) / mix.length)
+            steps = _stem_steps(mix.stems(start, frames)) if stem_files or copy else {}
+            return start + frames, steps, to_24_bit(master.read(start, frames))
+
+        for end, steps, loud in _ahead(make, range(0, mix.length, BLOCK)):
+            for name, file in stem_files.items():
+                file.write(steps[name])
+            if copy:
+                copy.write(steps["voice"][:1])
+            out.write(loud)
+            progress("writing", end / mix.length)
         for file in (*stem_files.values(), *([copy] if copy else []), out):
             file.finish()
     return Mastered(
@@ -143,6 +155,21 @@ def render(
         measured,
         mix.cast.timeline.session.master.loudness,
     )
+
+
+def _ahead(make: Callable[[int], _Made], starts: Iterable[int]) -> Iterator[_Made]:
+    """What `make` gives for each start, in order, made on both cores a few ahead of where it is needed."""
+    waiting: deque[Future[_Made]] = deque()
+    pool = ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1))
+    try:
+        for start in starts:
+            waiting.append(pool.submit(make, start))
+            if len(waiting) > _AHEAD:
+                yield waiting.popleft().result()
+        while waiting:
+            yield waiting.popleft().result()
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
 
 
 def _make_folder(folder: Path) -> None:
