@@ -193,6 +193,6 @@ def _moments(block: TimedBlock, per_second: int) -> list[Moment]:
     name = block.block.id
     make = Moment._make
     return [
-        make((start + tick * scale, length * scale, per_second, kind, name, *rest))
-        for tick, length, kind, *rest in block.body.events
+        make((start + tick * scale, length * scale, per_second, kind, name, number, phase, count, text, breath))
+        for tick, length, kind, number, phase, count, text, breath in block.body.events
     ]
