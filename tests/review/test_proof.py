@@ -8,7 +8,7 @@ import soundfile
 from helpers import breath
 
 from nafas.errors import InputError
-from nafas.review import produce, prove
+from nafas.review import produce, prove, report
 from nafas.script import Session
 
 
@@ -82,3 +82,12 @@ def test_summary_holds_every_figure(made):
     assert summary["cues"] == 27 and summary["cues_not_found"] == [] and summary["misfits"] == []
     assert summary["loudness_lufs"] == -16.0 and summary["true_peak_dbtp"] <= -1
     assert summary["real_time_factor"] > 0 and summary["peak_memory_mb"] > 10
+
+
+def test_the_report_names_each_line_that_does_not_fit_once_at_its_worst(folder):
+    squeezed = Session(opening=2, closing=2, blocks=(breath("4-4", 9, count_length="0.25"),))
+    told = report(produce(squeezed, folder, folder / "m.wav")).splitlines()
+    assert any(line.startswith("fit: ") and "longer than its slot" in line for line in told)
+    rows = [line for line in told if "needs" in line]
+    assert len(rows) == len({row.split("'")[1] for row in rows}) <= 5 and "more times" in rows[0]
+    assert len(told) < 30

@@ -1,5 +1,7 @@
 """A finished render in a few lines for people."""
 
+from collections import Counter
+
 from nafas.review.produce import Production
 
 
@@ -29,8 +31,24 @@ def report(made: Production) -> str:
         if proof.worst is not None and proof.mean is not None:
             line += f", beat error worst {proof.worst:.2f}, mean {proof.mean:.2f} samples"
         lines.append(line)
-        lines += [f"  not found: {p.moment.address} {p.moment.text!r}" for p in proof.missing]
-    misfits = made.cast.misfits
-    lines.append(f"fit: {len(misfits)} line(s) longer than their slot" if misfits else "fit: every line fits its slot")
-    lines += [f"  {misfit}" for misfit in misfits]
+        lines += _capped([f"  not found: {p.moment.address} {p.moment.text!r}" for p in proof.missing])
+    lines += _fit(made)
     return "\n".join(lines)
+
+
+def _fit(made: Production) -> list[str]:
+    """What does not fit: each line once, at its worst, with how often."""
+    misfits = made.cast.misfits
+    if not misfits:
+        return ["fit: every line fits its slot"]
+    count = Counter(misfit.placement.moment.text for misfit in misfits)
+    worst = {misfit.placement.moment.text: misfit for misfit in sorted(misfits, key=lambda misfit: misfit.over)}
+    rows = [f"  {worst[text]}" + (f" (and {n - 1} more times)" if n > 1 else "") for text, n in count.most_common()]
+    return [
+        f"fit: {len(misfits)} time(s) a line is longer than its slot; words that collide may not be found",
+        *_capped(rows),
+    ]
+
+
+def _capped(rows: list[str], most: int = 12) -> list[str]:
+    return rows if len(rows) <= most else [*rows[:most], f"  and {len(rows) - most} more (all of them with --json)"]
