@@ -53,7 +53,7 @@ DAY = _theme(
     "#d5e6e2", "#efe0bd", "#dfdcec", "#ece7dc",
 )  # fmt: skip
 NIGHT = _theme(
-    "#1b2025", "#232a30", "#ece4d6", "#aaa193", "#3c454d", "#7cc4bd", "#12201f", "#2f4145", "#f39a80",
+    "#1b2025", "#232a30", "#ece4d6", "#aaa193", "#3c454d", "#7cc4bd", "#12201f", "#293a3d", "#f39a80",
     "#2c4a4a", "#4d4430", "#3b3a55", "#30363b",
 )  # fmt: skip
 
