@@ -66,17 +66,17 @@ class _Form(QWidget):
         box.addLayout(self.rest, 1)
         box.addWidget(self.faults)
 
-    def line(self, label: str, name: str, parse: Callable[[str], object], placeholder: str = "") -> CheckedLine:
+    def line(self, label: str, name: str, parse: Callable[[str], object], hint: str = "") -> CheckedLine:
         """A checked line bound to the field `name`."""
-        field = CheckedLine(label, parse, placeholder)
+        field = CheckedLine(label, parse, hint)
         field.changed.connect(lambda value: self.set(name, value, label))
         field.left.connect(self.document.part)
         self.form.addRow(label, field)
         return field
 
-    def text(self, label: str, name: str, placeholder: str) -> TextField:
+    def text(self, label: str, name: str, hint: str) -> TextField:
         """Paragraphs bound to the field `name`, filling the room that is left."""
-        field = TextField(label, placeholder)
+        field = TextField(label, hint)
         field.changed.connect(lambda value: self.set(name, value, label))
         field.left.connect(self.document.part)
         self.rest.addWidget(QLabel(label))

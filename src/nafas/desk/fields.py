@@ -18,14 +18,14 @@ class CheckedLine(QWidget):
     changed = Signal(object)
     left = Signal()
 
-    def __init__(self, name: str, parse: Callable[[str], object], placeholder: str = "") -> None:
+    def __init__(self, name: str, parse: Callable[[str], object], hint: str = "") -> None:
         super().__init__()
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
         self.line = QLineEdit()
         self.line.setAccessibleName(name)
-        self.line.setPlaceholderText(placeholder)
+        self.line.setPlaceholderText(hint)
         self.fault = QLabel(objectName="fault")
         self.fault.setWordWrap(True)
         self.fault.hide()
@@ -88,10 +88,10 @@ class TextField(QPlainTextEdit):
     changed = Signal(object)
     left = Signal()
 
-    def __init__(self, name: str, placeholder: str = "") -> None:
+    def __init__(self, name: str, hint: str = "") -> None:
         super().__init__()
         self.setAccessibleName(name)
-        self.setPlaceholderText(placeholder)
+        self.setPlaceholderText(hint)
         self.setTabChangesFocus(True)
         self._quiet = False
         # Speech is timed anew for every change; wait until the person pauses.

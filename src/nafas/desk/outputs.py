@@ -22,7 +22,6 @@ class SilentCard:
         self._rate = rate
         self._written = 0
         self._began = time.monotonic()
-        self._before = 0
 
     def free(self) -> int:
         return max(0, int(BUFFER_SECONDS * self._rate) - (self._written - self.sounded()))

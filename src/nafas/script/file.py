@@ -14,7 +14,6 @@ from pydantic import ValidationError
 from nafas.errors import InputError
 from nafas.script.session import FORMAT, Session
 
-SUFFIX = ".nafas"
 MAX_FILE_BYTES = 8_000_000  # a 400-block session of long talk is under 2 MB; more is some other file
 
 # Format n to n + 1. None yet: format 1 is the first.

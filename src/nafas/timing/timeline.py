@@ -175,13 +175,6 @@ class Timeline:
         """The moments at which words are said."""
         return tuple(moment for moment in self.moments if moment.text)
 
-    def block_at(self, at: Fraction) -> TimedBlock | None:
-        """The block sounding at a time, or None in the opening and closing."""
-        for block in self.blocks:
-            if block.start <= at < block.end:
-                return block
-        return None
-
 
 def _ticks(at: Fraction, per_second: int) -> int:
     return at.numerator * (per_second // at.denominator)

@@ -22,13 +22,11 @@ class ScoreView(QAbstractScrollArea):
 
     Signals:
         chose: something was selected.
-        play_from: play from this second.
         counts_typed: (block, phase, counts) for the chosen phase.
         edit_asked: the person wants to change what is chosen (Enter or double click).
     """
 
     chose = Signal(object)
-    play_from = Signal(float)
     counts_typed = Signal(int, int, int)
     edit_asked = Signal()
 
@@ -45,7 +43,6 @@ class ScoreView(QAbstractScrollArea):
         self._timeline: Timeline | None = None
         self._cast: Cast | None = None
         self._playhead: float | None = None
-        self._follow = False
         self._typed = (0.0, "")
         self._pictures: dict[tuple[int, int, bool], QPixmap] = {}
 
@@ -63,7 +60,7 @@ class ScoreView(QAbstractScrollArea):
 
     def set_playhead(self, seconds: float | None, follow: bool) -> None:
         before = self._playhead
-        self._playhead, self._follow = seconds, follow
+        self._playhead = seconds
         if self.layout_ is None or seconds is None:
             return
         rows = {self.layout_.row_of_time(at) for at in (before, seconds) if at is not None}
