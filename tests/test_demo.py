@@ -4,6 +4,7 @@ import json
 import shutil
 import subprocess
 import sys
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -55,7 +56,7 @@ def test_the_bed_lies_under_the_voice_where_it_speaks(out):
 def test_the_words_promise_the_rounds_that_are_given():
     words = {3: "three", 4: "four", 5: "five", 6: "six", 7: "seven", 8: "eight"}
     blocks = load_session(SESSION).blocks
-    for before, block in zip(blocks, blocks[1:]):
+    for before, block in pairwise(blocks):
         if isinstance(block, BreathSet):
             said = " ".join(before.paragraphs).lower()
             assert f"{words[block.rounds]} rounds" in said

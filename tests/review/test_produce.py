@@ -1,0 +1,75 @@
+"""The whole path at every rate and format, stopped at every stage."""
+
+import numpy as np
+import pytest
+import soundfile
+from helpers import breath
+
+from nafas.errors import Cancelled
+from nafas.review import produce, report
+from nafas.review.produce import RATES, peak_memory_mb
+from nafas.script import Session
+
+
+@pytest.mark.parametrize("rate", RATES)
+def test_counts_land_at_every_rate(folder, rate):
+    session = Session(opening=1, closing=2, blocks=(breath("2-2", 2, count_length="6/7"),))
+    made = produce(session, folder, folder / "m.flac", rate=rate)
+    assert made.proof is not None and made.proof.holds and made.mastered.rate == rate
+    assert soundfile.info(folder / "m.flac").samplerate == rate
+    assert made.duration == pytest.approx(float(made.cast.timeline.length), abs=1 / rate)
+
+
+@pytest.mark.parametrize("stage", ["casting", "measuring", "writing", "proving"])
+def test_stopping_leaves_nothing_half_done(folder, short, stage):
+    seen = []
+
+    def stop(at, done):
+        seen.append(at)
+        if at == stage:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        produce(short, folder, folder / "m.wav", progress=stop)
+    left = [path.name for path in folder.iterdir()]
+    # Once written, the master is whole; a proof that was stopped does not take it back.
+    assert left == (["m.wav"] if stage == "proving" else [])
+    assert seen[-1] == stage
+
+
+def test_the_same_session_always_gives_the_same_sound(folder, short):
+    for name in ("a.wav", "b.wav"):
+        produce(short, folder, folder / name, with_proof=False)
+    assert (folder / "a.wav").read_bytes() == (folder / "b.wav").read_bytes()
+
+
+def test_chimes_and_bell_fall_on_their_samples(folder):
+    session = Session(opening=1, closing=10, bed=None, blocks=(breath("2-2", 1, style={"counting": "silent"}),))
+    produce(session, folder, folder / "m.wav", folder / "stems")
+    chimes, rate = soundfile.read(folder / "stems" / "chimes.wav")
+    loud = np.abs(chimes).max(axis=1) > 0
+    assert not loud[: rate + 1].any() and loud[rate + 10 : rate + 100].any()
+    bell = chimes[5 * rate : 14 * rate]
+    assert np.abs(bell).max() > np.abs(chimes[: 5 * rate]).max()  # the bell is the sign, and its tail is kept
+    assert np.abs(chimes[14 * rate - 50 : 14 * rate]).max() > 0
+
+
+def test_without_a_proof_none_is_claimed(folder, short):
+    made = produce(short, folder, folder / "m.wav", with_proof=False)
+    assert made.proof is None and "cues found" not in report(made)
+    assert made.summary()["worst_beat_error_samples"] is None and made.summary()["cues_not_found"] is None
+    assert "stand-in" in report(made) and 20 < peak_memory_mb() < 10_000
+
+
+def test_a_loudness_that_cannot_be_reached_is_said(folder):
+    quiet = Session(
+        opening=1,
+        closing=1,
+        bed=None,
+        end_bell=False,
+        master={"loudness": -8, "ceiling": -20},
+        blocks=(breath("2-2", 2),),
+    )
+    made = produce(quiet, folder, folder / "m.wav")
+    assert made.mastered.measured.true_peak <= -20 and made.mastered.shortfall > 1
+    assert "misses its target" in report(made)
