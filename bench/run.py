@@ -41,12 +41,14 @@ def best(work: Callable[[], object], turns: int = 7) -> float:
 
 
 def compiling() -> None:
-    from nafas.timing import compile as compiling_
+    from nafas.script import rounds
+    from nafas.timing import set_body
 
     hour, pace = counted_hour(), paced()
 
     def fresh() -> None:
-        compiling_._set_body.cache_clear()
+        set_body.set_body.cache_clear()
+        rounds.expand.cache_clear()
         assert len(compile_session(hour, pace).moments) > 3600
 
     turn = [0]

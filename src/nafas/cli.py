@@ -79,8 +79,8 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _new(options: argparse.Namespace) -> int:
-    from nafas.script import BreathSet, Session, parse_set, save_session
-    from nafas.script.edit import free_id, insert_block
+    from nafas.script import Session, read_block, save_session
+    from nafas.script.edit import insert_block
 
     output: Path = options.output
     if output.suffix != ".nafas":
@@ -89,17 +89,11 @@ def _new(options: argparse.Namespace) -> int:
         raise InputError(str(output), "exists already", "choose another name or add --force")
     session = Session(title=options.title or output.stem)
     for text in options.notation:
-        said = parse_set(text)
-        block = BreathSet(
-            id=free_id(session, "set-1"),
-            pattern=said.pattern,
-            rounds=said.rounds or 1,
-            count_length=said.count_length,
-        )
+        block = read_block(text)
         session = insert_block(session, len(session.blocks), block)
     save_session(session, output)
     print(
-        f"{output}: {len(session.blocks)} breath set(s), {float(session.written_length):g} s with opening and closing"
+        f"{output}: {len(session.blocks)} block(s), {float(session.written_length):g} s with opening and closing"
     )
     return 0
 

@@ -18,7 +18,7 @@ from nafas.script.keeping import (
     recent_files,
     state_folder,
 )
-from nafas.script.session import sentences
+from nafas.script.blocks import sentences
 
 
 def test_edits_make_new_sessions_with_unique_ids():

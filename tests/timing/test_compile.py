@@ -10,7 +10,8 @@ from strategies import sessions
 
 from nafas.errors import InputError
 from nafas.script import Rest, Session, Talk
-from nafas.script.words import LANGUAGES, count_word
+from nafas.script.languages import LANGUAGES
+from nafas.script.lexicon import count_word
 from nafas.timing import EventKind, compile_session, paced, to_sample
 from nafas.timing.clock import clock, parse_clock
 

@@ -22,8 +22,9 @@ from nafas.script import Block, BreathSet, Counting, Pattern, Phase, PhaseKind, 
 from nafas.script.edit import block_name, change, change_block
 from nafas.script.exact import decimal_text, parse_seconds
 from nafas.script.notation import format_pattern, parse_pattern
-from nafas.script.pattern import MAX_COUNTS
-from nafas.script.session import MAX_ROUNDS, NightSea
+from nafas.script.phase import MAX_COUNTS
+from nafas.script.pacing import MAX_ROUNDS
+from nafas.script.session import NightSea
 from nafas.timing.clock import clock, parse_clock
 
 _NAMES = {

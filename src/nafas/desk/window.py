@@ -32,7 +32,7 @@ from nafas.desk.score import Chosen, ScoreView
 from nafas.script import Block, BreathSet, Pattern, Rest, SetNotation, Talk
 from nafas.script.edit import block_name, change_block, insert_block, move_block, remove_block
 from nafas.script.keeping import recent_files
-from nafas.script.pattern import MAX_COUNTS
+from nafas.script.phase import MAX_COUNTS
 
 _CAUTION = (
     "Nafas measures and checks recordings. It gives no medical advice and does not replace licensed care. "

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from nafas.script.session import Block, BreathSet, Rest, Session, Talk
+from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Talk
+from nafas.script.session import Session
 
 
 def change(session: Session, **fields: Any) -> Session:
@@ -22,8 +23,17 @@ def change_block(session: Session, index: int, **fields: Any) -> Session:
 
 
 def with_blocks(session: Session, blocks: Sequence[Block]) -> Session:
-    """The session with other blocks."""
-    return change(session, blocks=tuple(blocks))
+    """The session with other blocks. A set whose earlier set is gone keeps the count length it had from it."""
+    before: set[str] = set()
+    kept = []
+    for block in blocks:
+        if isinstance(block, BreathSet):
+            if block.count_from is not None and block.count_from not in before and block.id in session.count_lengths:
+                own = {"count_from": None, "count_length": session.count_lengths[block.id]}
+                block = block.model_copy(update=own)
+            before.add(block.id)
+        kept.append(block)
+    return change(session, blocks=tuple(kept))
 
 
 def insert_block(session: Session, index: int, block: Block) -> Session:
@@ -64,6 +74,8 @@ def block_name(block: Block) -> str:
         return str(block.pattern.model_dump())
     if isinstance(block, Rest):
         return "Natural breath"
+    if isinstance(block, Strokes):
+        return f"{'Rapid exhale' if block.form == 'rapid' else 'Bellows'}, {block.strokes} strokes"
     assert isinstance(block, Talk)
     first = next((sentence for paragraph in block.lines for sentence in paragraph), "")
     return first if len(first) <= 40 else first[:37].rsplit(" ", 1)[0] + "…"

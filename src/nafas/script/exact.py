@@ -64,16 +64,18 @@ def _to_json(value: Fraction) -> int | float | str:
 class Seconds:
     """Model annotation for exact seconds between two bounds: `Annotated[Fraction, Seconds("0", "60")]`."""
 
-    def __init__(self, low: str, high: str) -> None:
+    def __init__(self, low: str, high: str, unit: str = "seconds") -> None:
         self.low = Fraction(low)
         self.high = Fraction(high)
+        self.unit = unit
 
     def check(self, value: object) -> Fraction:
         """`value` as an exact Fraction within the bounds, both included, or ValueError."""
         exact = parse_seconds(value)
         if not self.low <= exact <= self.high:
             low, high = decimal_text(self.low), decimal_text(self.high)
-            raise ValueError(f"{decimal_text(exact)} s is not allowed; write {low} to {high} seconds")
+            given = f"{decimal_text(exact)} {self.unit and 's'}".strip()
+            raise ValueError(f"{given} is not allowed; write {low} to {high} {self.unit}".strip())
         return exact
 
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
@@ -88,6 +90,6 @@ class Seconds:
                 {"type": "number", "minimum": float(self.low), "maximum": float(self.high)},
                 {"type": "string", "pattern": r"^\d+(\.\d+)?$|^\d+/\d+$"},
             ],
-            "description": f"seconds, {decimal_text(self.low)} to {decimal_text(self.high)}; "
+            "description": f"{self.unit or 'ratio'}, {decimal_text(self.low)} to {decimal_text(self.high)}; "
             'a ratio such as "20/21" where no decimal is exact',
         }

@@ -16,8 +16,14 @@ from nafas.script.session import FORMAT, Session
 
 MAX_FILE_BYTES = 8_000_000  # a 400-block session of long talk is under 2 MB; more is some other file
 
-# Format n to n + 1. None yet: format 1 is the first.
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+def _from_format_1(raw: dict[str, Any]) -> dict[str, Any]:
+    """Format 2 added pacing, fade, strokes, wording, locks and bounds of rests; all that format 1 says is still so."""
+    return {**raw, "format": 2}
+
+
+# Format n to n + 1.
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_format_1}
 
 
 def load_session(path: Path) -> Session:
@@ -99,7 +105,7 @@ def _first_fault(error: ValidationError, name: str, raw: dict[str, Any]) -> Inpu
     if kind == "missing":
         return InputError(where, f"missing{more}", "add it")
     if kind in ("union_tag_invalid", "union_tag_not_found"):
-        return InputError(f"{where} kind", f"unknown kind of block{more}", 'write "talk", "rest" or "breath"')
+        return InputError(f"{where} kind", f"unknown kind of block{more}", 'write "talk", "rest", "breath" or "strokes"')
     bounds = {"ge": "at least", "gt": "more than", "le": "at most", "lt": "less than"}
     for key, words in bounds.items():
         if key in context:
@@ -117,7 +123,7 @@ def _place(location: tuple[int | str, ...]) -> str:
     for before, part in zip((None, *location), location):
         if isinstance(part, int):
             words[-1] += f"[{part}]"
-        elif not isinstance(before, int) or part not in ("talk", "rest", "breath"):
+        elif not isinstance(before, int) or part not in ("talk", "rest", "breath", "strokes"):
             words.append(part)
     return " ".join(words)
 

@@ -1,152 +1,107 @@
-"""Breath notation: how a pattern is typed, stored and printed back.
+"""Breath notation of a whole set, as typed, stored and printed back. Phases are in `phase_notation`.
 
-    4-2-8                          in 4, hold full 2, out 8 (two numbers: in, out; four: with an empty hold)
-    in 4, hold 7, out 8            the same thing in words; `hold` is full after an inhale, empty after an exhale
-    in 4, hold 7 silent, out 8 down "let it go"     how it is counted, and the words said for it
-    4-4-4-4 x6 @ 1.2s              rounds, and seconds a count
+    4-4-4-4 x6 @ 1.2s                    rounds, and seconds a count; also @ 50/min, or @ as long-exhale (an earlier set)
+    4-4-4-4 x2 step 1 to 8 drop step     one count more every two rounds, the last hold of each step left out
+    4-4 x1 step 1 on out to 8            the exhale grows
+    3-3 x4 ladder 1 3/2 2                the exhale's ratio grows, rounded up (else: round down, nearest, refuse)
+    4-6 x8 glide to 1.25s                slower counts
+    in 2+2+2, out 8 x3; 6-8 x2           steps written by hand
+    4-6 x9 fade full 3 cues 2 chimes     the voice thins out; silent about 60s, silent at-least 60s
+    4-4 x2 step 1 to 6 ease 20s          natural breath between steps
+    rapid 40 @ 60/min every 10 demo 5 @ 10/min rest 45s      strokes; also bellows ... arms
+    rest 30s                             natural breath
 
 Errors point at the character and say what was expected there.
 """
 
-import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from fractions import Fraction
 
-from nafas.errors import InputError
-from nafas.script.exact import decimal_text, parse_seconds
-from nafas.script.pattern import MAX_COUNTS, MAX_PHASES, Counting, Pattern, Phase, PhaseKind
-
-MAX_ROUNDS = 500
-SHORTEST_COUNT, LONGEST_COUNT = Fraction(1, 5), Fraction(6)
-
-_SHORT = {
-    2: (PhaseKind.INHALE, PhaseKind.EXHALE),
-    3: (PhaseKind.INHALE, PhaseKind.HOLD_FULL, PhaseKind.EXHALE),
-    4: (PhaseKind.INHALE, PhaseKind.HOLD_FULL, PhaseKind.EXHALE, PhaseKind.HOLD_EMPTY),
-}
-_WORDS = {
-    "in": PhaseKind.INHALE,
-    "inhale": PhaseKind.INHALE,
-    "out": PhaseKind.EXHALE,
-    "exhale": PhaseKind.EXHALE,
-    "hold-full": PhaseKind.HOLD_FULL,
-    "hold-empty": PhaseKind.HOLD_EMPTY,
-}
-_TOKEN = re.compile(
-    r"""\s*(?:
-        (?P<number>\d+(?:\.\d+|/\d+)?)
-      | "(?P<quote>[^"]*)"
-      | (?P<word>[^\W\d_]+(?:-[^\W\d_]+)*)
-      | (?P<mark>[-–,@×*])
-    )""",
-    re.VERBOSE,
+from nafas.script.exact import decimal_text
+from nafas.script.guidance import FadeStep, Level
+from nafas.script.pacing import (
+    LONGEST_COUNT,
+    MAX_ROUNDS,
+    SHORTEST_COUNT,
+    Glide,
+    Ladder,
+    Pacing,
+    StepUp,
+    Table,
+    TableStep,
+    steps_of,
 )
-
-
-class NotationError(InputError, ValueError):
-    """Breath notation that cannot be read. `column` is the 0-based character it points at."""
-
-    def __init__(self, text: str, column: int, problem: str, remedy: str) -> None:
-        super().__init__(f"{text!r}, character {column + 1}", problem, remedy)
-        self.text = text
-        self.column = column
+from nafas.script.pattern import Pattern
+from nafas.script.phase import Phase
+from nafas.script.phase_notation import KINDS, read_phases, write_phases
+from nafas.script.tokens import NotationError, Reader
 
 
 @dataclass(frozen=True)
 class SetNotation:
-    """What one line of notation says of a set. None: not written, so inherited or left to the caller."""
+    """What one line of notation says of a set. None or (): not written, so inherited or left to the caller."""
 
     pattern: Pattern
     rounds: int | None
     count_length: Fraction | None
+    count_from: str | None = None
+    pacing: Pacing | None = None
+    drop_hold: str | None = None
+    fade: tuple[FadeStep, ...] = ()
+    ease: Fraction | None = None
 
-
-@dataclass(frozen=True)
-class _Token:
-    kind: str
-    value: str
-    column: int
-
-
-class _Reader:
-    def __init__(self, text: str) -> None:
-        self.text = text
-        self.tokens: list[_Token] = []
-        self.at = 0
-        position = 0
-        while text[position:].strip():
-            match = _TOKEN.match(text, position)
-            if match is None or match.lastgroup is None:
-                column = position + len(text[position:]) - len(text[position:].lstrip())
-                raise NotationError(
-                    text, column, f"{text[column]!r} does not belong here", "write for example 4-2-8 x6"
-                )
-            kind = match.lastgroup
-            begin = match.start(kind) - (kind == "quote")
-            self.tokens.append(_Token(kind, match.group(kind), begin))
-            position = match.end()
-
-    def peek(self, kind: str, *values: str) -> _Token | None:
-        if self.at < len(self.tokens):
-            token = self.tokens[self.at]
-            if token.kind == kind and (not values or token.value.lower() in values):
-                return token
-        return None
-
-    def take(self, kind: str, *values: str) -> _Token | None:
-        token = self.peek(kind, *values)
-        self.at += token is not None
-        return token
-
-    def column(self) -> int:
-        return self.tokens[self.at].column if self.at < len(self.tokens) else len(self.text.rstrip())
-
-    def fail(self, problem: str, remedy: str, column: int | None = None) -> NotationError:
-        return NotationError(self.text, self.column() if column is None else column, problem, remedy)
-
-    def whole(self, what: str, low: int, high: int) -> int:
-        token = self.take("number")
-        if token is None:
-            raise self.fail(f"{what} missing", f"write a number from {low} to {high} here")
-        if not token.value.isdecimal() or len(token.value) > 6 or not low <= int(token.value) <= high:
-            raise self.fail(
-                f"{what} {token.value[:12]} is not allowed",
-                f"write a whole number from {low} to {high}",
-                token.column,
-            )
-        return int(token.value)
+    def fields(self) -> dict[str, object]:
+        """The fields of a BreathSet that are written."""
+        return {name: value for name, value in vars(self).items() if value not in (None, ())}
 
 
 def parse_set(text: str) -> SetNotation:
-    """Read a whole set: a pattern, then optionally `x6` and `@ 1.2s`, in either order.
+    """Read a whole set: a pattern, then what is said of it in any order.
 
     Raises:
         NotationError: with the character at fault and what was expected.
     """
-    reader = _Reader(text)
-    phases = _phases(reader)
-    rounds: int | None = None
-    length: Fraction | None = None
-    while reader.at < len(reader.tokens):
-        if reader.take("word", "x") or reader.take("mark", "×", "*"):
-            if rounds is not None:
-                raise reader.fail("rounds are written twice", "keep one", reader.tokens[reader.at - 1].column)
-            rounds = reader.whole("rounds", 1, MAX_ROUNDS)
-            reader.take("word", "rounds", "round")
-        elif reader.take("mark", "@"):
-            if length is not None:
-                raise reader.fail("the count length is written twice", "keep one", reader.tokens[reader.at - 1].column)
-            length = _count_length(reader)
-        else:
-            raise reader.fail("this is not understood", 'rounds are written "x6" and seconds a count "@ 1.2s"')
+    reader = Reader(text)
+    first = _pattern(reader)
+    said: dict[str, object] = {}
+    _clauses(reader, said, {**_OWN, **_WHOLE})
+    steps = []
+    while reader.take("mark", ";"):
+        if "pacing" in said:
+            raise reader.fail("steps by hand and another pacing", "keep one of them", reader.last)
+        pattern, own = _pattern(reader), dict[str, object]()
+        _clauses(reader, own, _OWN)
+        if "count_from" in own:
+            raise reader.fail("a later step cannot borrow its count", "write its seconds, for example @ 1.2s", reader.last)
+        steps.append(TableStep(pattern=pattern, rounds=own.get("rounds", 1), count_length=own.get("count_length")))
+        _clauses(reader, said, {name: read for name, read in _WHOLE.items() if name not in ("step", "ladder", "glide")})
+    if not reader.done:
+        raise reader.fail("this is not understood", 'rounds are written "x6" and seconds a count "@ 1.2s"')
+    if steps:
+        said["pacing"] = Table(steps_after=tuple(steps))
+    found = SetNotation(first, **{"rounds": None, "count_length": None, **said})  # type: ignore[arg-type]
     try:
-        pattern = Pattern(phases=tuple(phases))
+        steps_of(first, found.rounds or 1, found.pacing, found.count_length or Fraction(1))
+    except ValueError as fault:
+        problem, _, remedy = str(fault).partition("; ")
+        raise NotationError(text, _pacing_column(text), problem, remedy) from None
+    return found
+
+
+def _pacing_column(text: str) -> int:
+    return max((text.rfind(word) for word in (" step ", " ladder ", " glide ", ";")), default=0) + 1
+
+
+def _pattern(reader: Reader) -> Pattern:
+    begin = reader.column()
+    phases = read_phases(reader)
+    try:
+        return Pattern(phases=tuple(phases))
     except ValueError as error:
         problem = str(error).split("Value error, ")[-1].split(" [type=")[0]
         what, _, remedy = problem.partition("; ")
-        raise NotationError(text, 0, what, remedy) from None
-    return SetNotation(pattern, rounds, length)
+        raise NotationError(reader.text, begin, what, remedy) from None
 
 
 def parse_pattern(text: str) -> tuple[Phase, ...]:
@@ -155,80 +110,186 @@ def parse_pattern(text: str) -> tuple[Phase, ...]:
     Raises:
         NotationError: as `parse_set`, and when rounds or a count length follow.
     """
-    reader = _Reader(text)
-    phases = _phases(reader)
-    if reader.at < len(reader.tokens):
+    reader = Reader(text)
+    phases = read_phases(reader)
+    if not reader.done:
         raise reader.fail("a pattern ends here", "give rounds and count length in their own fields")
     return tuple(phases)
 
 
-def _count_length(reader: _Reader) -> Fraction:
-    token = reader.take("number")
-    if token is None:
-        raise reader.fail("seconds a count missing", 'write for example "@ 1.2s"')
+def parse_fade(text: str) -> tuple[FadeStep, ...]:
+    """Read a fade alone: `full 3 cues 2 silent about 60s full`. Raises NotationError."""
+    reader = Reader(text)
+    found = () if reader.done else _fade(reader)
+    if not reader.done:
+        raise reader.fail("this is not understood", "write for example full 3 cues 2 chimes")
+    return found
+
+
+def parse_pacing(text: str) -> Pacing | None:
+    """Read a pacing alone: `step 1 to 8`, `ladder 1 3/2 2`, `glide to 1.2s`, or further steps `6-8 x2; 4-6 x3`.
+    Empty text is None. Raises NotationError."""
+    if not text.strip():
+        return None
+    head = "1-1 " if Reader(text).peek("word", "step", "ladder", "glide") else "1-1; "
     try:
-        length = parse_seconds(token.value)
-    except ValueError:
-        length = Fraction(0)
+        found = parse_set(head + text).pacing
+    except NotationError as error:
+        if "first step" in error.problem or error.column < len(head):  # of the pattern it stands in for: not known here
+            reader = Reader(text)
+            read = _WHOLE.get((reader.take("word") or _NOTHING).value)
+            if read is not None:
+                return read[1](reader)  # type: ignore[return-value]
+        raise NotationError(text, max(0, error.column - len(head)), error.problem, error.remedy) from None
+    return found
+
+
+@dataclass(frozen=True)
+class _Nothing:
+    value: str = ""
+
+
+_NOTHING = _Nothing()
+
+
+def _clauses(reader: Reader, said: dict[str, object], known: dict[str, tuple[str, Callable[[Reader], object]]]) -> None:
+    """Read what is said after a pattern, as long as it is known."""
+    while True:
+        token = reader.take("word", *known)
+        marks = [mark for mark in ("×", "*", "@") if mark in known]
+        if token is None and marks:
+            token = reader.take("mark", *marks)
+        if token is None:
+            return
+        name, read = known[token.value.lower()]
+        column = reader.last
+        if name == "count_length" and reader.take("word", "as"):
+            name, read = "count_from", _set_id
+        clash = {"count_length", "count_from"} if name.startswith("count") else {name}
+        if clash & said.keys():
+            what = {"rounds": "rounds are", "count_length": "the count length is", "count_from": "the count length is"}
+            raise reader.fail(f"{what.get(name, 'this is')} written twice", "keep one", column)
+        said[name] = read(reader)
+
+
+def _rounds(reader: Reader) -> int:
+    rounds = reader.whole("rounds", 1, MAX_ROUNDS)
+    reader.take("word", "rounds", "round")
+    return rounds
+
+
+def _count_length(reader: Reader) -> Fraction:
+    begin = reader.column()
+    if not reader.peek("number"):
+        raise reader.fail("seconds a count missing", 'write for example "@ 1.2s" or "@ 50/min"')
+    try:
+        number = reader.exact("a count", Fraction(1, 100), Fraction(1000), "@ 1.2s")
+    except NotationError:
+        number = Fraction(0)
+    length = number
+    if reader.take("mark", "/"):
+        if not reader.take("word", "min", "minute"):
+            raise reader.fail("a minute is expected", "write counts a minute as 50/min")
+        length = 60 / number if number else number
+    else:
+        reader.take("word", "s", "sec", "seconds")
     if not SHORTEST_COUNT <= length <= LONGEST_COUNT:
-        raise reader.fail(f"a count of {token.value} s is not allowed", "write 0.2 to 6 seconds", token.column)
-    reader.take("word", "s", "sec", "seconds")
+        given = reader.text[begin : reader.at].strip()[:16]
+        raise reader.fail(f"a count of {given} is not allowed", "write 0.2 to 6 seconds (10 to 300 a minute)", begin)
     return length
 
 
-def _phases(reader: _Reader) -> list[Phase]:
-    if not reader.tokens:
-        raise reader.fail("nothing is written", "write for example 4-2-8")
-    phases = _numbers(reader) if reader.peek("number") else _spelled(reader)
-    if len(phases) > MAX_PHASES:
-        raise reader.fail(f"{len(phases)} phases in one round", f"write at most {MAX_PHASES}", 0)
-    return phases
-
-
-def _numbers(reader: _Reader) -> list[Phase]:
-    counts = [reader.whole("counts", 0, MAX_COUNTS)]
-    while reader.take("mark", "-", "–"):
-        if len(counts) == 4:
-            raise reader.fail("a fifth number", "write longer rounds in words: in 4, hold 2, out 6, ...")
-        counts.append(reader.whole("counts", 0, MAX_COUNTS))
-    if len(counts) == 1:
-        raise reader.fail("one number is no round", f"write in and out, for example {counts[0]}-{counts[0]}")
-    return [Phase(kind=kind, counts=n) for kind, n in zip(_SHORT[len(counts)], counts)]
-
-
-def _spelled(reader: _Reader) -> list[Phase]:
-    phases: list[Phase] = []
-    last_breath = PhaseKind.EXHALE
+def _set_id(reader: Reader) -> str:
+    words = []
     while True:
-        token = reader.take("word", *_WORDS, "hold")
+        token = reader.take("word") or reader.take("number")
         if token is None:
-            raise reader.fail("a phase is expected", "write in, out, hold, hold-full or hold-empty")
-        word = token.value.lower()
-        if word == "hold":
-            full = last_breath is PhaseKind.INHALE
-            kind = PhaseKind.HOLD_FULL if full else PhaseKind.HOLD_EMPTY
-        else:
-            kind = _WORDS[word]
-        if not kind.is_hold:
-            last_breath = kind
-        counts = reader.whole("counts", 0, MAX_COUNTS)
-        counting = reader.take("word", *(c.value for c in Counting))
-        cue = reader.take("quote")
-        try:
-            phases.append(
-                Phase(
-                    kind=kind,
-                    counts=counts,
-                    counting=Counting(counting.value.lower()) if counting else None,
-                    cue=cue.value if cue else None,
-                )
-            )
-        except ValueError:
-            raise reader.fail(
-                "these words cannot be a cue", "write 1 to 80 plain characters", cue.column if cue else None
-            ) from None
-        if not reader.take("mark", ","):
-            return phases
+            raise reader.fail("the name of an earlier set missing", "write its id, for example @ as long-exhale")
+        words.append(token.value.lower())
+        if not reader.take("mark", "-"):
+            return "-".join(words)
+
+
+def _kinds(reader: Reader) -> tuple[str, ...]:
+    found = []
+    while (token := reader.take("word", *KINDS)) is not None:
+        found.append(KINDS[token.value.lower()].value)
+    if not found:
+        raise reader.fail("which phases is missing", "write in, out, hold-full or hold-empty")
+    return tuple(dict.fromkeys(found))
+
+
+def _step_up(reader: Reader) -> StepUp:
+    down = reader.take("mark", "-", "–") is not None
+    by = reader.whole("a step", 1, 20)
+    on = _kinds(reader) if reader.take("word", "on") else ()
+    if not reader.take("word", "to"):
+        raise reader.fail("the limit missing", "write for example step 1 to 8")
+    limit = reader.whole("a limit", 1, 60)
+    return StepUp.model_validate({"by": -by if down else by, "limit": limit, "on": on})
+
+
+def _ladder(reader: Reader) -> Ladder:
+    ratios = []
+    while reader.peek("number") or not ratios:
+        ratios.append(reader.exact("a ratio", Fraction(1, 4), Fraction(6), "ladder 1 3/2 2"))
+    rounding = "up"
+    if reader.take("word", "round"):
+        way = reader.take("word", "up", "down", "nearest", "refuse")
+        if way is None:
+            raise reader.fail("how to round is missing", "write round up, down, nearest or refuse")
+        rounding = way.value.lower()
+    return Ladder.model_validate({"ratios": ratios, "rounding": rounding})
+
+
+def _glide(reader: Reader) -> Glide:
+    reader.take("word", "to")
+    return Glide(to=_count_length(reader))
+
+
+def _drop(reader: Reader) -> str:
+    token = reader.take("word", "step", "last")
+    if token is None:
+        raise reader.fail("which hold is dropped is missing", "write drop step (of each step) or drop last")
+    return token.value.lower()
+
+
+def _seconds(reader: Reader, what: str, high: int) -> Fraction:
+    seconds = reader.exact(what, Fraction(0), Fraction(high), "30s")
+    reader.take("word", "s", "sec", "seconds")
+    return seconds
+
+
+def _fade(reader: Reader) -> tuple[FadeStep, ...]:
+    found: list[FadeStep] = []
+    while (token := reader.take("word", *Level)) is not None:
+        said: dict[str, object] = {"level": token.value.lower()}
+        rule = reader.take("word", "about", "at-least")
+        if rule is not None:
+            said |= {"rule": rule.value.lower(), "seconds": _seconds(reader, "practice alone", 3600)}
+        elif reader.peek("number"):
+            said["rounds"] = reader.whole("rounds", 1, MAX_ROUNDS)
+        found.append(FadeStep.model_validate(said))
+    if not found:
+        raise reader.fail("how much is said is missing", "write full, cues, chimes or silent, each with its rounds")
+    return tuple(found)
+
+
+_OWN: dict[str, tuple[str, Callable[[Reader], object]]] = {
+    **dict.fromkeys(("x", "×", "*"), ("rounds", _rounds)),
+    "@": ("count_length", _count_length),
+}
+_WHOLE: dict[str, tuple[str, Callable[[Reader], object]]] = {
+    "step": ("pacing", _step_up),
+    "ladder": ("pacing", _ladder),
+    "glide": ("pacing", _glide),
+    "drop": ("drop_hold", _drop),
+    "fade": ("fade", _fade),
+    "ease": ("ease", lambda reader: _seconds(reader, "ease", 300)),
+}
+
+
+# -- writing
 
 
 def format_pattern(phases: Iterable[Phase]) -> str:
@@ -236,35 +297,61 @@ def format_pattern(phases: Iterable[Phase]) -> str:
 
     `parse_pattern(format_pattern(p)) == p` for every valid pattern.
     """
-    phases = tuple(phases)
-    plain = all(phase.counting is None and phase.cue is None for phase in phases)
-    if plain and tuple(phase.kind for phase in phases) == _SHORT.get(len(phases)):
-        return "-".join(str(phase.counts) for phase in phases)
-    return ", ".join(_spell(phase, before) for phase, before in zip(phases, _breaths_before(phases)))
+    return write_phases(phases)
 
 
-def _breaths_before(phases: tuple[Phase, ...]) -> list[PhaseKind]:
-    """For each phase, the inhale or exhale written before it, as the reader will see it."""
-    before, seen = [], PhaseKind.EXHALE
-    for phase in phases:
-        before.append(seen)
-        if not phase.kind.is_hold:
-            seen = phase.kind
-    return before
-
-
-def _spell(phase: Phase, before: PhaseKind) -> str:
-    usual = PhaseKind.HOLD_FULL if before is PhaseKind.INHALE else PhaseKind.HOLD_EMPTY
-    name = "hold" if phase.kind is usual else phase.kind.value
-    words = [name, str(phase.counts)]
-    if phase.counting is not None:
-        words.append(phase.counting.value)
-    if phase.cue is not None:
-        words.append(f'"{phase.cue}"')
+def format_fade(fade: tuple[FadeStep, ...]) -> str:
+    """`full 3 cues 2 silent about 60s`."""
+    words = []
+    for step in fade:
+        words.append(step.level.value)
+        if step.seconds is not None:
+            words.append(f"{step.rule} {decimal_text(step.seconds)}s")
+        elif step.rounds is not None:
+            words.append(str(step.rounds))
     return " ".join(words)
 
 
-def format_set(pattern: Pattern, rounds: int, count_length: Fraction | None) -> str:
-    """Write a whole set: `4-4-4-4 x6 @ 1.2s`; the count length only where the set has its own."""
+def format_pacing(pacing: Pacing | None) -> str:
+    """`step 1 to 8`, `ladder 1 3/2 2`, `glide to 1.2s`, `6-8 x2; 4-6 x3`; "" for none."""
+    if isinstance(pacing, StepUp):
+        on = f" on {' '.join(kind.value for kind in pacing.on)}" if pacing.on else ""
+        return f"step {pacing.by}{on} to {pacing.limit}"
+    if isinstance(pacing, Ladder):
+        rounding = "" if pacing.rounding == "up" else f" round {pacing.rounding}"
+        return f"ladder {' '.join(map(str, pacing.ratios))}{rounding}"
+    if isinstance(pacing, Glide):
+        return f"glide to {decimal_text(pacing.to)}s"
+    if isinstance(pacing, Table):
+        return "; ".join(format_set(step.pattern, step.rounds, step.count_length) for step in pacing.steps_after)
+    return ""
+
+
+def format_set(
+    pattern: Pattern,
+    rounds: int,
+    count_length: Fraction | None,
+    count_from: str | None = None,
+    pacing: Pacing | None = None,
+    drop_hold: str | None = None,
+    fade: tuple[FadeStep, ...] = (),
+    ease: Fraction | None = None,
+) -> str:
+    """Write a whole set: `4-4-4-4 x6 @ 1.2s`; the count length only where the set has its own.
+
+    `parse_set` reads it back as it was.
+    """
     text = f"{format_pattern(pattern.phases)} x{rounds}"
-    return text if count_length is None else f"{text} @ {decimal_text(count_length)}s"
+    if count_length is not None:
+        text += f" @ {decimal_text(count_length)}s"
+    elif count_from is not None:
+        text += f" @ as {count_from}"
+    if pacing is not None:
+        text += f"{'; ' if isinstance(pacing, Table) else ' '}{format_pacing(pacing)}"
+    if drop_hold not in (None, "keep"):
+        text += f" drop {drop_hold}"
+    if fade:
+        text += f" fade {format_fade(fade)}"
+    if ease:
+        text += f" ease {decimal_text(ease)}s"
+    return text

@@ -1,77 +1,13 @@
-"""Breath patterns: an ordered list of phases, each so many counts long."""
+"""Breath patterns: an ordered list of phases, one round of breathing."""
 
-import unicodedata
-from enum import StrEnum
+from fractions import Fraction
 from typing import Annotated, Any
 
-from pydantic import (
-    BaseModel,
-    ConfigDict,
-    Field,
-    GetJsonSchemaHandler,
-    field_validator,
-    model_serializer,
-    model_validator,
-)
+from pydantic import Field, GetJsonSchemaHandler, model_serializer, model_validator
 
-MAX_COUNTS = 60
+from nafas.script.phase import Model, Phase, PhaseKind, Side
+
 MAX_PHASES = 24
-
-
-def is_one_line(text: str) -> bool:
-    """Whether a text holds no line breaks and no control characters."""
-    return not any(unicodedata.category(character) in ("Cc", "Zl", "Zp") for character in text)
-
-
-class PhaseKind(StrEnum):
-    """What the breath does in a phase."""
-
-    INHALE = "in"
-    HOLD_FULL = "hold-full"
-    EXHALE = "out"
-    HOLD_EMPTY = "hold-empty"
-
-    @property
-    def is_hold(self) -> bool:
-        return self in (PhaseKind.HOLD_FULL, PhaseKind.HOLD_EMPTY)
-
-
-class Counting(StrEnum):
-    """How the counts of a phase are said."""
-
-    UP = "up"
-    DOWN = "down"
-    SILENT = "silent"
-
-
-class Model(BaseModel):
-    """What every part of a script is: immutable, and strict about unknown keys."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", validate_default=False)
-
-
-class Phase(Model):
-    """One phase of a round.
-
-    Attributes:
-        kind: what the breath does.
-        counts: length, 0 to 60 counts; a phase of 0 counts is passed over (4-0-6).
-        counting: how this phase is counted aloud, or None for the set's own way.
-        cue: the words said for it instead of the language's usual ones, or None.
-    """
-
-    kind: PhaseKind
-    counts: Annotated[int, Field(ge=0, le=MAX_COUNTS, strict=True)]
-    counting: Counting | None = None
-    cue: Annotated[str, Field(min_length=1, max_length=80)] | None = None
-
-    @field_validator("cue")
-    @classmethod
-    def _cue_is_sayable(cls, cue: str | None) -> str | None:
-        # A quote or a line break could not be written in breath notation and read back.
-        if cue is not None and ('"' in cue or not is_one_line(cue) or cue != cue.strip()):
-            raise ValueError("a cue is plain words: no quotes, no line breaks, no spaces at its ends")
-        return cue
 
 
 class Pattern(Model):
@@ -90,16 +26,18 @@ class Pattern(Model):
 
     @model_validator(mode="after")
     def _breath_can_flow(self) -> "Pattern":
-        sounding = [phase for phase in self.phases if phase.counts]
+        sounding = self.sounding
         if not sounding:
             raise ValueError("a round needs at least one phase longer than 0 counts; write for example 4-6")
         before = sounding[-1].kind
-        for phase in sounding:
+        for phase, after in zip(sounding, [*sounding[1:], None]):
             full = before in (PhaseKind.INHALE, PhaseKind.HOLD_FULL)
             if phase.kind is PhaseKind.HOLD_FULL and not full:
                 raise ValueError("a full hold must follow an inhale; after an exhale write hold-empty")
             if phase.kind is PhaseKind.HOLD_EMPTY and full and before is not phase.kind:
                 raise ValueError("an empty hold must follow an exhale; after an inhale write hold-full")
+            if after is None and any(call.at == "release" for call in phase.calls):
+                raise ValueError("a release needs a breath after the hold; write for example hold 30s ..., out 4")
             before = phase.kind
         return self
 
@@ -114,10 +52,24 @@ class Pattern(Model):
         return {
             "type": "string",
             "description": 'breath notation: "4-2-8" (in-hold-out-hold) or "in 4, hold 7 silent, out 8 down"',
-            "examples": ["4-6", "4-7-8", "4-4-4-4", "in 4, hold 7 silent, out 8 down"],
+            "examples": ["4-6", "4-7-8", "4-4-4-4", "in 2+2+2 (belly, ribs, chest), out 8", "in L 4, out R 4"],
         }
 
     @property
+    def sounding(self) -> tuple[Phase, ...]:
+        """The phases that take time."""
+        return tuple(phase for phase in self.phases if phase.size)
+
+    @property
     def counts(self) -> int:
-        """Counts in one round, without any room for cues said ahead."""
+        """Counts in one round, without holds in seconds and without any room for cues said ahead."""
         return sum(phase.counts for phase in self.phases)
+
+    def length(self, count_length: Fraction) -> Fraction:
+        """Seconds of one round at so many seconds a count, without room for cues."""
+        return sum((phase.length(count_length) for phase in self.phases), Fraction(0))
+
+    @property
+    def sides(self) -> tuple[Side, ...]:
+        """The sides it names, in order."""
+        return tuple(phase.side for phase in self.sounding if phase.side is not None)

@@ -4,40 +4,34 @@ These models are at once the file's schema, its validation and the program's own
 Session. Lengths are in counts or exact seconds; no sample rate is known here.
 """
 
-import re
 from fractions import Fraction
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
+from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Title
 from nafas.script.exact import Seconds
-from nafas.script.notation import LONGEST_COUNT, MAX_ROUNDS, SHORTEST_COUNT
-from nafas.script.pattern import Counting, Model, Pattern, is_one_line
-from nafas.script.words import LANGUAGES
+from nafas.script.languages import LANGUAGES
+from nafas.script.lexicon import Lexicon, lexicon_of
+from nafas.script.needs import check_words
+from nafas.script.pacing import CountLength
+from nafas.script.phase import Model
+from nafas.script.rounds import set_seconds
+from nafas.script.wording import Wording
 
-FORMAT = 1
+FORMAT = 2
 MAX_BLOCKS = 400
 MAX_SESSION = Fraction(4 * 3600)
 
 
-def _tidy_title(title: str) -> str:
-    if not is_one_line(title):
-        raise ValueError("a title is one line of plain text; take out line breaks and control characters")
-    return title
+def _known_language(code: str) -> str:
+    if code not in LANGUAGES:
+        raise ValueError(f"{code!r} is no language that can be counted and read here; write one of {', '.join(LANGUAGES)}")
+    return code
 
 
-Title = Annotated[str, Field(max_length=120), AfterValidator(_tidy_title)]
-BlockId = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-Paragraphs = Annotated[tuple[Annotated[str, Field(max_length=4000)], ...], Field(max_length=200)]
-CountLength = Annotated[Fraction, Seconds(str(SHORTEST_COUNT), str(LONGEST_COUNT))]
-Pause = Annotated[Fraction, Seconds("0", "600")]
-
-_SENTENCE = re.compile(r"(?<=[.!?…।])[\"'”’)]*\s+")
-
-
-def sentences(paragraph: str) -> tuple[str, ...]:
-    """A paragraph's sentences: the lines a voice reads one at a time. Empty text gives none."""
-    return tuple(s for s in (" ".join(part.split()) for part in _SENTENCE.split(paragraph)) if s)
+Language = Annotated[str, AfterValidator(_known_language), Field(json_schema_extra={"enum": list(LANGUAGES)})]
 
 
 class Asset(Model):
@@ -52,73 +46,6 @@ class Asset(Model):
         if "\0" in path:
             raise ValueError("a path holds no NUL; write the file's path")
         return path
-
-
-class Spoken(Model):
-    """What Talk and Rest share: paragraphs read sentence by sentence."""
-
-    id: BlockId
-    title: Title = ""
-    paragraphs: Paragraphs = ()
-    sentence_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(6, 5)
-    paragraph_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(3)
-
-    @property
-    def lines(self) -> tuple[tuple[str, ...], ...]:
-        """Sentences of each paragraph that has any."""
-        return tuple(found for found in map(sentences, self.paragraphs) if found)
-
-
-class Talk(Spoken):
-    """Spoken guidance. It lasts as long as it takes to say, or exactly `slot` where one is fixed."""
-
-    kind: Literal["talk"] = "talk"
-    pause_after: Pause = Fraction(2)
-    slot: Annotated[Fraction, Seconds("1", "3600")] | None = None
-
-
-class Rest(Spoken):
-    """Natural breath for an exact time; any words are said over its start."""
-
-    kind: Literal["rest"] = "rest"
-    seconds: Annotated[Fraction, Seconds("1", "3600")]
-
-
-class CountStyle(Model):
-    """How a set is counted aloud.
-
-    Attributes:
-        cue: "on-one": the cue is said on count one. "ahead": it is said in room of its own before count one.
-        cue_room: that room, in counts; used only when the cue goes ahead.
-        counting: up, down or silent, for phases that do not say their own.
-    """
-
-    cue: Literal["on-one", "ahead"] = "on-one"
-    cue_room: Annotated[int, Field(ge=1, le=8, strict=True)] = 2
-    counting: Counting = Counting.UP
-
-
-class BreathSet(Model):
-    """A pattern breathed for a number of rounds. `count_length` None: the session's."""
-
-    kind: Literal["breath"] = "breath"
-    id: BlockId
-    title: Title = ""
-    pattern: Pattern
-    rounds: Annotated[int, Field(ge=1, le=MAX_ROUNDS, strict=True)]
-    count_length: CountLength | None = None
-    style: CountStyle = CountStyle()
-    chimes: bool = True
-
-    @property
-    def round_counts(self) -> int:
-        """Counts in one round, with the room its cues need when they go ahead."""
-        phases = [phase for phase in self.pattern.phases if phase.counts]
-        room = self.style.cue_room * len(phases) if self.style.cue == "ahead" else 0
-        return self.pattern.counts + room
-
-
-Block = Annotated[Talk | Rest | BreathSet, Field(discriminator="kind")]
 
 
 class Voice(Model):
@@ -141,9 +68,10 @@ class NightSea(Model):
 
 
 class ChimeLevels(Model):
-    """Chime and bell levels, dB against the voice."""
+    """Levels of chimes (and strokes), ticks and bell, dB against the voice."""
 
     phase: Annotated[float, Field(ge=-40, le=6)] = -12.0
+    tick: Annotated[float, Field(ge=-40, le=6)] = -18.0
     bell: Annotated[float, Field(ge=-40, le=6)] = -6.0
 
 
@@ -157,9 +85,10 @@ class Master(Model):
 class Session(Model):
     """A whole written session."""
 
-    format: Literal[1] = 1
+    format: Literal[2] = 2
     title: Title = "Untitled session"
-    language: Literal["en", "es", "fr", "it", "de", "hi"] = "en"
+    language: Language = "en"
+    wording: Wording = Wording()
     target_length: Annotated[Fraction, Seconds("1", "14400")] | None = None
     count_length: CountLength = Fraction(1)
     opening: Annotated[Fraction, Seconds("0", "120")] = Fraction(4)
@@ -175,36 +104,56 @@ class Session(Model):
     def _whole_is_sound(self) -> "Session":
         seen: set[str] = set()
         for place, block in enumerate(self.blocks):
+            where = f"blocks[{place}]"
             if block.id in seen:
-                raise ValueError(f"blocks[{place}] id {block.id!r} is used twice; give every block its own id")
+                raise ValueError(f"{where} id {block.id!r} is used twice; give every block its own id")
             seen.add(block.id)
+            if isinstance(block, BreathSet) and block.count_from is not None and block.id not in self.count_lengths:
+                raise ValueError(
+                    f"{where} takes its count length from {block.count_from!r}, which is no earlier breath set; "
+                    "name one that stands before it"
+                )
+            try:
+                if isinstance(block, BreathSet):
+                    set_seconds(block, self.count_length_of(block))
+                check_words(block, self.lexicon)
+            except ValueError as fault:
+                raise ValueError(f"{where} ({block.title or block.id}): {fault}") from None
         if self.written_length > MAX_SESSION:
             hours = float(self.written_length / 3600)
             raise ValueError(f"the blocks add up to {hours:.1f} h; keep a session within 4 h")
         return self
 
-    def count_length_of(self, block: BreathSet) -> Fraction:
-        """Seconds a count in this set: its own, or the session's."""
-        length: Fraction = self.count_length if block.count_length is None else block.count_length
-        return length
+    @cached_property
+    def lexicon(self) -> Lexicon:
+        """Every word it says of its own accord."""
+        return lexicon_of(self.language, self.wording)
 
-    @property
+    @cached_property
+    def count_lengths(self) -> dict[str, Fraction]:
+        """Seconds a count in each breath set, by id; one that names no earlier set is left out."""
+        found: dict[str, Fraction] = {}
+        for block in self.blocks:
+            if isinstance(block, BreathSet):
+                if block.count_from is None:
+                    found[block.id] = self.count_length if block.count_length is None else block.count_length
+                elif block.count_from in found:
+                    found[block.id] = found[block.count_from]
+        return found
+
+    def count_length_of(self, block: BreathSet) -> Fraction:
+        """Seconds a count in this set: its own, an earlier set's, or the session's."""
+        return self.count_lengths[block.id]
+
+    @cached_property
     def written_length(self) -> Fraction:
         """Seconds fixed by the script alone: everything but talk without a slot."""
         total: Fraction = self.opening + self.closing
         for block in self.blocks:
             if isinstance(block, BreathSet):
-                total += block.rounds * block.round_counts * self.count_length_of(block)
-            elif isinstance(block, Rest):
+                total += set_seconds(block, self.count_length_of(block))
+            elif isinstance(block, Rest | Strokes):
                 total += block.seconds
             else:
                 total += block.pause_after if block.slot is None else block.slot
         return total
-
-
-def _languages_agree() -> None:
-    literal: Any = Session.model_fields["language"].annotation
-    assert set(literal.__args__) == set(LANGUAGES)
-
-
-_languages_agree()

@@ -1,4 +1,4 @@
-"""Synthesised chimes: one timbre for each phase kind, told apart with eyes closed, and the end bell.
+"""Synthesised chimes: one timbre for each phase kind, told apart with eyes closed; ticks, strokes and the end bell.
 
 Rising for in, falling for out, a soft wooden knock for a hold (the lower one for an empty hold). Attacks are eased
 over 8 ms or more so that none startles. Every sound is stereo float32, shape (2, n), and levelled so that its
@@ -10,14 +10,47 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.script.pattern import PhaseKind
+from nafas.script.phase import PhaseKind, Side
 
 Stereo = NDArray[np.float32]
 
+PANNED = 10 ** (-9 / 20)
+"""What the far side keeps of a chime that belongs to one side: heard from there, and still whole on one loudspeaker."""
+
 
 @cache
-def chime(kind: PhaseKind, rate: int) -> Stereo:
-    """The chime of a phase kind."""
+def chime(kind: PhaseKind, rate: int, side: Side | None = None) -> Stereo:
+    """The chime of a phase kind, towards one side where the breath goes through one."""
+    found = _chime(kind, rate)
+    if side in (Side.LEFT, Side.RIGHT):
+        # The same power as in the middle, so that neither side is louder.
+        near = np.sqrt(2 - PANNED**2)
+        sides = (near, PANNED) if side is Side.LEFT else (PANNED, near)
+        found = found * np.array(sides, np.float32)[:, None]
+        found.flags.writeable = False
+    return found
+
+
+@cache
+def tick(rate: int) -> Stereo:
+    """A soft tick in the place of a count word."""
+    return _wood(rate, 880.0)
+
+
+@cache
+def stroke(kind: PhaseKind, rate: int) -> Stereo:
+    """A stroke of rapid breathing: a short puff of air, darker out than in. The same every time."""
+    low, high = (900.0, 5200.0) if kind is PhaseKind.INHALE else (250.0, 2400.0)
+    n = int(0.16 * rate)
+    spectrum = np.fft.rfft(np.random.default_rng(7).standard_normal(n))
+    frequency = np.fft.rfftfreq(n, 1 / rate)
+    band = np.exp(-((np.log(np.maximum(frequency, 1) / np.sqrt(low * high)) / np.log(high / low)) ** 2) * 4)
+    wave = np.fft.irfft(spectrum * band, n) * np.exp(-np.arange(n) / rate / 0.035)
+    return _levelled(np.array([wave, wave]), rate, attack=0.01)
+
+
+@cache
+def _chime(kind: PhaseKind, rate: int) -> Stereo:
     if kind is PhaseKind.INHALE:
         return _gliding(rate, 440.0, 660.0)
     if kind is PhaseKind.EXHALE:

@@ -11,8 +11,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.script.blocks import Strokes
 from nafas.sound.bed import LoopedBed, night_sea
-from nafas.sound.chimes import bell, chime
+from nafas.sound.chimes import bell, chime, stroke, tick
 from nafas.sound.ducking import LevelLine, plan_ducking
 from nafas.timing.timeline import EventKind, Timeline, to_sample
 from nafas.voice.casting import Cast
@@ -154,11 +155,17 @@ def build_mix(cast: Cast) -> Mix:
 
 def _chimes(timeline: Timeline, rate: int) -> list[Sound]:
     levels = timeline.session.chimes
-    phase_gain, bell_gain = (10 ** ((SPEECH_LEVEL + level) / 20) for level in (levels.phase, levels.bell))
+    gains = {name: 10 ** ((SPEECH_LEVEL + getattr(levels, name)) / 20) for name in ("phase", "tick", "bell")}
+    strokes = {block.id for block in timeline.session.blocks if isinstance(block, Strokes)}
     found = []
     for moment in timeline.moments:
         if moment.kind is EventKind.CHIME and moment.phase_kind is not None:
-            found.append(Sound(moment.sample(rate), chime(moment.phase_kind, rate), phase_gain))
+            found.append(Sound(moment.sample(rate), chime(moment.phase_kind, rate, moment.side), gains["phase"]))
+        elif moment.kind is EventKind.TICK and moment.phase_kind is not None:
+            if moment.block in strokes:  # here the listener follows the sound itself
+                found.append(Sound(moment.sample(rate), stroke(moment.phase_kind, rate), gains["phase"]))
+            else:
+                found.append(Sound(moment.sample(rate), tick(rate), gains["tick"]))
         elif moment.kind is EventKind.BELL:
-            found.append(Sound(moment.sample(rate), bell(rate), bell_gain))
+            found.append(Sound(moment.sample(rate), bell(rate), gains["bell"]))
     return found

@@ -14,12 +14,17 @@ from math import lcm
 from operator import itemgetter
 from typing import NamedTuple
 
-from nafas.script.pattern import PhaseKind
-from nafas.script.session import Block, Session
+from nafas.script.phase import PhaseKind, Side
+from nafas.script.blocks import Block
+from nafas.script.session import Session
 
 
 class EventKind(StrEnum):
-    """What happens. Events on one time keep the order of the script: block, round, phase, chime, count."""
+    """What happens. Events on one time keep the order of the script: block, round, phase, chime, count.
+
+    PREPARE, EASE and STROKES span a preparing breath, natural breath inside a block, and a run of strokes; CALL is said
+    within a phase; TICK is a soft sound in the place of a word.
+    """
 
     BLOCK = "block"
     ROUND = "round"
@@ -27,6 +32,12 @@ class EventKind(StrEnum):
     CHIME = "chime"
     CUE = "cue"
     COUNT = "count"
+    TICK = "tick"
+    CALL = "call"
+    STROKE = "stroke"
+    PREPARE = "prepare"
+    EASE = "ease"
+    STROKES = "strokes"
     TALK = "talk"
     BELL = "bell"
     END = "end"
@@ -42,6 +53,7 @@ class Event(NamedTuple):
         round, phase, count: script address inside the block; 0 where it does not apply.
         text: the words spoken then, "" for none.
         phase_kind: for a phase, its chime and its counts: what the breath does; else None.
+        side: for a phase and its chime: the side it goes through, or None.
     """
 
     tick: int
@@ -52,6 +64,7 @@ class Event(NamedTuple):
     count: int = 0  # type: ignore[assignment]  # hides tuple.count, which no event needs
     text: str = ""
     phase_kind: PhaseKind | None = None
+    side: Side | None = None
 
 
 class Body(NamedTuple):
@@ -104,6 +117,7 @@ class Moment(NamedTuple):
     count: int = 0  # type: ignore[assignment]  # hides tuple.count, which no event needs
     text: str = ""
     phase_kind: PhaseKind | None = None
+    side: Side | None = None
 
     @property
     def at(self) -> Fraction:
@@ -184,8 +198,11 @@ def _moments(block: TimedBlock, per_second: int) -> list[Moment]:
     start = _ticks(block.start, per_second)
     scale = per_second // block.body.per_second
     name = block.block.id
-    make = Moment._make
+    new = tuple.__new__  # as Moment(...) does, without the call in between: an hour has thousands
     return [
-        make((start + tick * scale, length * scale, per_second, kind, name, number, phase, count, text, breath))
-        for tick, length, kind, number, phase, count, text, breath in block.body.events
+        new(
+            Moment,
+            (start + tick * scale, length * scale, per_second, kind, name, number, phase, count, text, breath, side),
+        )
+        for tick, length, kind, number, phase, count, text, breath, side in block.body.events
     ]

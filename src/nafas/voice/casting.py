@@ -71,6 +71,7 @@ class Misfit:
 _REMEDY = {
     EventKind.COUNT: "use a shorter word or take, or a longer count",
     EventKind.CUE: "give the cue more room, or shorter words",
+    EventKind.CALL: "call it earlier, or in fewer words",
     EventKind.TALK: "shorten the words, or lengthen the slot or rest they are said in",
 }
 

@@ -8,8 +8,8 @@ import numpy as np
 from nafas.errors import InputError
 from nafas.voice.clip import Samples
 
-VOICES = {"en": "en", "es": "es", "fr": "fr", "it": "it", "de": "de", "hi": "hi"}
-"""The usual voice for each session language."""
+_OTHER_NAMES = {"no": "nb"}
+"""Session languages whose voice goes by another code here."""
 
 _RETRIEVAL = 1  # espeak_AUDIO_OUTPUT: hand the samples over, play nothing
 _RATE = 1  # espeak_PARAMETER
@@ -38,7 +38,7 @@ class Espeak:
             raise InputError(text[:40] + "…", f"a line of {len(text)} characters", f"keep it under {_MAX_TEXT}")
         with Espeak._lock:
             library = self._start()
-            if library.espeak_SetVoiceByName(voice.encode()) != 0:
+            if library.espeak_SetVoiceByName(_OTHER_NAMES.get(voice, voice).encode()) != 0:
                 raise InputError(f"voice {voice!r}", "the stand-in narrator has no such voice", 'try "en" or "es"')
             library.espeak_SetParameter(_RATE, min(450, max(80, pace)), 0)
             Espeak._pieces.clear()

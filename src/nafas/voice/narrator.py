@@ -15,7 +15,7 @@ from nafas.voice.beat import felt_beat
 from nafas.voice.cache import CachedEngine
 from nafas.voice.clip import Clip, tapered
 from nafas.voice.engine import Engine
-from nafas.voice.espeak import VOICES, Espeak
+from nafas.voice.espeak import Espeak
 from nafas.voice.level import speech_bounds, speech_gain, tame_peaks
 from nafas.voice.takebook import INDEX, Take, TakeBook
 
@@ -42,7 +42,7 @@ class Narrator:
         self.strict = strict
         self.problems: dict[str, InputError] = {}
         self._engine = engine or CachedEngine(Espeak())
-        self._voice = voice.engine_voice or VOICES[language]
+        self._voice = voice.engine_voice or language
         self._pace = voice.pace
         self._stand_ins: dict[str, Clip] = {}
         self._takes: dict[Take, Clip | None] = {}

@@ -14,7 +14,7 @@ import numpy as np
 from pydantic import Field, ValidationError
 
 from nafas.errors import InputError
-from nafas.script.pattern import Model
+from nafas.script.phase import Model
 from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, tapered
 from nafas.voice.level import tame_peaks
 
