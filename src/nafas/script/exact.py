@@ -11,7 +11,7 @@ from typing import Any
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
-_FINEST = 10**9  # a denominator past this is a slip of the keyboard, and would make every sum slow
+_FINEST = 10**12  # a denominator past this is a slip of the keyboard, and would make every sum slow
 
 
 def parse_seconds(value: object) -> Fraction:
@@ -20,7 +20,7 @@ def parse_seconds(value: object) -> Fraction:
     A float is read as its shortest decimal, so 1.2 means 6/5.
 
     Raises:
-        ValueError: not a number, not finite, or a denominator over 10**9.
+        ValueError: not a number, not finite, or a denominator over 10**12.
     """
     if isinstance(value, bool) or not isinstance(value, int | float | str | Decimal | Fraction):
         raise ValueError('not a number; write seconds such as 1.2 or "20/21"')
@@ -37,7 +37,7 @@ def parse_seconds(value: object) -> Fraction:
     except (ValueError, InvalidOperation, OverflowError, ZeroDivisionError):
         raise ValueError(f'{str(value)[:40]!r} is not a number; write seconds such as 1.2 or "20/21"') from None
     if exact.denominator > _FINEST:
-        raise ValueError("finer than a billionth of a second; write fewer decimals")
+        raise ValueError("finer than a trillionth of a second; write fewer decimals")
     return exact
 
 

@@ -45,7 +45,8 @@ def compile_session(session: Session, spoken_length: SpokenLength) -> Timeline:
     at: Fraction = session.opening
     for index, block in enumerate(session.blocks):
         body = _body(session, block, spoken_length)
-        blocks.append(TimedBlock(index, block, at, body))
+        count_length = session.count_length_of(block) if isinstance(block, BreathSet) else None
+        blocks.append(TimedBlock(index, block, at, body, count_length))
         at += body.seconds
     length = at + session.closing
     if length > MAX_SESSION:

@@ -15,7 +15,8 @@ from operator import itemgetter
 from typing import NamedTuple
 
 from nafas.script.phase import PhaseKind, Side
-from nafas.script.blocks import Block
+from nafas.script.blocks import Block, BreathSet
+from nafas.script.rounds import Round, expand
 from nafas.script.session import Session
 
 
@@ -81,12 +82,13 @@ class Body(NamedTuple):
 
 @dataclass(frozen=True)
 class TimedBlock:
-    """A block in its place: `start` in exact seconds."""
+    """A block in its place: `start` in exact seconds; `count_length` of a breath set, in exact seconds, else None."""
 
     index: int
     block: Block
     start: Fraction
     body: Body
+    count_length: Fraction | None = None
 
     @property
     def length(self) -> Fraction:
@@ -95,6 +97,13 @@ class TimedBlock:
     @property
     def end(self) -> Fraction:
         return self.start + self.body.seconds
+
+    @property
+    def rounds(self) -> tuple[Round, ...]:
+        """A breath set written out round by round; () for other blocks."""
+        if not isinstance(self.block, BreathSet) or self.count_length is None:
+            return ()
+        return expand(self.block, self.count_length)
 
     def at(self, event: Event) -> Fraction:
         """Exact session time of one of this block's events."""

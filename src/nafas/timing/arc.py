@@ -1,0 +1,157 @@
+"""The arc of a session: how fast it breathes, and how much it is led, from its beginning to its end."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+
+from nafas.script.blocks import Strokes
+from nafas.script.guidance import Level
+from nafas.script.phase import PhaseKind
+from nafas.script.rounds import Round
+from nafas.timing.timeline import EventKind, TimedBlock, Timeline
+
+WORD = Fraction(1)
+"""Seconds a counted word is taken to last where only the script is known; a cast knows better."""
+
+
+class Guidance(StrEnum):
+    """What leads the listener."""
+
+    VOICE = "voice"
+    CUE = "cue"
+    CHIME = "chime"
+    SILENCE = "silence"
+
+
+_OF_LEVEL = {
+    Level.FULL: Guidance.VOICE,
+    Level.CUES: Guidance.CUE,
+    Level.CHIMES: Guidance.CHIME,
+    Level.SILENT: Guidance.SILENCE,
+}
+
+
+@dataclass(frozen=True)
+class Span:
+    """A stretch in which nothing changes. Times are exact seconds of the session.
+
+    Attributes:
+        block: the place of its block; -1 for the opening and the closing.
+        breaths: breaths (or strokes) a minute, or None where the breath is the listener's own.
+    """
+
+    start: Fraction
+    end: Fraction
+    block: int
+    breaths: Fraction | None
+    guidance: Guidance
+
+
+@dataclass(frozen=True)
+class Arc:
+    """A session's arc.
+
+    Attributes:
+        spans: one after another, from 0 to the session's end.
+        silence: begin and end of the longest time without a word, by the script.
+        talk_share: seconds of talk over the session's length, 0 to 1.
+        breaths: breaths led, strokes aside.
+        strong: the longest stretch of led breathing without natural breath between, in seconds.
+    """
+
+    spans: tuple[Span, ...]
+    silence: tuple[Fraction, Fraction]
+    talk_share: float
+    breaths: int
+    strong: Fraction
+
+
+def arc_of(timeline: Timeline) -> Arc:
+    """The arc of a compiled session."""
+    spans: list[Span] = []
+    at = Fraction(0)
+    for block in timeline.blocks:
+        if block.start > at:
+            spans.append(Span(at, block.start, -1, None, Guidance.SILENCE))
+        spans += _block_spans(block)
+        at = block.end
+    if timeline.length > at:
+        spans.append(Span(at, timeline.length, -1, None, Guidance.SILENCE))
+    joined = _joined(spans)
+    talk = sum((m.length for m in timeline.moments if m.kind is EventKind.TALK), Fraction(0))
+    rounds = [event for b in timeline.blocks for event in b.body.events if event.kind is EventKind.PHASE]
+    breaths = sum(event.phase_kind is PhaseKind.INHALE and event.round > 0 for event in rounds)
+    share = float(talk / timeline.length) if timeline.length else 0.0
+    return Arc(joined, _longest_silence(timeline), share, breaths, _strong(joined))
+
+
+def _block_spans(block: TimedBlock) -> list[Span]:
+    body, index = block.body, block.index
+    rounds = block.rounds
+    found: list[Span] = []
+
+    def add(begin: int, end: int, breaths: Fraction | None, guidance: Guidance) -> None:
+        if end > begin:
+            start = block.start + Fraction(begin, body.per_second)
+            found.append(Span(start, block.start + Fraction(end, body.per_second), index, breaths, guidance))
+
+    at = 0
+    for event in body.events:
+        end = event.tick + event.length
+        if event.kind is EventKind.ROUND:
+            one = rounds[event.round - 1]
+            add(event.tick, end, breaths_a_minute(one), _OF_LEVEL[one.level])
+        elif event.kind is EventKind.PREPARE:
+            add(event.tick, end, None, Guidance.CUE)
+        elif event.kind is EventKind.STROKES and isinstance(block.block, Strokes):
+            slow = event.round == 1
+            rate = block.block.demonstration_per_minute if slow else block.block.per_minute
+            add(event.tick, end, rate, Guidance.VOICE if slow or block.block.every else Guidance.CHIME)
+        elif event.kind is EventKind.TALK:
+            add(at, event.tick, None, Guidance.SILENCE)
+            add(event.tick, end, None, Guidance.VOICE)
+        else:
+            continue
+        at = max(at, end)
+    add(at, body.length, None, Guidance.SILENCE)
+    return found
+
+
+def breaths_a_minute(one: Round) -> Fraction:
+    """How many breaths a minute a round goes at: its inhales over its length."""
+    inhales = sum(phase.kind is PhaseKind.INHALE for phase in one.phases)
+    return Fraction(60 * max(1, inhales)) / one.seconds
+
+
+def _joined(spans: list[Span]) -> tuple[Span, ...]:
+    """Short pauses between sentences belong to the voice; equal neighbours become one."""
+    found: list[Span] = []
+    for place, span in enumerate(spans):
+        guidance = span.guidance
+        pause = span.end - span.start < 4 and span.breaths is None and guidance is Guidance.SILENCE
+        if pause and found and found[-1].block == span.block and place + 1 < len(spans):
+            guidance = found[-1].guidance
+        last = found[-1] if found else None
+        if last and (last.block, last.breaths, last.guidance) == (span.block, span.breaths, guidance):
+            found[-1] = Span(last.start, span.end, span.block, span.breaths, guidance)
+        else:
+            found.append(Span(span.start, span.end, span.block, span.breaths, guidance))
+    return tuple(found)
+
+
+def _longest_silence(timeline: Timeline) -> tuple[Fraction, Fraction]:
+    best, quiet = (Fraction(0), Fraction(0)), Fraction(0)
+    for moment in timeline.spoken:
+        if moment.at - quiet > best[1] - best[0]:
+            best = (quiet, moment.at)
+        lasts = moment.length if moment.kind is EventKind.TALK else min(moment.length, WORD)
+        quiet = max(quiet, moment.at + lasts)
+    return (quiet, timeline.length) if timeline.length - quiet > best[1] - best[0] else best
+
+
+def _strong(spans: tuple[Span, ...]) -> Fraction:
+    longest = run = Fraction(0)
+    for span in spans:
+        run = run + span.end - span.start if span.breaths is not None else Fraction(0)
+        longest = max(longest, run)
+    return longest
