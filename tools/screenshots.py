@@ -44,9 +44,9 @@ def main(folder: Path) -> None:
     window.choose(Chosen(6, 3, 2))
     window.player.seek(float(window.preparation.timeline.blocks[6].start) + 33.3)
     take(window, folder, "score-set")
-    window.night.setChecked(True)
+    window.menus.night.setChecked(True)
     take(window, folder, "score-night")
-    window.night.setChecked(False)
+    window.menus.night.setChecked(False)
     with tempfile.TemporaryDirectory() as made:
         os.environ["HOME"] = made
         window.render()

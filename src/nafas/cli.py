@@ -92,9 +92,7 @@ def _new(options: argparse.Namespace) -> int:
         block = read_block(text)
         session = insert_block(session, len(session.blocks), block)
     save_session(session, output)
-    print(
-        f"{output}: {len(session.blocks)} block(s), {float(session.written_length):g} s with opening and closing"
-    )
+    print(f"{output}: {len(session.blocks)} block(s), {float(session.written_length):g} s with opening and closing")
     return 0
 
 

@@ -25,8 +25,8 @@ def test_save_as_adds_the_ending_and_goes_on_under_the_new_name(window, folder, 
     assert window.save_as() and window.document.path == folder / "other.nafas"
     assert load_session(folder / "other.nafas") == load_session(folder / "short.nafas")
     assert recent_files()[:2] == [folder / "other.nafas", folder / "short.nafas"]
-    window._fill_recent()
-    assert [action.text() for action in window.recent.actions()] == [str(path) for path in recent_files()]
+    window.menus._fill_recent()
+    assert [action.text() for action in window.menus.recent.actions()] == [str(path) for path in recent_files()]
 
 
 def test_open_by_dialog_and_a_new_session_asks_for_a_name(window, folder, monkeypatch):
@@ -44,7 +44,7 @@ def test_the_demo_opened_as_a_copy_is_never_written(qtbot, window, folder, monke
 
     before = SESSION.read_bytes()
     assert window.files.open(SESSION, as_copy=True)
-    window.add("rest")
+    window.editing.add("rest")
     answer_file(monkeypatch, "getSaveFileName", folder / "mine.nafas")
     assert window.save() and SESSION.read_bytes() == before
     ready(qtbot, window)
@@ -106,16 +106,16 @@ def test_too_much_is_refused_and_said(window):
         name, value = next(iter(fields.items()))
         window.details.breath.set(name, value, name)
     before = window.document.session
-    window.score.counts_typed.emit(1, 1, 99)
+    window.score.counts_typed.emit(1, 1, 1, 99)
     assert window.document.session is before and "60" in window.statusBar().currentMessage()
-    window.score.counts_typed.emit(1, 1, 60)
+    window.score.counts_typed.emit(1, 1, 1, 60)
     assert window.document.session is before and "4 h" in window.statusBar().currentMessage()
 
 
 def test_no_recovery_copy_possible_is_said_but_stops_nothing(window, monkeypatch):
     state_folder().rmdir() if not any(state_folder().iterdir()) else None
     monkeypatch.setenv("NAFAS_STATE", "/proc/none")
-    window.add("rest")
+    window.editing.add("rest")
     window.document.keep()
     assert "recovery copy" in window.statusBar().currentMessage() and len(window.document.session.blocks) == 3
 

@@ -48,7 +48,7 @@ def picture(window):
 
 def test_choosing_playing_and_night_change_what_is_seen(qtbot, window):
     plain = picture(window)
-    window.choose(Chosen(1, 1, 1), from_score=True)
+    window.choose(Chosen(1, 1, 1))
     chosen = picture(window)
     window.player.seek(float(window.preparation.timeline.blocks[1].start) + 0.5)
     playing = picture(window)

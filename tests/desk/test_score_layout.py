@@ -41,5 +41,5 @@ def test_rounds_that_should_match_line_up_and_longer_ones_stick_out():
 def test_a_thousand_rounds_show_only_what_is_in_sight():
     session = Session(blocks=(breath("4-4", 500), breath("4-4", 500, id="b")))
     layout = page(session)
-    assert len(layout.rows) == 1002 and len(layout.rows_between(30_000, 30_500)) < 10
+    assert len(layout.rows) == 1004 and len(layout.rows_between(30_000, 30_500)) < 10
     assert page(Session()).rows == [] and page(Session()).row_at(5) is None

@@ -75,7 +75,7 @@ def test_details_change_the_session_and_bad_values_do_not(qtbot, window):
         Fraction(20, 21),
     )
     type_into(qtbot, form.count.line, "9")
-    assert window.document.session.blocks[1].count_length == Fraction(20, 21) and form.faults.isVisible()
+    assert window.document.session.blocks[1].count_length == Fraction(20, 21) and form.count.fault.isVisible()
     type_into(qtbot, form.pattern.line, "4-")
     assert form.pattern.fault.isVisible() and window.document.session.blocks[1].pattern.counts == 5
     type_into(qtbot, form.pattern.line, "in 4, hold 7 silent, out 8")
@@ -102,17 +102,18 @@ def test_words_typed_are_spoken_and_timed(qtbot, window):
 
 def test_undo_and_redo_of_everything(qtbot, window):
     start = window.document.session
-    window.add("talk")
-    window.add("rest")
-    window.add("breath")
-    window._move(2, -1)
-    window._remove(1)
+    window.editing.add("talk")
+    window.editing.add("rest")
+    window.editing.add("breath")
+    window.editing.choose(Chosen(2))
+    window.editing.move(-1)
+    window.editing.remove()
     end = window.document.session
     for _ in range(5):
-        window.undo_action.trigger()
-    assert window.document.session == start and not window.document.dirty and not window.undo_action.isEnabled()
+        window.menus.undo.trigger()
+    assert window.document.session == start and not window.document.dirty and not window.menus.undo.isEnabled()
     for _ in range(5):
-        window.redo_action.trigger()
+        window.menus.redo.trigger()
     assert window.document.session == end and window.document.dirty
 
 
@@ -185,7 +186,7 @@ def test_collisions_are_shown_and_said(qtbot, window):
 
 
 def test_save_open_and_the_guard_for_unsaved_work(qtbot, window, folder, monkeypatch):
-    window.add("rest")
+    window.editing.add("rest")
     assert window.document.dirty
     monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Cancel)
     assert not window.close() and not window.files.new() and window.isVisible()
@@ -200,7 +201,7 @@ def test_save_open_and_the_guard_for_unsaved_work(qtbot, window, folder, monkeyp
 
 
 def test_a_failed_save_keeps_everything(qtbot, window, folder, monkeypatch):
-    window.add("rest")
+    window.editing.add("rest")
     said = []
     monkeypatch.setattr(QMessageBox, "exec", lambda box: said.append(box.text()))
     monkeypatch.setattr("nafas.script.file.os.fsync", lambda handle: (_ for _ in ()).throw(OSError(28, "full")))
@@ -209,7 +210,7 @@ def test_a_failed_save_keeps_everything(qtbot, window, folder, monkeypatch):
 
 
 def test_unsaved_work_is_kept_for_after_a_crash(qtbot, window, monkeypatch):
-    window.add("rest")
+    window.editing.add("rest")
     window.document.keep()
     (kept,) = (state_folder() / "recovery").glob("*.json")
     monkeypatch.setattr("nafas.script.keeping._alive", lambda pid: False)

@@ -8,6 +8,7 @@ import pytest
 from helpers import breath
 
 from nafas.script import Rest, Session
+from nafas.script.blocks import sentences
 from nafas.script.edit import change, change_block, insert_block, move_block, rebase_assets, remove_block
 from nafas.script.history import History
 from nafas.script.keeping import (
@@ -18,7 +19,6 @@ from nafas.script.keeping import (
     recent_files,
     state_folder,
 )
-from nafas.script.blocks import sentences
 
 
 def test_edits_make_new_sessions_with_unique_ids():

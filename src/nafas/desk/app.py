@@ -31,7 +31,7 @@ def open_window(session: Path | None = None, as_copy: bool = False) -> int:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     app = application()
     window = MainWindow()
-    window.night.setChecked(theme.theme() is theme.NIGHT)
+    window.menus.night.setChecked(theme.theme() is theme.NIGHT)
     window.show()
 
     def begin() -> None:

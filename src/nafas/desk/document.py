@@ -69,6 +69,10 @@ class Document(QObject):
         """Start an empty session."""
         self._start(Session(), None, Path.cwd(), saved=True)
 
+    def start(self, session: Session) -> None:
+        """Start from a session that is no file yet."""
+        self._start(session, None, Path.cwd(), saved=False)
+
     def open(self, path: Path, as_copy: bool = False) -> None:
         """Open a session file. Raises InputError; the document is then as before.
 

@@ -68,13 +68,13 @@ class CheckedLine(QWidget):
             self.line.style().polish(self.line)
 
 
-def message_of(error: ValueError) -> str:
+def message_of(error: Exception) -> str:
     """The words of an error for people, without pydantic's frame around them."""
     from pydantic import ValidationError
 
     if isinstance(error, ValidationError):
         first = error.errors(include_url=False)[0]
-        return str(first.get("ctx", {}).get("error") or first["msg"])
+        error = first.get("ctx", {}).get("error") or ValueError(first["msg"])
     from nafas.errors import InputError
 
     if isinstance(error, InputError):
@@ -103,10 +103,12 @@ class TextField(QPlainTextEdit):
         return tuple(line.strip() for line in self.toPlainText().split("\n") if line.strip())
 
     def show_paragraphs(self, paragraphs: tuple[str, ...]) -> None:
-        if self.paragraphs() == paragraphs:
-            return
+        if self.paragraphs() != paragraphs:
+            self.show_plain("\n\n".join(paragraphs))
+
+    def show_plain(self, text: str) -> None:
         self._quiet = True
-        self.setPlainText("\n\n".join(paragraphs))
+        self.setPlainText(text)
         self._quiet = False
 
     def _tell(self) -> None:
@@ -124,6 +126,62 @@ class TextField(QPlainTextEdit):
         super().focusOutEvent(event)
 
 
+class ParsedText(QWidget):
+    """A few lines read together by `parse`; a ValueError's words are shown below them, and nothing changes.
+
+    Signals:
+        changed: the value read, once the person pauses.
+        left: the field was left.
+    """
+
+    changed = Signal(object)
+    left = Signal()
+
+    def __init__(self, name: str, parse: Callable[[str], object], hint: str = "") -> None:
+        super().__init__()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(1)
+        self.edit = TextField(name, hint)
+        self.edit.setFixedHeight(96)
+        self.fault = QLabel(objectName="fault")
+        self.fault.setWordWrap(True)
+        self.fault.hide()
+        box.addWidget(self.edit)
+        box.addWidget(self.fault)
+        self._parse = parse
+        self.edit.changed.connect(lambda _: self._read())
+        self.edit.left.connect(self.left)
+
+    def show_text(self, text: str) -> None:
+        """Show a value from outside, unless what is typed says the same or is not right yet."""
+        if self.edit.hasFocus() and self._says(text):
+            return
+        if self.edit.toPlainText() != text:
+            self.edit.show_plain(text)
+        self.fault.hide()
+
+    def _says(self, text: str) -> bool:
+        try:
+            return bool(self._parse(self.edit.toPlainText()) == self._parse(text))
+        except ValueError:
+            return True
+
+    def _read(self) -> None:
+        try:
+            value = self._parse(self.edit.toPlainText())
+        except ValueError as error:
+            self.fault.setText(message_of(error))
+            self.fault.show()
+            return
+        self.fault.hide()
+        self.changed.emit(value)
+
+    def flush(self) -> None:
+        """Hand over what was typed last, now."""
+        self.edit.flush()
+
+
 class Choice(QComboBox):
     """A choice of values, each with its words."""
 
@@ -135,6 +193,10 @@ class Choice(QComboBox):
         self._values = [value for value, _ in options]
         self.addItems([words for _, words in options])
         self.activated.connect(lambda place: self.chose.emit(self._values[place]))
+
+    def value(self) -> object:
+        """The value that is chosen."""
+        return self._values[self.currentIndex()]
 
     def show_value(self, value: object) -> None:
         if value in self._values:

@@ -7,7 +7,7 @@ from PySide6.QtGui import QFontMetricsF, QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.theme import font
-from nafas.script import NotationError, SetNotation, parse_set
+from nafas.script import NotationError, read_block
 from nafas.timing.clock import clock
 
 
@@ -35,7 +35,7 @@ class QuickEntry(QWidget):
 
     def _enter(self) -> None:
         try:
-            said: SetNotation = parse_set(self.line.text())
+            said = read_block(self.line.text())
         except NotationError as error:
             self._mark(f"{error.problem}: {error.remedy}")
             # The cursor goes where the mistake is, marked where there is a character to mark.
@@ -52,9 +52,10 @@ class QuickEntry(QWidget):
 
 
 class Masthead(QWidget):
-    """Signals: quick entry, play or pause, render."""
+    """Signals: quick entry, play or pause, render, and the view that is wanted ("plan" or "score")."""
 
     entered = Signal(object)
+    view = Signal(str)
     play = Signal()
     render = Signal()
 
@@ -63,6 +64,17 @@ class Masthead(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(14, 8, 14, 6)
         grid.setHorizontalSpacing(14)
+        views = QHBoxLayout()
+        views.setSpacing(0)
+        self.views: dict[str, QPushButton] = {}
+        for name, text, keys in (("plan", "Plan", "Ctrl+1"), ("score", "Score", "Ctrl+2")):
+            button = QPushButton(text, objectName="view", checkable=True, autoExclusive=True)
+            button.setToolTip(f"{text} ({keys})")
+            button.clicked.connect(lambda _=False, name=name: self.view.emit(name))
+            views.addWidget(button)
+            self.views[name] = button
+        self.views["score"].setChecked(True)
+        grid.addLayout(views, 0, 0)
         names = QVBoxLayout()
         names.setSpacing(0)
         self.title = QLabel(objectName="heading")
@@ -70,10 +82,10 @@ class Masthead(QWidget):
         self.about = QLabel(objectName="muted")
         names.addWidget(self.title)
         names.addWidget(self.about)
-        grid.addLayout(names, 0, 0)
+        grid.addLayout(names, 0, 1)
         self.entry = QuickEntry()
         self.entry.entered.connect(self.entered)
-        grid.addWidget(self.entry, 0, 1, Qt.AlignmentFlag.AlignVCenter)
+        grid.addWidget(self.entry, 0, 2, Qt.AlignmentFlag.AlignVCenter)
         right = QHBoxLayout()
         right.setSpacing(8)
         self.place = QLabel("0:00.0")
@@ -90,10 +102,13 @@ class Masthead(QWidget):
         self.render_button.clicked.connect(self.render)
         for widget in (self.place, self.play_button, self.render_button):
             right.addWidget(widget)
-        grid.addLayout(right, 0, 2)
-        grid.setColumnStretch(0, 5)
-        grid.setColumnStretch(1, 4)
+        grid.addLayout(right, 0, 3)
+        grid.setColumnStretch(1, 5)
+        grid.setColumnStretch(2, 4)
         self._full_title = ""
+
+    def show_view(self, name: str) -> None:
+        self.views[name].setChecked(True)
 
     def show_title(self, title: str, dirty: bool) -> None:
         self._full_title = (title or "Untitled session") + (" •" if dirty else "")

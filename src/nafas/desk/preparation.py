@@ -13,7 +13,9 @@ from PySide6.QtCore import QObject, Signal
 
 from nafas.errors import InputError
 from nafas.script import Session
-from nafas.timing import Timeline, compile_session, paced
+from nafas.script.edit import change
+from nafas.timing import Fit, SpokenLength, Timeline, compile_session, fit, paced
+from nafas.timing.clock import clock
 from nafas.voice import Cast, Narrator, cast_timeline
 
 if TYPE_CHECKING:
@@ -60,13 +62,9 @@ class Preparation(QObject):
         if key != self._voice_key or self.narrator is None:
             self.narrator = Narrator(session.voice, session.language, folder, strict=False)
             self._voice_key = key
-        narrator, guess = self.narrator, paced(session.voice.pace)
-
-        def length(text: str) -> Fraction:
-            return narrator.known_length(text) or guess(text)
-
+        narrator = self.narrator
         try:
-            self.timeline = compile_session(session, length)
+            self.timeline = compile_session(session, self._length(session))
         except InputError as error:
             self.failed.emit(str(error))
             return
@@ -74,6 +72,33 @@ class Preparation(QObject):
         with self._wake:
             self._wanted = (session, narrator)
             self._wake.notify()
+
+    @property
+    def fresh(self) -> bool:
+        """Whether the cast is that of the newest edit."""
+        return self.cast is not None and self.timeline is self.cast.timeline
+
+    def _length(self, session: Session) -> SpokenLength:
+        """What says how long words take: lines already read, and a guess by pace for others."""
+        narrator, guess = self.narrator, paced(session.voice.pace)
+        return lambda text: (narrator.known_length(text) if narrator else None) or guess(text)
+
+    def fit(self, target: Fraction | None) -> Fit | None:
+        """The ways of the newest session to a length; None without one."""
+        if self.timeline is None or target is None or not self.timeline.blocks:
+            return None
+        return fit(self.timeline.session, self._length(self.timeline.session), target)
+
+    def fitted(self, session: Session, length: Fraction | None) -> tuple[Session, str]:
+        """A session brought to a length in the best way there is, and what was done to it in words."""
+        if length is None:
+            return session, ""
+        session = change(session, target_length=length)
+        found = fit(session, self._length(session), length)
+        if found.reached or not found.options:
+            return session, found.summary
+        best = found.options[0]
+        return best.session, found.summary if not best.exact else f"{best.title}, to last {clock(length)}."
 
     def close(self) -> None:
         """Stop the worker."""

@@ -8,10 +8,10 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaint
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.theme import font, theme
-from nafas.script import BreathSet, PhaseKind
+from nafas.script import BreathSet, PhaseKind, Strokes
 from nafas.script.edit import block_name
 from nafas.timing import EventKind, TimedBlock, Timeline
-from nafas.timing.clock import clock
+from nafas.timing.clock import clock, tick_step
 from nafas.voice import Cast
 
 if TYPE_CHECKING:
@@ -136,12 +136,25 @@ class Ribbon(QWidget):
             painter.drawText(QPointF(begin + 4, 17), name)
         if isinstance(block.block, BreathSet):
             self._draw_breath(painter, block)
-        else:
+        elif isinstance(block.block, Strokes):
+            self._draw_strokes(painter, block)
+        if not isinstance(block.block, BreathSet):
             painter.setPen(QPen(theme().muted, 1))
             for event in block.body.events:
                 if event.kind is EventKind.TALK:
                     at, length = float(block.at(event)), event.length / block.body.per_second
                     painter.drawLine(QPointF(self._x(at), 46), QPointF(self._x(at + length), 46))
+
+    def _draw_strokes(self, painter: QPainter, block: TimedBlock) -> None:
+        """A comb where there is room for its teeth, else a filled band."""
+        painter.setPen(QPen(theme().ink, 1))
+        for event in block.body.events:
+            begin = self._x(float(block.at(event)))
+            end = begin + self._x(event.length / block.body.per_second) - self._x(0)
+            if event.kind is EventKind.STROKES and (end - begin) / max(1, event.count) < 3:
+                painter.fillRect(QRectF(begin, 40, end - begin, 24), theme().hold)
+            elif event.kind is EventKind.STROKE and end - begin >= 3:
+                painter.drawLine(QPointF(begin, 42), QPointF(begin, 64))
 
     def _draw_breath(self, painter: QPainter, block: TimedBlock) -> None:
         path, high, low = QPainterPath(), 28.0, 64.0
@@ -166,7 +179,7 @@ class Ribbon(QWidget):
 
     def _draw_times(self, painter: QPainter) -> None:
         length = self._length()
-        step = next((s for s in (10, 15, 30, 60, 120, 300, 600, 900, 1800) if length / s <= 14), 3600)
+        step = tick_step(length, 14)
         painter.setFont(font(8.5))
         painter.setPen(theme().muted)
         at = 0

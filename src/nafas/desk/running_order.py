@@ -1,7 +1,19 @@
-"""The running order: the blocks, their lengths, and the total against the target."""
+"""The running order: the blocks and their lengths. Choose one or several, drag them to another place, lock them."""
 
-from PySide6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPen
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QEvent,
+    QItemSelection,
+    QItemSelectionModel,
+    QMimeData,
+    QModelIndex,
+    QPointF,
+    QRectF,
+    QSize,
+    Qt,
+    Signal,
+)
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -16,7 +28,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.theme import font, theme
-from nafas.script import BreathSet, Rest, format_set
+from nafas.script import BreathSet, Rest, Strokes, block_notation
 from nafas.script.edit import block_name
 from nafas.timing import TimedBlock, Timeline
 from nafas.timing.clock import clock
@@ -24,7 +36,14 @@ from nafas.timing.clock import clock
 _BLOCK = Qt.ItemDataRole.UserRole
 
 
+_ROWS = "application/x-nafas-rows"
+
+
 class _Blocks(QAbstractListModel):
+    """Signals: reordered, with the places dragged and the place they go before."""
+
+    reordered = Signal(list, int)
+
     def __init__(self) -> None:
         super().__init__()
         self.blocks: tuple[TimedBlock, ...] = ()
@@ -49,13 +68,41 @@ class _Blocks(QAbstractListModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return block_name(block.block)
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            return f"{block_name(block.block)}, {_about(block)}, {clock(block.length)}"
+            locked = ", locked" if block.block.locked else ""
+            return f"{block_name(block.block)}, {_about(block)}, {clock(block.length)}{locked}"
         return block if role == _BLOCK else None
+
+    # -- dragging
+
+    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+        if not index.isValid():
+            return Qt.ItemFlag.ItemIsDropEnabled  # between blocks, not onto one
+        return super().flags(index) | Qt.ItemFlag.ItemIsDragEnabled
+
+    def supportedDropActions(self) -> Qt.DropAction:
+        return Qt.DropAction.MoveAction
+
+    def mimeTypes(self) -> list[str]:
+        return [_ROWS]
+
+    def mimeData(self, indexes: list[QModelIndex]) -> QMimeData:
+        data = QMimeData()
+        data.setData(_ROWS, ",".join(str(index.row()) for index in indexes).encode())
+        return data
+
+    def dropMimeData(self, data: QMimeData, action: Qt.DropAction, row: int, column: int, parent: QModelIndex) -> bool:
+        rows = sorted(int(n) for n in bytes(data.data(_ROWS)).decode().split(",") if n)
+        if rows:
+            self.reordered.emit(rows, len(self.blocks) if row < 0 else row)
+        return False  # the session changes and shows itself anew; the view must move nothing
 
 
 def _about(block: TimedBlock) -> str:
-    if isinstance(block.block, BreathSet):
-        return format_set(block.block.pattern, block.block.rounds, None).replace(" x", "  ×")
+    if isinstance(block.block, BreathSet) and not block.block.title:
+        many = len(block.rounds)
+        return f"{many} rounds" if many > 1 else "1 round"
+    if isinstance(block.block, BreathSet | Strokes):
+        return block_notation(block.block)
     return "natural breath" if isinstance(block.block, Rest) else "talk"
 
 
@@ -80,15 +127,38 @@ class _Painter(QStyledItemDelegate):
         painter.drawText(QRectF(area.left() + 12, area.top() + 4, room, 20), name)
         painter.setFont(font(9))
         painter.setPen(theme().muted)
-        about = painter.fontMetrics().elidedText(_about(block), Qt.TextElideMode.ElideRight, int(area.width() - 24))
-        painter.drawText(QRectF(area.left() + 12, area.top() + 24, area.width() - 22, 18), about)
+        room = area.width() - (44 if block.block.locked else 24)
+        about = painter.fontMetrics().elidedText(_about(block), Qt.TextElideMode.ElideRight, int(room))
+        painter.drawText(QRectF(area.left() + 12, area.top() + 24, room + 2, 18), about)
+        if block.block.locked:
+            _draw_lock(painter, lock_area(area).center())
         painter.setPen(QPen(theme().rule, 1))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
+
+
+def lock_area(item: QRectF) -> QRectF:
+    """Where a block's lock is drawn and clicked."""
+    return QRectF(item.right() - 26, item.top() + 23, 20, 20)
+
+
+def _draw_lock(painter: QPainter, middle: QPointF) -> None:
+    painter.setPen(QPen(theme().accent, 1.6))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawArc(QRectF(middle.x() - 3, middle.y() - 6, 6, 8), 0, 180 * 16)
+    painter.setBrush(theme().accent)
+    painter.drawRoundedRect(QRectF(middle.x() - 4.5, middle.y() - 1.5, 9, 6.5), 1, 1)
 
 
 class _List(QListView):
     moved = Signal(int)
     removed = Signal()
+    lock_clicked = Signal(int)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        index = self.indexAt(event.position().toPoint())
+        if index.isValid() and lock_area(QRectF(self.visualRect(index))).contains(event.position()):
+            self.lock_clicked.emit(index.row())
+        super().mouseReleaseEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         up_down = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
@@ -101,12 +171,15 @@ class _List(QListView):
 
 
 class RunningOrder(QWidget):
-    """Signals: chose a block; add a block of a kind ("talk", "rest", "breath"); move or remove the chosen one."""
+    """Signals: chose a block, and which are selected with it; add a block of a kind ("talk", "rest", "breath"); move or
+    remove the selected ones; reordered (places, before); lock or unlock one."""
 
-    chose = Signal(int)
+    chose = Signal(int, object)
     add = Signal(str)
-    move = Signal(int, int)
-    remove = Signal(int)
+    move = Signal(int)
+    remove = Signal()
+    reordered = Signal(list, int)
+    lock = Signal(int)
 
     def __init__(self) -> None:
         super().__init__()
@@ -122,10 +195,15 @@ class RunningOrder(QWidget):
         self.list.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Running order")
-        self.list.setToolTip("Alt+Up and Alt+Down move a block, Delete removes it")
-        self.list.selectionModel().currentChanged.connect(self._current)
-        self.list.moved.connect(lambda by: self.move.emit(self.current(), by))
-        self.list.removed.connect(lambda: self.remove.emit(self.current()))
+        self.list.setToolTip("Drag to move, or Alt+Up and Alt+Down. Ctrl or Shift chooses several. Ctrl+L locks.")
+        self.list.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.list.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.list.setDefaultDropAction(Qt.DropAction.MoveAction)
+        self.list.selectionModel().selectionChanged.connect(self._selected)
+        self._model.reordered.connect(self.reordered)
+        self.list.moved.connect(self.move)
+        self.list.removed.connect(self.remove)
+        self.list.lock_clicked.connect(self.lock)
         box.addWidget(self.list, 1)
         row = QHBoxLayout()
         row.setSpacing(5)
@@ -149,16 +227,29 @@ class RunningOrder(QWidget):
         self._model.replace(timeline.blocks)
         self._silent = False
 
-    def set_current(self, index: int) -> None:
+    def set_current(self, index: int, also: frozenset[int] = frozenset()) -> None:
+        """Show which block is chosen, and which are selected with it."""
         self._silent = True
-        self.list.setCurrentIndex(self._model.index(index) if index >= 0 else QModelIndex())
+        model = self.list.selectionModel()
         if index < 0:
-            self.list.clearSelection()
+            model.clear()
+        else:
+            # Without a command this would select the one alone, and scroll; the whole selection follows in one step.
+            model.setCurrentIndex(self._model.index(index), QItemSelectionModel.SelectionFlag.NoUpdate)
+            chosen = QItemSelection()
+            for place in sorted(also | {index}):
+                if place < len(self._model.blocks):
+                    chosen.select(self._model.index(place), self._model.index(place))
+            model.select(chosen, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+            self.list.scrollTo(self._model.index(index))
         self._silent = False
 
-    def _current(self, now: QModelIndex, before: QModelIndex) -> None:
-        if not self._silent and now.isValid():
-            self.chose.emit(now.row())
+    def _selected(self, *_: object) -> None:
+        if not self._silent:
+            rows = [index.row() for index in self.list.selectionModel().selectedIndexes()]
+            if rows:
+                current = self.current()
+                self.chose.emit(current if current in rows else rows[-1], frozenset(rows))
 
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)

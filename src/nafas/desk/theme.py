@@ -137,6 +137,10 @@ def _style(t: Theme) -> str:
         font-weight: 600; }}
     QPushButton#primary:focus {{ border: 2px solid {c["ink"]}; }}
     QPushButton#primary:disabled {{ background: {c["rule"]}; color: {c["muted"]}; border-color: {c["rule"]}; }}
+    QPushButton#view {{ background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0;
+        padding: 5px 10px; color: {c["muted"]}; font-weight: 600; }}
+    QPushButton#view:checked {{ color: {c["ink"]}; border-bottom-color: {c["accent"]}; }}
+    QPushButton#view:focus {{ background: {c["chosen"]}; }}
     QListView {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 6px; outline: none; }}
     QListView:focus {{ border: 2px solid {c["accent"]}; }}
     QScrollArea {{ border: none; background: transparent; }}

@@ -1,20 +1,21 @@
 """The main window: lays out the parts and carries what one says to the others. Nothing is computed here."""
 
+from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShowEvent
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
+    QDialog,
+    QFileDialog,
     QFrame,
-    QHBoxLayout,
     QMainWindow,
-    QMenu,
-    QMessageBox,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -22,28 +23,24 @@ from PySide6.QtWidgets import (
 from nafas.desk import theme
 from nafas.desk.details import Details
 from nafas.desk.document import Document
+from nafas.desk.editing import Editing
 from nafas.desk.files import Files
+from nafas.desk.find_bar import FindBar
 from nafas.desk.masthead import Masthead
+from nafas.desk.menus import Menus
 from nafas.desk.player import Player
 from nafas.desk.preparation import Preparation
 from nafas.desk.ribbon import Ribbon
 from nafas.desk.running_order import RunningOrder
 from nafas.desk.score import Chosen, ScoreView
-from nafas.script import Block, BreathSet, Pattern, Rest, SetNotation, Talk
-from nafas.script.edit import block_name, change_block, insert_block, move_block, remove_block
-from nafas.script.keeping import recent_files
-from nafas.script.phase import MAX_COUNTS
-
-_CAUTION = (
-    "Nafas measures and checks recordings. It gives no medical advice and does not replace licensed care. "
-    "Every session should say: stop and breathe naturally if light-headed, tingling, short of breath or uneasy; "
-    "never force; not while driving, in or near water, or at machines; ask a clinician first if pregnant or "
-    "living with a heart, lung, eye-pressure, seizure or mental-health condition."
-)
-
+from nafas.errors import InputError
+from nafas.script import Block
+from nafas.script.edit import block_name
 
 if TYPE_CHECKING:
+    from nafas.desk.plan import FitPanel, PlanView
     from nafas.desk.render_dialog import RenderDialog
+    from nafas.script.library import LibraryEntry
 
 
 class MainWindow(QMainWindow):
@@ -57,11 +54,14 @@ class MainWindow(QMainWindow):
         self.files = Files(self.document, self)
         self.preparation = Preparation(self)
         self.player = Player(self)
+        self.editing = Editing(self.document, self)
         self.masthead, self.order, self.score = Masthead(), RunningOrder(), ScoreView()
-        self.details, self.ribbon = Details(self.document), Ribbon()
+        self.details, self.ribbon, self.find_bar = Details(self.document), Ribbon(), FindBar()
+        self.plan: PlanView | None = None
+        self.fit_panel: FitPanel | None = None
         self.render_dialog: RenderDialog | None = None
         self._build()
-        self._menus()
+        self.menus = Menus(self)
         self._connect()
         for widget in (*self.findChildren(QAbstractButton), *self.findChildren(QComboBox)):
             widget.installEventFilter(self)
@@ -70,110 +70,51 @@ class MainWindow(QMainWindow):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Space plays from anywhere, but on a button or a choice it is that one's own key."""
-        if event.type() == QEvent.Type.ShortcutOverride and event.key() == Qt.Key.Key_Space and not event.modifiers():
+        own_space = isinstance(watched, QAbstractButton | QComboBox) and event.type() == QEvent.Type.ShortcutOverride
+        if own_space and event.key() == Qt.Key.Key_Space and not event.modifiers():
             event.accept()
             return True
+        if event.type() == QEvent.Type.KeyPress and watched in (self.score, self.order.list):
+            return self._block_keys(event)
         return super().eventFilter(watched, event)
+
+    def _block_keys(self, event: QKeyEvent) -> bool:
+        """Copy, cut and paste blocks, where no text is being written."""
+        if event.modifiers() == Qt.KeyboardModifier.ControlModifier:
+            keys = {Qt.Key.Key_C: self.editing.copy, Qt.Key.Key_X: self.editing.cut, Qt.Key.Key_V: self.editing.paste}
+            keys[Qt.Key.Key_A] = self.editing.choose_all
+            if event.key() in keys:
+                keys[event.key()]()
+                return True
+        return False
 
     def _build(self) -> None:
         page = QFrame()
         inner = QVBoxLayout(page)
         inner.setContentsMargins(0, 8, 0, 0)
+        inner.setSpacing(0)
+        inner.addWidget(self.find_bar)
         inner.addWidget(self.score)
+        self.centre, self.side = QStackedWidget(), QStackedWidget()
+        self.centre.addWidget(page)
+        self.side.addWidget(self.details)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
-        for widget in (self.order, page, self.details):
+        for widget in (self.order, self.centre, self.side):
             self.splitter.addWidget(widget)
         self.splitter.setStretchFactor(1, 1)
         self.splitter.setSizes([236, 744, 300])
         self.splitter.setChildrenCollapsible(False)
         self.order.setMinimumWidth(190)
-        self.details.setMinimumWidth(268)
+        self.side.setMinimumWidth(268)
         middle = QWidget()
         box = QVBoxLayout(middle)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
         box.addWidget(self.masthead)
         box.addWidget(self.splitter, 1)
-        foot = QHBoxLayout()
-        foot.setContentsMargins(0, 0, 0, 0)
-        foot.addWidget(self.ribbon)
-        box.addLayout(foot)
+        box.addWidget(self.ribbon)
         self.setCentralWidget(middle)
         self.statusBar().setSizeGripEnabled(False)
-
-    # -- menus
-
-    def _act(self, menu: QMenu, text: str, keys: str | QKeySequence.StandardKey | None, does: object) -> QAction:
-        action = QAction(text, self)
-        if keys is not None:
-            action.setShortcut(QKeySequence(keys))
-
-        def act() -> None:
-            self.details.flush()  # words still being typed belong to the session before the action
-            does()
-
-        action.triggered.connect(lambda _=False: act())
-        menu.addAction(action)
-        return action
-
-    def _menus(self) -> None:
-        keys = QKeySequence.StandardKey
-        file = self.menuBar().addMenu("&File")
-        self._act(file, "&New", keys.New, self.files.new)
-        self._act(file, "&Open…", keys.Open, self.files.open)
-        self.recent = file.addMenu("Open &recent")
-        self.recent.aboutToShow.connect(self._fill_recent)
-        self._act(file, "&Save", keys.Save, self.save)
-        self._act(file, "Save &as…", "Ctrl+Shift+S", self.save_as)
-        file.addSeparator()
-        self._act(file, "&Render…", "Ctrl+R", self.render)
-        file.addSeparator()
-        self._act(file, "&Quit", "Ctrl+Q", self.close)
-        edit = self.menuBar().addMenu("&Edit")
-        self.undo_action = self._act(edit, "&Undo", keys.Undo, self._undo)
-        self.redo_action = self._act(edit, "&Redo", "Ctrl+Shift+Z", self._redo)
-        edit.addSeparator()
-        self._act(edit, "Type a &breath", "Ctrl+B", self._focus_entry)
-        self._act(edit, "Add &talk", "Ctrl+T", lambda: self.add("talk"))
-        self._act(edit, "Add natural b&reath", "Ctrl+E", lambda: self.add("rest"))
-        edit.addSeparator()
-        self._act(edit, "Move block &up", "Alt+Up", lambda: self._move(self.score.chosen.block, -1))
-        self._act(edit, "Move block &down", "Alt+Down", lambda: self._move(self.score.chosen.block, 1))
-        self._act(edit, "Remove bloc&k", "Ctrl+Backspace", lambda: self._remove(self.score.chosen.block))
-        edit.addSeparator()
-        self._act(edit, "Session &details", "Ctrl+I", lambda: self.choose(Chosen()))
-        play = self.menuBar().addMenu("&Play")
-        self._act(play, "&Play or pause", "Space", self.player.toggle)
-        self._act(play, "Play from what is &chosen", "Shift+Space", self._play_chosen)
-        self._act(play, "Back to the &start", "Ctrl+Home", lambda: self.player.seek(0.0))
-        view = self.menuBar().addMenu("&View")
-        self.night = QAction("&Night colours", self, checkable=True, shortcut=QKeySequence("Ctrl+D"))
-        self.night.toggled.connect(self.set_night)
-        view.addAction(self.night)
-        guide = self.menuBar().addMenu("&Help")
-        self._act(guide, "&Keys", "F1", self._show_keys)
-        self._act(guide, "&Cautions", None, lambda: QMessageBox.information(self, "Cautions", _CAUTION))
-
-    def _fill_recent(self) -> None:
-        self.recent.clear()
-        for path in recent_files():
-            self._act(self.recent, str(path), None, lambda path=path: self.files.open(path))
-        if self.recent.isEmpty():
-            self.recent.addAction("No recent sessions").setEnabled(False)
-
-    def _show_keys(self) -> None:
-        actions = [a for menu in self.menuBar().actions() for a in menu.menu().actions() if not a.shortcut().isEmpty()]
-        rows = [(a.text().replace("&", "").rstrip("…"), a.shortcut().toString()) for a in actions]
-        rows += [
-            ("Next or previous line of the score", "Up, Down"),
-            ("Next or previous phase", "Left, Right"),
-        ]
-        rows += [("Set the chosen phase's counts", "0 to 9"), ("Change what is chosen", "Enter")]
-        cells = "".join(f"<tr><td style='padding-right:24px'>{text}</td><td>{key}</td></tr>" for text, key in rows)
-        box = QMessageBox(
-            QMessageBox.Icon.NoIcon, "Keys", f"<table>{cells}</table>", QMessageBox.StandardButton.Close, self
-        )
-        box.exec()
 
     # -- who tells whom
 
@@ -187,17 +128,34 @@ class MainWindow(QMainWindow):
         self.masthead.entered.connect(self._entered)
         self.masthead.play.connect(self.player.toggle)
         self.masthead.render.connect(self.render)
-        self.order.chose.connect(lambda index: self.choose(Chosen(index)))
-        self.order.add.connect(self.add)
-        self.order.move.connect(self._move)
-        self.order.remove.connect(self._remove)
-        self.score.chose.connect(lambda chosen: self.choose(chosen, from_score=True))
-        self.score.counts_typed.connect(self._counts_typed)
-        self.score.edit_asked.connect(self.details.focus_first)
+        self.masthead.view.connect(self.show_view)
+        editing, score = self.editing, self.score
+        self.order.chose.connect(self._chose_in_order)
+        self.order.add.connect(editing.add)
+        self.order.move.connect(editing.move)
+        self.order.remove.connect(editing.remove)
+        self.order.reordered.connect(editing.reorder)
+        self.order.lock.connect(editing.lock)
+        editing.selected.connect(self._selected)
+        editing.begin_writing.connect(self._begin_writing)
+        editing.said.connect(self.say)
+        score.chose.connect(lambda chosen: editing.choose(chosen, reveal=False))
+        score.also_chose.connect(editing.choose_also)
+        score.counts_typed.connect(editing.type_counts)
+        score.counts_dragged.connect(editing.drag_counts)
+        score.rounds_dragged.connect(editing.drag_rounds)
+        score.drag_ended.connect(self.document.part)
+        score.word_changed.connect(editing.retype)
+        score.edit_asked.connect(self.details.focus_first)
+        score.said.connect(self.say)
+        self.find_bar.found.connect(lambda place: editing.choose(Chosen(place)))
+        self.find_bar.closed.connect(score.setFocus)
         self.ribbon.seek.connect(self.player.seek)
         self.player.moved.connect(self._moved)
         self.player.playing_changed.connect(self._playing)
         self.player.output_lost.connect(self._output_lost)
+        for watched in (score, self.order.list):
+            watched.installEventFilter(self)
 
     def say(self, text: str) -> None:
         """Say something in the status line; it stays until something else is said."""
@@ -205,21 +163,14 @@ class MainWindow(QMainWindow):
 
     def _session_changed(self) -> None:
         self.preparation.prepare(self.document.session, self.document.folder)
-        chosen = self.score.chosen
-        blocks = self.document.session.blocks
-        if chosen.block >= len(blocks):
-            chosen = Chosen()
-        elif chosen.round and not isinstance(blocks[chosen.block], BreathSet):
-            chosen = Chosen(chosen.block)
-        self.score.set_chosen(chosen, reveal=False)
-        self.details.show_block(chosen.block)
-        self.order.set_current(chosen.block)
+        self.find_bar.show_session(self.document.session)
+        self.editing.hold_selection()
 
     def _state_changed(self) -> None:
         document = self.document
         for action, word, label in (
-            (self.undo_action, "&Undo", document.undo_label),
-            (self.redo_action, "&Redo", document.redo_label),
+            (self.menus.undo, "&Undo", document.undo_label),
+            (self.menus.redo, "&Redo", document.redo_label),
         ):
             action.setEnabled(label is not None)
             action.setText(f"{word} {label}" if label else word)
@@ -232,10 +183,11 @@ class MainWindow(QMainWindow):
         timeline = self.preparation.timeline
         if timeline is not None:
             self.order.show_timeline(timeline)
-            self.order.set_current(self.score.chosen.block)
+            self.order.set_current(self.editing.chosen.block, self.editing.also)
             self.score.show_timeline(timeline, None)
             self.ribbon.show_session(timeline, None, None)
             self.masthead.show_length(timeline.length, self.document.session.target_length, exact=False)
+            self._show_plan()
 
     def _show_sound(self) -> None:
         timeline, cast, mix = self.preparation.timeline, self.preparation.cast, self.preparation.mix
@@ -245,6 +197,7 @@ class MainWindow(QMainWindow):
         self.score.show_timeline(timeline, cast)
         self.ribbon.show_session(timeline, cast, mix)
         self.masthead.show_length(timeline.length, self.document.session.target_length, exact=True)
+        self._show_plan()
         self.player.set_mix(mix)
         notes = []
         if self.preparation.problems:
@@ -258,88 +211,108 @@ class MainWindow(QMainWindow):
             notes.append("Every line fits its slot")
         self.say("   ".join(notes))
 
-    # -- choosing and editing
+    # -- choosing
 
-    def choose(self, chosen: Chosen, from_score: bool = False) -> None:
+    def choose(self, chosen: Chosen) -> None:
         """Select something everywhere."""
-        self.score.set_chosen(chosen, reveal=not from_score)
-        self.order.set_current(chosen.block)
-        self.details.show_block(chosen.block)
+        self.editing.choose(chosen)
 
-    def _insert(self, block: Block, label: str) -> None:
-        blocks = self.document.session.blocks
-        place = self.score.chosen.block + 1 if self.score.chosen.block >= 0 else len(blocks)
-        self.document.edit(insert_block(self.document.session, place, block), label)
-        self.choose(Chosen(place))
+    def _chose_in_order(self, index: int, also: frozenset[int]) -> None:
+        self.editing.choose(Chosen(index), also if len(also) > 1 else frozenset())
 
-    def _entered(self, said: SetNotation) -> None:
-        block = BreathSet(id="set-1", pattern=said.pattern, rounds=said.rounds or 1, count_length=said.count_length)
-        self._try(lambda: self._insert(block, "add a breath set"))
+    def _selected(self, reveal: bool) -> None:
+        chosen, also = self.editing.chosen, self.editing.also
+        self.score.set_chosen(chosen, reveal, also)
+        self.order.set_current(chosen.block, also)
+        self.details.show_block(chosen.block, chosen.round, chosen.phase)
+        if self.plan is not None:
+            self.plan.arc.set_chosen(chosen.block)
+
+    def _entered(self, block: Block) -> None:
+        self.editing.insert([block], f"add {block_name(block)}")
         self.score.setFocus()
 
-    def add(self, kind: str) -> None:
-        """Add a block after the chosen one and put the cursor in it."""
-        block: Block
-        if kind == "talk":
-            block = Talk(id="talk-1")
-        elif kind == "rest":
-            block = Rest(id="rest-1", seconds=30)
-        else:
-            block = BreathSet(id="set-1", pattern=Pattern.model_validate("4-6"), rounds=6)
-        self._try(lambda: self._insert(block, f"add {block_name(block) or 'talk'}"))
+    def _begin_writing(self) -> None:
+        self.show_view("score")
         self.details.focus_first()
 
-    def _move(self, index: int, by: int) -> None:
-        blocks = self.document.session.blocks
-        if 0 <= index < len(blocks) and 0 <= index + by < len(blocks):
-            self.document.edit(move_block(self.document.session, index, index + by), "move a block")
-            self.choose(Chosen(index + by))
-
-    def _remove(self, index: int) -> None:
-        if 0 <= index < len(self.document.session.blocks):
-            name = block_name(self.document.session.blocks[index])
-            self.document.edit(remove_block(self.document.session, index), f"remove {name or 'talk'}")
-            left = len(self.document.session.blocks)
-            self.choose(Chosen(min(index, left - 1)))
-            self.say(f"Removed {name or 'talk'}. Ctrl+Z brings it back.")
-
-    def _counts_typed(self, index: int, phase: int, counts: int) -> None:
-        block = self.document.session.blocks[index]
-        if not isinstance(block, BreathSet) or counts > MAX_COUNTS:
-            self.say(f"A phase is at most {MAX_COUNTS} counts long")
-            return
-        phases = list(block.pattern.phases)
-        phases[phase - 1] = phases[phase - 1].model_copy(update={"counts": counts})
-
-        def set_counts() -> None:
-            pattern = Pattern(phases=tuple(phases))
-            self.document.edit(change_block(self.document.session, index, pattern=pattern), "change counts")
-
-        self._try(set_counts)
-
-    def _try(self, edit: object) -> None:
-        """Do an edit; if the session would not be sound, say why and change nothing."""
-        from nafas.desk.fields import message_of
-
-        try:
-            edit()
-        except ValueError as error:
-            self.say(message_of(error))
-
-    def _undo(self) -> None:
-        self.details.flush()
-        self.document.undo()
-
-    def _redo(self) -> None:
-        self.document.redo()
-
-    def _focus_entry(self) -> None:
+    def focus_entry(self) -> None:
         self.masthead.entry.line.setFocus()
         self.masthead.entry.line.selectAll()
 
+    def find(self) -> None:
+        """Open the find bar."""
+        self.show_view("score")
+        self.find_bar.begin(self.document.session, self.editing.chosen.block)
+
+    # -- views
+
+    def show_view(self, name: str) -> None:
+        """Show "plan" or "score"."""
+        if name == "plan" and self.plan is None:
+            self._make_plan()
+        place = 1 if name == "plan" else 0
+        if self.centre.currentIndex() != place:
+            self.details.flush()
+            self.centre.setCurrentIndex(place)
+            self.side.setCurrentIndex(place)
+        self.masthead.show_view(name)
+        if name == "plan":
+            self._show_plan()
+        else:
+            self.score.setFocus()
+
+    def _make_plan(self) -> None:
+        from nafas.desk.plan import FitPanel, PlanView  # late: the first paint need not wait for it
+
+        self.plan, self.fit_panel = PlanView(), FitPanel()
+        self.centre.addWidget(self.plan)
+        self.side.addWidget(self.fit_panel)
+        self.plan.arc.chose.connect(lambda index: self.editing.choose(Chosen(index)))
+        self.plan.arc.set_chosen(self.editing.chosen.block)
+        self.plan.library.start.connect(self._start_from)
+        self.plan.library.add.connect(self.editing.add_entry)
+        self.plan.library.said.connect(self.say)
+        self.fit_panel.target_changed.connect(self.editing.set_target)
+        self.fit_panel.apply.connect(self.editing.apply_fit)
+        self.fit_panel.said.connect(self.say)
+        for part in (self.plan, self.fit_panel):
+            for widget in (*part.findChildren(QAbstractButton), *part.findChildren(QComboBox)):
+                widget.installEventFilter(self)
+
+    def _show_plan(self) -> None:
+        timeline = self.preparation.timeline
+        if self.plan is None or self.fit_panel is None or timeline is None or self.centre.currentIndex() != 1:
+            return
+        session = self.document.session
+        self.plan.show_timeline(timeline, self.preparation.cast if self.preparation.fresh else None)
+        locked = [block_name(block) or "talk" for block in session.blocks if block.locked]
+        self.fit_panel.show_fit(self.preparation.fit(session.target_length), session.target_length, locked)
+
+    def _start_from(self, entry: "LibraryEntry", length: Fraction | None) -> None:
+        if entry.session is None or not self.files.may_leave():
+            return
+        session, told = self.preparation.fitted(entry.session, length)
+        self.document.start(session)
+        self.say(f"Started from {entry.name}. {told}".strip())
+
+    def keep(self) -> None:
+        """Save the chosen set or the whole session to the library."""
+        from nafas.desk.keep_dialog import KeepDialog
+
+        session, place = self.document.session, self.editing.chosen.block
+        block = session.blocks[place] if 0 <= place < len(session.blocks) else None
+        name = block_name(block) if block is not None and block.kind in ("breath", "strokes") else None
+        dialog = KeepDialog(name, session.title or "Untitled session", self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            what = (dialog.name.text(), dialog.purpose.value(), dialog.about.text(), dialog.what.value())
+            self.editing.keep_in_library(*what)
+            if self.plan is not None:
+                self.plan.library.fill()
+
     # -- playing
 
-    def _play_chosen(self) -> None:
+    def play_chosen(self) -> None:
         place = self.score.play_place()
         self.player.seek(place or 0.0)
         self.player.play()
@@ -372,6 +345,30 @@ class MainWindow(QMainWindow):
             self.say(f"Saved {self.document.path}")
         return done
 
+    def _beside(self, suffix: str) -> Path:
+        """A file name beside the session's, for what is made from it."""
+        document = self.document
+        stem = document.path.stem if document.path else document.session.title.lower().replace(" ", "-")
+        folder = document.path.parent if document.path else Path.home()
+        return folder / f"{stem.replace('/', '-') or 'session'}{suffix}"
+
+    def print_sheet(self) -> None:
+        """Ask where, and write the session sheet as a PDF."""
+        name, _ = QFileDialog.getSaveFileName(self, "Print session sheet", str(self._beside(".pdf")), "PDF (*.pdf)")
+        if name:
+            self.print_to(Path(name if name.lower().endswith(".pdf") else f"{name}.pdf"))
+
+    def print_to(self, path: Path) -> None:
+        """Write the session sheet as a PDF."""
+        from nafas.desk.sheet_print import print_sheet
+
+        if self.preparation.timeline is not None:
+            try:
+                print_sheet(self.preparation.timeline, path)
+                self.say(f"Printed to {path}")
+            except InputError as error:
+                self.say(str(error))
+
     def render(self) -> None:
         """Open the render dialog on the session as it stands."""
         from nafas.desk.render_dialog import RenderDialog  # late: the first paint need not wait for it
@@ -380,10 +377,8 @@ class MainWindow(QMainWindow):
         if self.render_dialog is not None and self.render_dialog.running:
             self.render_dialog.raise_()
             return
-        stem = self.document.path.stem if self.document.path else self.document.session.title.lower().replace(" ", "-")
-        folder = self.document.path.parent if self.document.path else Path.home()
-        target = folder / f"{stem.replace('/', '-') or 'session'}.flac"
-        self.render_dialog = RenderDialog(self.document.session, self.document.folder, target, self)
+        document = self.document
+        self.render_dialog = RenderDialog(document.session, document.folder, self._beside(".flac"), self)
         self.render_dialog.show()
 
     def set_night(self, night: bool) -> None:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from nafas.script.exact import Seconds
-from nafas.script.guidance import Fade, FadeStep
+from nafas.script.guidance import Fade
 from nafas.script.pacing import CountLength, Glide, Pacing, Rounds, steps_of
 from nafas.script.pattern import Pattern
 from nafas.script.phase import Counting, Model, Side, is_one_line
@@ -203,4 +203,3 @@ class Strokes(_Base):
 
 
 Block = Annotated[Talk | Rest | BreathSet | Strokes, Field(discriminator="kind")]
-

@@ -3,6 +3,8 @@
 Nafas shows them and defers to licensed practice. The words are ready to be spoken.
 """
 
+from fractions import Fraction
+
 from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.phase import Phase
 from nafas.script.rounds import expand
@@ -39,7 +41,7 @@ def cautions_for(block: Block) -> tuple[str, ...]:
     if isinstance(block, Strokes):
         return ("rapid",)
     assert isinstance(block, BreathSet)
-    rounds = expand(block, block.count_length or 1)  # type: ignore[arg-type]  # only which holds there are matters
+    rounds = expand(block, block.count_length or Fraction(1))  # only which holds there are matters
     phases = [phase for one in rounds for phase in one.phases]
     found = ["holds"] if any(map(_is_long_hold, phases)) else []
     if max(one.counts for one in rounds) > rounds[0].counts:

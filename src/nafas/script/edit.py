@@ -2,11 +2,12 @@
 
 import os
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import Any
 
 from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Talk
+from nafas.script.entry import block_notation
 from nafas.script.session import Session
 
 
@@ -38,25 +39,67 @@ def with_blocks(session: Session, blocks: Sequence[Block]) -> Session:
 
 def insert_block(session: Session, index: int, block: Block) -> Session:
     """The session with `block` before place `index`, its id made unique."""
-    block = block.model_copy(update={"id": free_id(session, block.id)})
-    return with_blocks(session, [*session.blocks[:index], block, *session.blocks[index:]])
+    return insert_blocks(session, index, [block])
+
+
+def insert_blocks(session: Session, index: int, blocks: Sequence[Block]) -> Session:
+    """The session with blocks before place `index`, their ids made unique; those that refer to each other still do."""
+    taken = {block.id for block in session.blocks}
+    names: dict[str, str] = {}
+    added: list[Block] = []
+    for block in blocks:
+        names[block.id] = _free(block.id, taken)
+        taken.add(names[block.id])
+        changed: dict[str, object] = {"id": names[block.id]}
+        if isinstance(block, BreathSet) and block.count_from in names:
+            changed["count_from"] = names[block.count_from]
+        added.append(block.model_copy(update=changed))
+    return with_blocks(session, [*session.blocks[:index], *added, *session.blocks[index:]])
 
 
 def remove_block(session: Session, index: int) -> Session:
     """The session without block `index`."""
-    return with_blocks(session, [*session.blocks[:index], *session.blocks[index + 1 :]])
+    return remove_blocks(session, [index])
+
+
+def remove_blocks(session: Session, places: Collection[int]) -> Session:
+    """The session without the blocks at these places."""
+    return with_blocks(session, [block for place, block in enumerate(session.blocks) if place not in places])
 
 
 def move_block(session: Session, index: int, to: int) -> Session:
     """The session with block `index` standing at place `to`."""
-    blocks = list(session.blocks)
-    blocks.insert(to, blocks.pop(index))
-    return with_blocks(session, blocks)
+    return move_blocks(session, [index], to if to < index else to + 1)
+
+
+def move_blocks(session: Session, places: Collection[int], before: int) -> Session:
+    """The session with some blocks, in their order, standing before the block that is now at `before`."""
+    moved = [session.blocks[place] for place in sorted(places)]
+    head = [block for place, block in enumerate(session.blocks[:before]) if place not in places]
+    tail = [block for place, block in enumerate(session.blocks) if place >= before and place not in places]
+    return with_blocks(session, [*head, *moved, *tail])
+
+
+def find_text(session: Session, text: str) -> list[int]:
+    """Places of the blocks in which `text` stands, in titles, words or notation; case is nothing."""
+    wanted = text.casefold().strip()
+    if not wanted:
+        return []
+    found = []
+    for place, block in enumerate(session.blocks):
+        words = [block.title, block_name(block), block_notation(block), *getattr(block, "paragraphs", ())]
+        words += [getattr(block, name, "") for name in ("ease_words", "recovery_words")]
+        if any(wanted in each.casefold() for each in words):
+            found.append(place)
+    return found
 
 
 def free_id(session: Session, wanted: str) -> str:
     """`wanted`, or with a number after it where that id is taken."""
-    taken = {block.id for block in session.blocks}
+    return _free(wanted, {block.id for block in session.blocks})
+
+
+def _free(wanted: str, taken: Collection[str]) -> str:
     if wanted not in taken:
         return wanted
     stem = re.sub(r"-\d+$", "", wanted)[:34]

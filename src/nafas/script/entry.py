@@ -5,6 +5,7 @@ from fractions import Fraction
 from nafas.script.blocks import Block, BreathSet, Rest, Strokes
 from nafas.script.exact import decimal_text
 from nafas.script.notation import format_set, parse_set
+from nafas.script.phase import Counting
 from nafas.script.tokens import NotationError, Reader
 
 _FORMS = ("rapid", "bellows")
@@ -56,7 +57,9 @@ def _strokes(reader: Reader, block_id: str) -> Strokes:
             said["recovery"] = reader.exact("recovery", Fraction(0), Fraction(600), "rest 45s")
             reader.take("word", "s", "sec", "seconds")
         else:
-            raise reader.fail("this is not understood", "write @ 60/min, every 10, down, quiet, arms, demo 5 or rest 45s")
+            raise reader.fail(
+                "this is not understood", "write @ 60/min, every 10, down, quiet, arms, demo 5 or rest 45s"
+            )
     return Strokes.model_validate(said)
 
 
@@ -84,7 +87,7 @@ def block_notation(block: Block) -> str:
     if not isinstance(block, Strokes):
         return ""
     words = [block.form, str(block.strokes), f"@ {decimal_text(block.per_minute)}/min", f"every {block.every}"]
-    words += ["down"] * (block.counting == "down") + ["quiet"] * (not block.ticks) + ["arms"] * block.arms
+    words += ["down"] * (block.counting is Counting.DOWN) + ["quiet"] * (not block.ticks) + ["arms"] * block.arms
     if block.demonstration:
         words.append(f"demo {block.demonstration} @ {decimal_text(block.demonstration_per_minute)}/min")
     return " ".join([*words, f"rest {decimal_text(block.recovery)}s"])

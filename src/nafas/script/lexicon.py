@@ -51,7 +51,7 @@ class Lexicon:
     """Words by meaning. Compared and hashed by identity, so that what is built from it can be kept cheaply."""
 
     language: str
-    wording: Wording = Wording()
+    wording: Wording
 
     def count(self, number: int) -> str:
         """The word for a number, 0 to 999."""

@@ -1,6 +1,6 @@
 """Breath notation of a whole set, as typed, stored and printed back. Phases are in `phase_notation`.
 
-    4-4-4-4 x6 @ 1.2s                    rounds, and seconds a count; also @ 50/min, or @ as long-exhale (an earlier set)
+    4-4-4-4 x6 @ 1.2s                    rounds, and seconds a count; or @ 50/min, or @ as an-earlier-set
     4-4-4-4 x2 step 1 to 8 drop step     one count more every two rounds, the last hold of each step left out
     4-4 x1 step 1 on out to 8            the exhale grows
     3-3 x4 ladder 1 3/2 2                the exhale's ratio grows, rounded up (else: round down, nearest, refuse)
@@ -73,7 +73,9 @@ def parse_set(text: str) -> SetNotation:
         pattern, own = _pattern(reader), dict[str, object]()
         _clauses(reader, own, _OWN)
         if "count_from" in own:
-            raise reader.fail("a later step cannot borrow its count", "write its seconds, for example @ 1.2s", reader.last)
+            raise reader.fail(
+                "a later step cannot borrow its count", "write its seconds, for example @ 1.2s", reader.last
+            )
         steps.append(TableStep(pattern=pattern, rounds=own.get("rounds", 1), count_length=own.get("count_length")))
         _clauses(reader, said, {name: read for name, read in _WHOLE.items() if name not in ("step", "ladder", "glide")})
     if not reader.done:
@@ -115,6 +117,29 @@ def parse_pattern(text: str) -> tuple[Phase, ...]:
     if not reader.done:
         raise reader.fail("a pattern ends here", "give rounds and count length in their own fields")
     return tuple(phases)
+
+
+def parse_count(text: str) -> tuple[Fraction | None, str | None]:
+    """Read a count length alone: `1.2s`, `50/min`, or `as long-exhale`; empty text is the session's (None, None).
+
+    Raises:
+        NotationError: with the character at fault.
+    """
+    if not text.strip():
+        return None, None
+    reader = Reader(text)
+    reader.take("mark", "@")
+    found = (None, _set_id(reader)) if reader.take("word", "as") else (_count_length(reader), None)
+    if not reader.done:
+        raise reader.fail("this is not understood", "write 1.2s, 50/min, or as and an earlier set's id")
+    return found
+
+
+def format_count(count_length: Fraction | None, count_from: str | None) -> str:
+    """`1.2s`, `as long-exhale`, or "" for the session's."""
+    if count_from is not None:
+        return f"as {count_from}"
+    return "" if count_length is None else f"{decimal_text(count_length)}s"
 
 
 def parse_fade(text: str) -> tuple[FadeStep, ...]:
@@ -230,7 +255,7 @@ def _step_up(reader: Reader) -> StepUp:
 
 
 def _ladder(reader: Reader) -> Ladder:
-    ratios = []
+    ratios: list[Fraction] = []
     while reader.peek("number") or not ratios:
         ratios.append(reader.exact("a ratio", Fraction(1, 4), Fraction(6), "ladder 1 3/2 2"))
     rounding = "up"

@@ -64,7 +64,9 @@ class StepUp(Model):
 
     def _grown(self, pattern: Pattern, by: int) -> tuple[Phase, ...]:
         return tuple(
-            phase.resized(phase.counts + by) if by and phase.counts and (not self.on or phase.kind in self.on) else phase
+            phase.resized(phase.counts + by)
+            if by and phase.counts and (not self.on or phase.kind in self.on)
+            else phase
             for phase in pattern.phases
         )
 

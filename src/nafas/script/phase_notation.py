@@ -1,11 +1,11 @@
 """Breath notation of phases: reading and writing one round.
 
-    4-2-8                       in 4, hold full 2, out 8 (two numbers: in, out; four: with an empty hold)
-    in 4, hold 7 silent, out 8 down "let it go"      `hold` is full after an inhale, empty after an exhale
-    in 2+2+2 (belly, ribs, chest), out 8             parts with slight pauses; 2~2~2: places in one smooth breath
-    in L 4, out R 4             sides; also nose, mouth, pursed, throat; to 2/3; hum, chant, sigh
-    hold 30s calls half 10 5 release                 a hold in seconds, with calls
-    in 4 long "breathe in softly" move "arms up"     said in the first round; `move always` in every one
+4-2-8                       in 4, hold full 2, out 8 (two numbers: in, out; four: with an empty hold)
+in 4, hold 7 silent, out 8 down "let it go"      `hold` is full after an inhale, empty after an exhale
+in 2+2+2 (belly, ribs, chest), out 8             parts with slight pauses; 2~2~2: places in one smooth breath
+in L 4, out R 4             sides; also nose, mouth, pursed, throat; to 2/3; hum, chant, sigh
+hold 30s calls half 10 5 release                 a hold in seconds, with calls
+in 4 long "breathe in softly" move "arms up"     said in the first round; `move always` in every one
 """
 
 import re
@@ -136,10 +136,9 @@ def _length(reader: Reader, said: dict[str, object]) -> None:
     if reader.peek("mark", "+", "~"):
         raise reader.fail("two kinds of parts", "join them all with + (pauses) or all with ~ (one smooth breath)")
     total = sum(counts)
-    if reader.take("mark", "="):
-        if reader.whole("the sum", 0, MAX_COUNTS) != total:
-            parts = "+".join(map(str, counts))
-            raise reader.fail(f"parts {parts} make {total}", f"write ={total}, or change a part", reader.last)
+    if reader.take("mark", "=") and reader.whole("the sum", 0, MAX_COUNTS) != total:
+        parts = "+".join(map(str, counts))
+        raise reader.fail(f"parts {parts} make {total}", f"write ={total}, or change a part", reader.last)
     if total > MAX_COUNTS:
         raise reader.fail(f"parts that make {total} counts", f"keep a phase within {MAX_COUNTS}", reader.last)
     said["counts"] = total
@@ -200,7 +199,7 @@ def _calls(reader: Reader) -> list[dict[str, object]]:
         elif calls:
             return calls
         else:
-            raise reader.fail("a call is expected", 'write half, release, 10 (ten left) or +20 (after twenty)')
+            raise reader.fail("a call is expected", "write half, release, 10 (ten left) or +20 (after twenty)")
         if reader.peek("quote"):
             call["text"] = reader.quote("words")
         calls.append(call)
@@ -224,7 +223,7 @@ def _spell(phase: Phase, before: PhaseKind) -> str:
     words = ["hold" if phase.kind is usual else phase.kind.value]
     if phase.side is not None:
         words.append(phase.side.value)
-    words.append(_spell_length(phase))
+    words.append(write_length(phase))
     words += [value.value for value in (phase.counting, phase.route, phase.sound) if value is not None]
     if phase.fill is not None:
         words.append(f"to {phase.fill}")
@@ -235,11 +234,12 @@ def _spell(phase: Phase, before: PhaseKind) -> str:
     if phase.movement is not None:
         words.append(f'move {"always " if phase.movement.always else ""}"{phase.movement.words}"')
     if phase.calls:
-        words += ["calls", *map(_spell_call, phase.calls)]
+        words += ["calls", write_calls(phase.calls)]
     return " ".join(words)
 
 
-def _spell_length(phase: Phase) -> str:
+def write_length(phase: Phase) -> str:
+    """How long a phase is, as written: `4`, `2+2+2 (belly, ribs, chest)`, `30s`."""
     if phase.seconds is not None:
         return f"{decimal_text(phase.seconds)}s"
     if not phase.parts:
@@ -248,6 +248,11 @@ def _spell_length(phase: Phase) -> str:
     if any(part.word for part in phase.parts):
         text += f" ({', '.join(part.word for part in phase.parts)})"
     return text
+
+
+def write_calls(calls: Iterable[Call]) -> str:
+    """Calls in a hold as written: `half 10 5 release`."""
+    return " ".join(map(_spell_call, calls))
 
 
 def _spell_call(call: Call) -> str:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from nafas.script.blocks import BreathSet, CountStyle
 from nafas.script.guidance import Level, TooFewRounds, levels
-from nafas.script.pacing import Step, steps_of
+from nafas.script.pacing import steps_of
 from nafas.script.phase import Phase
 
 
@@ -135,3 +135,17 @@ def set_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
 def cue_room_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
     """What cues said ahead cost in time over the whole set."""
     return sum((r.room * len(r.phases) * r.count_length for r in expand(block, count_length)), Fraction(0))
+
+
+def runs(rounds: tuple[Round, ...]) -> list[tuple[Round, Round]]:
+    """Rounds that are led alike, run by run: the first and the last of each."""
+    found: list[tuple[Round, Round]] = []
+    for one in rounds:
+        if found and all(getattr(one, name) == getattr(found[-1][0], name) for name in _ALIKE):
+            found[-1] = (found[-1][0], one)
+        else:
+            found.append((one, one))
+    return found
+
+
+_ALIKE = ("step", "phases", "count_length", "level", "room", "before_last")

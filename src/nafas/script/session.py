@@ -6,7 +6,7 @@ Session. Lengths are in counts or exact seconds; no sample rate is known here.
 
 from fractions import Fraction
 from functools import cached_property
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
@@ -27,7 +27,9 @@ MAX_SESSION = Fraction(4 * 3600)
 
 def _known_language(code: str) -> str:
     if code not in LANGUAGES:
-        raise ValueError(f"{code!r} is no language that can be counted and read here; write one of {', '.join(LANGUAGES)}")
+        raise ValueError(
+            f"{code!r} is no language that can be counted and read here; write one of {', '.join(LANGUAGES)}"
+        )
     return code
 
 

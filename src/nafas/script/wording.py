@@ -45,6 +45,30 @@ class Wording(Model):
         return words
 
 
+def parse_wording(text: str) -> Wording:
+    """Read wording written as lines of `key: words`. Raises ValueError, naming the line."""
+    found: dict[str, str] = {}
+    for number, line in enumerate(text.splitlines(), 1):
+        key, colon, words = line.partition(":")
+        name = key.strip().lower().replace(" ", "_").replace("-", "_")
+        if not line.strip():
+            continue
+        if not colon or name not in Wording.model_fields:
+            known = ", ".join(field.replace("_", " ") for field in Wording.model_fields)
+            raise ValueError(
+                f"line {number}: {key.strip()[:20]!r} is none of: {known}; write for example exhale: let go"
+            )
+        if words.strip():
+            found[name] = words.strip()
+    return Wording.model_validate(found)
+
+
+def format_wording(wording: Wording) -> str:
+    """Wording as lines that `parse_wording` reads."""
+    said = ((name, getattr(wording, name)) for name in Wording.model_fields)
+    return "\n".join(f"{name.replace('_', ' ')}: {words}" for name, words in said if words)
+
+
 _EN = {
     "left": "left", "right": "right", "both": "both sides", "sided": "{cue} {side}",
     "half": "halfway", "more": "{n} more seconds", "release": "and release", "last": "last one",

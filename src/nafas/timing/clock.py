@@ -18,6 +18,11 @@ def clock(seconds: Fraction | float, tenths: bool = False) -> str:
     return sign + (f"{text}.{tenth}" if tenths else text)
 
 
+def tick_step(length: float, most: int) -> int:
+    """Whole seconds between the marks of a time axis, so that no more than about `most` stand on it."""
+    return next((step for step in (10, 15, 30, 60, 120, 300, 600, 900, 1800) if length / step <= most), 3600)
+
+
 _CLOCK = re.compile(r"(?:(\d+):)?(\d+):(\d\d?(?:\.\d+)?)")
 
 

@@ -1,7 +1,8 @@
 """Compile a Session to a Timeline of exact times.
 
-Only words of some length depend on anything but the script: talk lasts as long as its sentences take to say, and a long
-form covers the counts it takes. What says how long is passed in (`SpokenLength`), so this room needs no voice. Bodies of blocks are kept, so an edit recompiles one block.
+Only words of some length depend on anything but the script: talk lasts as long as its sentences take to say, and a
+long form covers the counts it takes. What says how long is passed in (`SpokenLength`), so this room needs no voice.
+Bodies of blocks are kept, so an edit recompiles one block.
 """
 
 from collections.abc import Callable

@@ -7,6 +7,7 @@ digit. Locked blocks stay as they are, and sets end on a round whatever is chose
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import partial
 
 from nafas.errors import InputError
 from nafas.script.blocks import BreathSet, Rest
@@ -134,9 +135,7 @@ class _Fitting:
             seen.setdefault(option.session, option)
         return Fit(self.timeline.length, self.target, tuple(seen.values())[:10])
 
-    def _try(
-        self, kind: str, title: str, cost: str, strain: float, make: Callable[[], Session]
-    ) -> Iterator[Option]:
+    def _try(self, kind: str, title: str, cost: str, strain: float, make: Callable[[], Session]) -> Iterator[Option]:
         """The option, timed; none where the session would not be sound."""
         try:
             made = make()
@@ -145,7 +144,8 @@ class _Fitting:
             return
         off = length - self.target
         lands = "lands exactly" if not off else f"lands {_exact_clock(abs(off))} {'over' if off > 0 else 'under'}"
-        yield Option(kind, title, f"{cost}; {lands}" if cost else lands.capitalize(), made, length, off, strain)
+        told = f"{cost}; {lands}" if cost else lands
+        yield Option(kind, title, told[0].upper() + told[1:], made, length, off, strain)
 
     # -- one thing changes
 
@@ -205,7 +205,8 @@ class _Fitting:
             for many in nearest_rounds(self.session, block, self._set_length(index) + self.by):
                 title = _rounds_title(block, many)
                 strain = 0.4 + abs(many - block.rounds) / max(block.rounds, many) * 2
-                yield from self._try("rounds", title, "", strain, lambda i=index, n=many: with_rounds(self.session, {i: n}))  # type: ignore[misc]
+                make = partial(with_rounds, self.session, {index: many})
+                yield from self._try("rounds", title, "", strain, make)
         rounds = rounds_in_proportion(self.session, self.by)
         if len(rounds) > 1:
             yield from self._try("rounds", self._spread(rounds), "", 0.9, lambda: with_rounds(self.session, rounds))
@@ -235,7 +236,15 @@ class _Fitting:
         yield from self._remainder(timeline, title, strain)
         for option in self._counts(session, "rounds and counts", f"{title}; then every count "):
             fixed = option.title.replace("every count Every count", "every count")
-            yield Option(option.kind, fixed, option.consequence, option.session, option.length, option.off, strain + option.strain)
+            yield Option(
+                option.kind,
+                fixed,
+                option.consequence,
+                option.session,
+                option.length,
+                option.off,
+                strain + option.strain,
+            )
 
     def _remainder(self, timeline: Timeline, title: str, strain: float) -> Iterator[Option]:
         session, left = timeline.session, self.target - timeline.length
@@ -251,7 +260,11 @@ class _Fitting:
         if min(session.closing, _SMALLEST_CLOSING) <= closing <= LONGEST_CLOSING:
             line = f"{title}; then music after the last word {_short(session.closing)} → {_short(closing)}"
             yield from self._try(
-                "rounds and closing", line, "", strain + 0.2 + float(abs(left)) / 40, lambda: with_closing(session, left)
+                "rounds and closing",
+                line,
+                "",
+                strain + 0.2 + float(abs(left)) / 40,
+                lambda: with_closing(session, left),
             )
 
 

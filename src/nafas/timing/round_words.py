@@ -121,7 +121,9 @@ class _Phase:
         """What the phase after it says in the place of its cue, "" for its own."""
         if not self.one.level.speaks:
             return ""
-        return next((call.text or self.manner.lexicon.say("release") for call in self.phase.calls if call.at == "release"), "")
+        return next(
+            (call.text or self.manner.lexicon.say("release") for call in self.phase.calls if call.at == "release"), ""
+        )
 
     def _words(self, cue: str) -> list[str]:
         """The word on each count; "" is unspoken. A cue on one takes the first count's place."""

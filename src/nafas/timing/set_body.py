@@ -71,7 +71,7 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
             at, said = at + ticks(block.ease), said + len(ease)
         key = (id(one.phases), one.count_length, one.level, one.long and first_differs, one.before_last, one.room)
         if key not in alike:
-            alike[key] = (list(round_events(one, manner, ticks, spoken)), ticks(one.seconds))  # type: ignore[arg-type]
+            alike[key] = (list(round_events(one, manner, ticks, spoken)), ticks(one.seconds))
         body, length = alike[key]
         number = one.number
         events.append(Event(at, length, EventKind.ROUND, number))
@@ -101,5 +101,3 @@ def _prepare_words(phase: Phase, lexicon: Lexicon) -> str:
     if phase.cue is not None or phase.kind.is_hold:
         return lexicon.cue(phase)
     return lexicon.say("normal_in" if phase.kind is PhaseKind.INHALE else "normal_out")
-
-

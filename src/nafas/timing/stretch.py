@@ -17,7 +17,7 @@ from nafas.script.session import Session
 from nafas.timing.timeline import EventKind, Timeline
 
 SHORTEST_REST, LONGEST_REST = Fraction(15), Fraction(90)
-"""Ease between sets is 15 to 90 s (common practice, no source); a rest already outside keeps its own length as bound."""
+"""Ease between sets is 15 to 90 s (common practice, no source); a rest outside keeps its own length as bound."""
 SPARE = Fraction(1, 2)
 """Seconds left after the last word of trimmed talk."""
 MORE_TALK = Fraction(20)
@@ -61,7 +61,7 @@ def rest_gives(timeline: Timeline) -> list[Give]:
 
 
 def talk_gives(timeline: Timeline) -> list[Give]:
-    """Every talk that is not locked: its slot, or else the pause after it, may be trimmed to its words or grow a little."""
+    """Every talk that is not locked: its slot, or the pause after it, may shrink to its words or grow a little."""
     found = []
     for index, block in enumerate(timeline.session.blocks):
         if isinstance(block, Talk) and not block.locked:

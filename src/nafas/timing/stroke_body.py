@@ -49,7 +49,10 @@ def _shown(block: Strokes, lexicon: Lexicon, at: int, step: int, number: int) ->
     out = lexicon.say("stroke") if block.form == "rapid" else lexicon.kind(PhaseKind.EXHALE)
     said = [(PhaseKind.EXHALE, at, out + down)]
     if block.form == "bellows":
-        said = [(PhaseKind.INHALE, at, lexicon.kind(PhaseKind.INHALE) + up), (PhaseKind.EXHALE, at + step // 2, out + down)]
+        said = [
+            (PhaseKind.INHALE, at, lexicon.kind(PhaseKind.INHALE) + up),
+            (PhaseKind.EXHALE, at + step // 2, out + down),
+        ]
     return [
         Event(when, step // len(said), EventKind.CUE, DEMONSTRATION, place, number, text, kind)
         for place, (kind, when, text) in enumerate(said, 1)

@@ -14,8 +14,8 @@ from math import lcm
 from operator import itemgetter
 from typing import NamedTuple
 
-from nafas.script.phase import PhaseKind, Side
 from nafas.script.blocks import Block, BreathSet
+from nafas.script.phase import PhaseKind, Side
 from nafas.script.rounds import Round, expand
 from nafas.script.session import Session
 

@@ -1,20 +1,35 @@
 """Paints rows of the score. Every measure of a row is here; where rows stand is the layout's business."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from nafas.desk.score.layout import LEFT, MARGIN, RIGHT, TALK_LINE, Layout, Row
+from nafas.desk.score.curve import BOTTOM, TOP, Piece, add_piece, breath_path, inside_joints, pieces, span
+from nafas.desk.score.layout import LEFT, LONG_HOLD, MARGIN, RIGHT, TALK_LINE, Layout, Row
 from nafas.desk.theme import Theme, font
-from nafas.script import BreathSet, PhaseKind, Rest, format_set
+from nafas.script import BreathSet, Level, Phase, PhaseKind, Side, Strokes
 from nafas.script.edit import block_name
+from nafas.script.entry import block_notation
 from nafas.script.exact import decimal_text
+from nafas.script.lexicon import count_word
+from nafas.script.notation import format_pattern
 from nafas.timing import Event, EventKind
 from nafas.timing.clock import clock
 
-_CURVE_TOP, _CURVE_BOTTOM, _WORDS, _BARS = 10, 40, 57, 63
+_WORDS, _BARS = 57, 63
+_NARROW = 27.0  # px a count, under which numbers are written as figures
+
+_LEVEL_WORDS = {Level.CUES: "cues", Level.CHIMES: "chimes", Level.SILENT: "silent"}
+_LEVEL_PENS = {
+    Level.FULL: Qt.PenStyle.SolidLine,
+    Level.CUES: Qt.PenStyle.SolidLine,
+    Level.CHIMES: Qt.PenStyle.DashLine,
+    Level.SILENT: Qt.PenStyle.DotLine,
+}
+_ROUTE_WORDS = {"nose": "nose", "mouth": "mouth", "pursed": "pursed lips", "throat": "narrowed throat"}
 
 
 @dataclass(frozen=True)
@@ -27,56 +42,99 @@ class Chosen:
 
 
 @lru_cache(maxsize=4096)
-def _width(text: str, strong: bool) -> float:
+def _width(text: str, strong: bool, points: float = 9.5) -> float:
     """Width of a word under its count."""
-    return QFontMetricsF(font(9.5, bold=strong)).horizontalAdvance(text)
+    return QFontMetricsF(font(points, bold=strong)).horizontalAdvance(text)
+
+
+@lru_cache(maxsize=64)
+def _figures(language: str) -> dict[str, str]:
+    """Number words as figures."""
+    return {count_word(n, language): str(n) for n in range(61)}
 
 
 class ScorePainter:
     """Paints one layout with one theme."""
 
-    def __init__(self, layout: Layout, theme: Theme, chosen: Chosen, playhead: float | None) -> None:
-        self.layout, self.theme, self.chosen, self.playhead = layout, theme, chosen, playhead
+    def __init__(
+        self, layout: Layout, theme: Theme, chosen: Chosen, playhead: float | None, also: frozenset[int] = frozenset()
+    ) -> None:
+        self.layout, self.theme, self.chosen, self.playhead, self.also = layout, theme, chosen, playhead, also
+        self.language = layout.language
         self.small, self.word, self.body = font(8.5), font(9.5), font(11.5)
-        self.strong, self.heading = font(9.5, bold=True), font(13, bold=True)
+        self.strong, self.heading, self.slanted = font(9.5, bold=True), font(13, bold=True), font(9, italic=True)
         self.playing = layout.row_of_time(playhead) if playhead is not None else None
+        self._kinds: dict[str, Callable[[QPainter, Row], None]] = {
+            "title": self._title,
+            "talk": self._talk,
+            "rest": self._rest,
+            "ease": self._rest,
+            "round": self._round,
+            "prepare": self._round,
+            "strokes": self._comb,
+            "flag": self._flag,
+            "foot": self._foot,
+        }
 
     def is_plain(self, row: Row) -> bool:
         """Whether the row looks as it does when nothing is chosen in it and nothing plays there."""
-        chosen = row.block.index == self.chosen.block and row.kind in ("title", "round")
-        return not chosen and self.playing is not row
+        return not self._is_marked(row) and self.playing is not row
+
+    def _is_marked(self, row: Row) -> bool:
+        if row.kind == "title":
+            return row.block.index == self.chosen.block or row.block.index in self.also
+        return row.block.index == self.chosen.block and row.kind == "round" and row.round == self.chosen.round
 
     def paint(self, painter: QPainter, row: Row) -> None:
-        mine = row.block.index == self.chosen.block
-        if mine and (row.kind == "title" or (row.kind == "round" and row.round == self.chosen.round)):
+        if self._is_marked(row):
             area = QRectF(MARGIN / 2, row.y + 1, self.layout.width - MARGIN, row.height - 2)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.theme.chosen)
             painter.drawRoundedRect(area, 6, 6)
-        {"title": self._title, "talk": self._talk, "rest": self._rest, "round": self._round}[row.kind](painter, row)
+        self._kinds[row.kind](painter, row)
 
     # -- talk and titles
 
     def _title(self, painter: QPainter, row: Row) -> None:
         block, y = row.block.block, row.y + 29
-        about = f"{clock(row.block.length, tenths=True)}"
-        if isinstance(block, BreathSet):
-            length = row.block.length / (block.rounds * block.round_counts)
-            text = format_set(block.pattern, block.rounds, None).replace(" x", "  ×")
-            about = f"{text}   {decimal_text(length)} s a count   {about}"
+        about = clock(row.block.length, tenths=True)
         painter.setFont(self.small)
         painter.setPen(self.theme.muted)
         painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 35), _RIGHT_BOTTOM, clock(row.start))
-        painter.setFont(self.word)
-        width = _width(about, False)
-        painter.drawText(QPointF(self.layout.width - RIGHT - width, y), about)
         painter.setFont(self.heading)
         painter.setPen(self.theme.ink)
-        room = self.layout.width - RIGHT - width - LEFT - 20
-        name = QFontMetricsF(self.heading).elidedText(block_name(block), Qt.TextElideMode.ElideRight, room)
+        metrics, end = QFontMetricsF(self.heading), self.layout.width - RIGHT
+        width = _width(about, False)
+        led = isinstance(block, BreathSet | Strokes)
+        heading = block_name(block) if block.title or not led else block_notation(block)
+        name = metrics.elidedText(heading, Qt.TextElideMode.ElideRight, end - width - LEFT - 20)
         painter.drawText(QPointF(LEFT, y), name)
+        painter.setFont(self.word)
+        painter.drawText(QPointF(end - width, y), about)
+        painter.setPen(self.theme.muted)
+        if led:
+            text = block_notation(block) if block.title else ""
+            if isinstance(block, BreathSet) and block.count_length is None and block.count_from is None:
+                text += f"   {decimal_text(row.block.count_length)} s a count"
+            begin = LEFT + metrics.horizontalAdvance(name) + 16
+            room = end - width - 14 - begin
+            if room > 60:
+                text = QFontMetricsF(self.word).elidedText(text, Qt.TextElideMode.ElideRight, room)
+                painter.drawText(QRectF(begin, row.y, room, 33), _RIGHT_BOTTOM, text)
         painter.setPen(QPen(self.theme.rule, 1))
-        painter.drawLine(QPointF(LEFT, row.y + 38), QPointF(self.layout.width - RIGHT, row.y + 38))
+        painter.drawLine(QPointF(LEFT, row.y + 38), QPointF(end, row.y + 38))
+
+    def _flag(self, painter: QPainter, row: Row) -> None:
+        painter.setFont(self.word)
+        painter.setPen(self.theme.warning)
+        for number, line in enumerate(row.lines):
+            painter.drawText(QPointF(LEFT + 16, row.y + 15 + 21 * number), line)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        mark = QPainterPath(QPointF(LEFT + 5, row.y + 4))
+        mark.lineTo(LEFT + 10, row.y + 14)
+        mark.lineTo(LEFT, row.y + 14)
+        mark.closeSubpath()
+        painter.drawPath(mark)
 
     def _talk(self, painter: QPainter, row: Row) -> None:
         assert row.event is not None
@@ -89,14 +147,14 @@ class ScorePainter:
         painter.setPen(self.theme.accent if begun else self.theme.ink)
         for number, line in enumerate(row.lines):
             painter.drawText(QPointF(LEFT, row.y + 17 + number * TALK_LINE), line)
-        if any(id(p) in self.layout.misfits for p in self._placements(row)):
+        if any(id(p) in self.layout.misfits for p in self.layout.placements_of(row)):
             bottom = row.y + row.height - 6
             self._hatch(painter, QRectF(LEFT, bottom, self.layout.width - LEFT - RIGHT - 60, 4))
 
     def _rest(self, painter: QPainter, row: Row) -> None:
-        assert isinstance(row.block.block, Rest)
+        seconds = row.seconds
         path = QPainterPath(QPointF(LEFT, row.y + 12))
-        end = min(self.layout.width - RIGHT - 150, LEFT + float(row.block.length) * 9)
+        end = min(self.layout.width - RIGHT - 150, LEFT + seconds * 9)
         x, up = float(LEFT), True
         while x < end:  # an easy swell: natural breath, uncounted
             path.cubicTo(x + 11, row.y + (4 if up else 20), x + 11, row.y + (4 if up else 20), x + 22, row.y + 12)
@@ -105,107 +163,185 @@ class ScorePainter:
         painter.setPen(QPen(self.theme.muted, 1.3))
         painter.drawPath(path)
         painter.setFont(font(9.5, italic=True))
-        painter.drawText(QPointF(x + 12, row.y + 16), f"natural breath, {decimal_text(row.block.block.seconds)} s")
+        what = "ease" if isinstance(row.block.block, BreathSet) else "natural breath"
+        painter.drawText(QPointF(x + 12, row.y + 16), f"{what}, {_seconds(seconds)}")
+
+    def _foot(self, painter: QPainter, row: Row) -> None:
+        """The handle by which a set is pulled longer."""
+        painter.setPen(QPen(self.theme.rule, 3, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawLine(QPointF(LEFT + 2, row.y + 4), QPointF(LEFT + 34, row.y + 4))
 
     # -- rounds
 
     def _round(self, painter: QPainter, row: Row) -> None:
+        label = str(row.round) if row.round else "ready"
         painter.setFont(self.strong)
         painter.setPen(self.theme.ink)
-        painter.drawText(QRectF(MARGIN, row.y + 8, LEFT - MARGIN - 12, 18), _RIGHT_MIDDLE, str(row.round))
+        painter.drawText(QRectF(MARGIN, row.y + 6, LEFT - MARGIN - 12, 18), _RIGHT_MIDDLE, label)
         painter.setFont(self.small)
         painter.setPen(self.theme.muted)
-        painter.drawText(QRectF(MARGIN, row.y + 26, LEFT - MARGIN - 12, 16), _RIGHT_MIDDLE, clock(row.start))
+        painter.drawText(QRectF(MARGIN, row.y + 23, LEFT - MARGIN - 12, 16), _RIGHT_MIDDLE, clock(row.start))
+        if row.one is not None and row.one.level in _LEVEL_WORDS:
+            painter.setFont(self.slanted)
+            area = QRectF(MARGIN - 6, row.y + 39, LEFT - MARGIN - 6, 16)
+            painter.drawText(area, _RIGHT_MIDDLE, _LEVEL_WORDS[row.one.level])
         self._curve(painter, row)
         self._counts(painter, row)
         self._takes(painter, row)
+        self._notes(painter, row)
+        self._head(painter, row)
+
+    def _head(self, painter: QPainter, row: Row) -> None:
         if self.playing is row and self.playhead is not None:
             x = self.layout.x_of(row, self.playhead)
             painter.setPen(QPen(self.theme.accent, 2))
             painter.drawLine(QPointF(x, row.y + 3), QPointF(x, row.y + row.height - 4))
 
-    def _span(self, row: Row, event: Event) -> tuple[float, float]:
+    def _notes(self, painter: QPainter, row: Row) -> None:
+        """At the end of the line: how long it is and, where a step begins, which."""
         assert row.event is not None
-        per_pixel = self.layout.scale / row.block.body.per_second
-        begin = LEFT + (event.tick - row.event.tick) * per_pixel
-        return begin, begin + event.length * per_pixel
+        x = span(self.layout, row, row.event)[1] + 9
+        painter.setFont(self.small)
+        painter.setPen(self.theme.muted)
+        painter.drawText(QPointF(x, row.y + 21), _seconds(row.seconds))
+        one = row.one
+        if one is not None and one.opens_step and row.block.rounds[-1].step > 1:
+            painter.setPen(self.theme.accent)
+            text = format_pattern(one.phases)
+            fits = _width(text, False, 8.5) < self.layout.width - RIGHT - x
+            painter.drawText(QPointF(x, row.y + 36), text if fits else f"step {one.step}")
 
     def _curve(self, painter: QPainter, row: Row) -> None:
         """The breath as a line, tinted beneath phase by phase; room for a cue said ahead stays bare."""
-        path = self._breath(row)
-        low = row.y + _CURVE_BOTTOM
-        painter.setPen(Qt.PenStyle.NoPen)
-        for event in row.events:
-            if event.kind is EventKind.PHASE and event.phase_kind is not None:
-                begin, end = self._span(row, event)
-                hill = QPainterPath(QPointF(begin + 0.5, low + 5))
-                self._phase(hill, row, event)
-                hill.lineTo(end - 0.5, low + 5)
-                painter.fillPath(hill, self.theme.tint(event.phase_kind))
-                if self._is_chosen(row) and event.phase == self.chosen.phase:
-                    painter.setBrush(Qt.BrushStyle.NoBrush)
-                    painter.setPen(QPen(self.theme.accent, 2))
-                    area = QRectF(begin, row.y + 4, end - begin, _CURVE_BOTTOM + 1)
-                    painter.drawRoundedRect(area.adjusted(1, 0, -1, 0), 3, 3)
+        low = row.y + BOTTOM + 5
+        found = list(pieces(self.layout, row))
+        quiet = row.one is not None and not row.one.level.speaks
+        for piece in found:
+            painter.setPen(Qt.PenStyle.NoPen)
+            hill = QPainterPath(QPointF(piece.x0 + 0.5, low))
+            add_piece(hill, piece)
+            hill.lineTo(piece.x1 - 0.5, low)
+            tint = QColor(self.theme.tint(piece.event.phase_kind))
+            tint.setAlpha(120 if quiet or row.kind == "prepare" else 255)
+            painter.fillPath(hill, tint)
+            if self._is_marked(row) and piece.event.phase == self.chosen.phase:
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.setPen(QPen(self.theme.accent, 2))
+                area = QRectF(piece.x0, row.y + 4, piece.x1 - piece.x0, BOTTOM + 1)
+                painter.drawRoundedRect(area.adjusted(1, 0, -1, 0), 3, 3)
+        level = row.one.level if row.one is not None else Level.CUES
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(self.theme.ink, 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-        painter.drawPath(path)
+        weight = 2 if level is Level.FULL else 1.4
+        painter.setPen(QPen(self.theme.ink, weight, _LEVEL_PENS[level], Qt.PenCapStyle.RoundCap))
+        painter.drawPath(breath_path(self.layout, row))
         for event in row.events:
-            if event.kind is EventKind.CUE:  # time the cue takes before count one: the breath waits
-                begin, end = self._span(row, event)
-                background = self.theme.chosen if self._is_chosen(row) else self.theme.page
-                painter.fillRect(QRectF(begin + 1, row.y + 4, end - begin - 2, _CURVE_BOTTOM + 1), background)
-                painter.setPen(QPen(self.theme.muted, 1.2, Qt.PenStyle.DotLine))
-                full = event.phase_kind in (PhaseKind.EXHALE, PhaseKind.HOLD_FULL)
-                level = row.y + _CURVE_TOP if full else low
-                painter.drawLine(QPointF(begin + 3, level), QPointF(end - 3, level))
+            if event.kind is EventKind.CUE and row.kind == "round":  # time the cue takes before count one
+                self._room(painter, row, event)
+        for piece in found:
+            self._about_phase(painter, row, piece)
 
-    def _is_chosen(self, row: Row) -> bool:
-        return row.block.index == self.chosen.block and row.round == self.chosen.round and row.kind == "round"
+    def _room(self, painter: QPainter, row: Row, event: Event) -> None:
+        begin, end = span(self.layout, row, event)
+        background = self.theme.chosen if self._is_marked(row) else self.theme.page
+        painter.fillRect(QRectF(begin + 1, row.y + 4, end - begin - 2, BOTTOM + 1), background)
+        painter.setPen(QPen(self.theme.muted, 1.2, Qt.PenStyle.DotLine))
+        full = event.phase_kind in (PhaseKind.EXHALE, PhaseKind.HOLD_FULL)
+        level = row.y + (TOP if full else BOTTOM)
+        painter.drawLine(QPointF(begin + 3, level), QPointF(end - 3, level))
 
-    def _breath(self, row: Row) -> QPainterPath:
-        path = QPainterPath()
-        for event in row.events:
-            if event.kind is EventKind.PHASE:
-                self._phase(path, row, event)
-        return path
+    def _about_phase(self, painter: QPainter, row: Row, piece: Piece) -> None:
+        """Side, fill, route, sound and movement of a phase, and where its parts begin."""
+        phase = piece.phase
+        if phase is None:
+            return
+        if phase.kind.is_hold and phase.seconds is not None and phase.seconds > LONG_HOLD:
+            self._break(painter, (piece.x0 + piece.x1) / 2, piece.y0)
+        painter.setPen(QPen(self.theme.ink, 1))
+        for x, _ in inside_joints(piece)[1:]:
+            painter.drawLine(QPointF(x, row.y + BOTTOM - 3), QPointF(x, row.y + BOTTOM + 5))
+        if phase.side is not None:
+            self._side(painter, row, piece)
+        text = _about(phase, row.round == 1)
+        room = piece.x1 - piece.x0 - 8
+        width = _width(text, False, 8.5) if text else 0
+        if text and width <= room:
+            painter.setFont(self.small)
+            painter.setPen(self.theme.muted)
+            # Where the hill is high there is room beneath the line: late in an inhale, early in an exhale.
+            x = piece.x1 - 4 - width if phase.kind is PhaseKind.INHALE else piece.x0 + 4
+            painter.drawText(QPointF(x, row.y + BOTTOM + 1), text)
 
-    def _phase(self, path: QPainterPath, row: Row, event: Event) -> None:
-        """Add one phase to a path: a rise, a plateau, a fall or a rest."""
-        high, low = row.y + _CURVE_TOP, row.y + _CURVE_BOTTOM
-        begin, end = self._span(row, event)
-        from_y = high if event.phase_kind in (PhaseKind.EXHALE, PhaseKind.HOLD_FULL) else low
-        to_y = high if event.phase_kind in (PhaseKind.INHALE, PhaseKind.HOLD_FULL) else low
-        if path.elementCount():
-            path.lineTo(begin, from_y)
-        else:
-            path.moveTo(begin, from_y)
-        middle = (begin + end) / 2
-        if from_y == to_y:
-            path.lineTo(end, to_y)
-        else:
-            path.cubicTo(middle, from_y, middle, to_y, end, to_y)
+    def _side(self, painter: QPainter, row: Row, piece: Piece) -> None:
+        """A pennant pointing to the side the breath goes through; both ways for both."""
+        assert piece.phase is not None
+        # Above the line where it is low: early in an inhale, late in an exhale.
+        share = 0.24 if piece.phase.kind is PhaseKind.INHALE else 0.76
+        middle, y = piece.x0 + share * (piece.x1 - piece.x0), row.y + 13.0
+        painter.setFont(self.strong)
+        painter.setPen(self.theme.accent)
+        letter = {Side.LEFT: "L", Side.RIGHT: "R", Side.BOTH: "L R"}[piece.phase.side]
+        width = _width(letter, True)
+        painter.drawText(QPointF(middle - width / 2, y + 3.5), letter)
+        painter.setBrush(self.theme.accent)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for side, way in ((Side.LEFT, -1), (Side.RIGHT, 1)):
+            if piece.phase.side in (side, Side.BOTH):
+                x = middle + way * (width / 2 + 4)
+                arrow = QPainterPath(QPointF(x, y - 4))
+                arrow.lineTo(x + way * 6, y)
+                arrow.lineTo(x, y + 4)
+                arrow.closeSubpath()
+                painter.drawPath(arrow)
+
+    def _break(self, painter: QPainter, x: float, y: float) -> None:
+        """Two strokes through the line: it is longer than drawn."""
+        painter.setPen(QPen(self.theme.page, 5))
+        painter.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
+        painter.setPen(QPen(self.theme.ink, 1.4))
+        for dx in (-3, 3):
+            painter.drawLine(QPointF(x + dx - 2, y + 6), QPointF(x + dx + 2, y - 6))
 
     def _counts(self, painter: QPainter, row: Row) -> None:
-        baseline = row.y + _CURVE_BOTTOM + 4
-        written_to = 0.0
+        baseline = row.y + BOTTOM + 4
+        words = []
         for event in row.events:
+            x = span(self.layout, row, event)[0]
             if event.kind is EventKind.CHIME:
-                self._chime(painter, self._span(row, event)[0], row.y + 7)
-            if event.kind not in (EventKind.COUNT, EventKind.CUE):
-                continue
-            x = self._span(row, event)[0]
-            long = event.count == 1
-            painter.setPen(QPen(self.theme.ink if long else self.theme.muted, 1.4 if long else 1))
-            painter.drawLine(QPointF(x, baseline - (7 if long else 4)), QPointF(x, baseline + 1))
-            cue = long or event.kind is EventKind.CUE
-            width = _width(event.text, cue)
-            if event.text and x - 1 >= written_to:
+                self._chime(painter, x, row.y + 7)
+            elif event.kind is EventKind.COUNT:
+                long = event.count == 1
+                painter.setPen(QPen(self.theme.ink if long else self.theme.muted, 1.4 if long else 1))
+                painter.drawLine(QPointF(x, baseline - (7 if long else 4)), QPointF(x, baseline + 1))
+                words.append((x, event))
+            elif event.kind is EventKind.TICK:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(self.theme.muted)
+                painter.drawEllipse(QPointF(x, row.y + _WORDS - 4), 2.2, 2.2)
+            elif event.kind in (EventKind.CUE, EventKind.CALL):
+                words.append((x, event))
+        self._words(painter, row, words)
+
+    def _words(self, painter: QPainter, row: Row, words: list[tuple[float, Event]]) -> None:
+        figures = _figures(self.language)
+        count = self.layout.scale * float(row.one.count_length if row.one is not None else 1)
+        ticks = {event.tick for event in row.events if event.kind is EventKind.TICK}
+        counted = row.one is None or row.one.level is Level.FULL
+        written_to = 0.0
+        for x, event in words:
+            text = event.text
+            if count < _NARROW and event.count > 1:
+                text = figures.get(text, text)
+            cue = event.count == 1 or event.kind is EventKind.CUE
+            if event.kind is EventKind.CALL:
+                painter.setFont(self.slanted)
+                painter.setPen(self.theme.accent)
+            else:
                 painter.setFont(self.strong if cue else self.word)
                 painter.setPen(self.theme.ink)
-                painter.drawText(QPointF(x - 1, row.y + _WORDS), event.text)
-                written_to = x + width + 2
-            elif not event.text:
+            if text and x - 1 >= written_to:
+                painter.drawText(QPointF(x - 1, row.y + _WORDS), text)
+                written_to = x + _width(text, cue) + 2
+            elif not text and counted and event.tick not in ticks and x >= written_to:
                 painter.setPen(self.theme.muted)
                 painter.drawText(QPointF(x - 1, row.y + _WORDS), "·")
 
@@ -217,15 +353,60 @@ class ScorePainter:
             mark.lineTo(x + dx, y + dy)
         painter.drawPath(mark)
 
-    def _placements(self, row: Row) -> list:
-        found = self.layout.placements.get((row.block.block.id, row.round), [])
-        if row.kind != "talk" or row.event is None:
-            return found
-        return [p for p in found if p.moment.count == row.event.count]
+    # -- strokes
+
+    def _comb(self, painter: QPainter, row: Row) -> None:
+        """A tooth a stroke, a tall one with its number where it is counted aloud."""
+        block = row.block.block
+        assert isinstance(block, Strokes)
+        strokes = [event for event in row.events if event.kind is EventKind.STROKE]
+        counted = {event.count: event.text for event in row.events if event.kind is EventKind.COUNT}
+        cues = [event for event in row.events if event.kind is EventKind.CUE]
+        painter.setFont(self.strong)
+        painter.setPen(self.theme.ink)
+        label = "slowly" if row.round == 1 else f"{strokes[0].count}–{strokes[-1].count}"
+        painter.drawText(QRectF(MARGIN - 8, row.y + 4, LEFT - MARGIN - 4, 18), _RIGHT_MIDDLE, label)
+        painter.setFont(self.small)
+        painter.setPen(self.theme.muted)
+        painter.drawText(QRectF(MARGIN, row.y + 21, LEFT - MARGIN - 12, 16), _RIGHT_MIDDLE, clock(row.start))
+        base, figures = row.y + 34.0, _figures(self.language)
+        begin = self.layout.x_of(row, row.begin)
+        end = self.layout.x_of(row, row.begin + row.seconds)
+        painter.setPen(QPen(self.theme.ink, 1.2))
+        painter.drawLine(QPointF(begin, base), QPointF(end, base))
+        written_to = 0.0
+        for event in strokes:
+            x0, x1 = span(self.layout, row, event)
+            word = counted.get(event.count, "")
+            tall = bool(word) or row.round == 1
+            painter.setPen(QPen(self.theme.ink, 2.2 if tall else 1.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            top = base - (24 if tall else 17)
+            painter.drawLine(QPointF(x0 + 1, base), QPointF(x0 + 1, top))
+            if block.form == "bellows":  # the way back: as active, drawn below the line
+                middle = (x0 + x1) / 2
+                painter.drawLine(QPointF(middle, base), QPointF(middle, base + 8))
+            word = figures.get(word, word) if x1 - x0 < _NARROW * 1.6 else word
+            if word and x0 >= written_to:
+                painter.setFont(self.strong)
+                painter.setPen(self.theme.ink)
+                painter.drawText(QPointF(x0, base + 19), word)
+                written_to = x0 + _width(word, True) + 3
+        painter.setFont(self.word)
+        painter.setPen(self.theme.ink)
+        for event in cues:
+            x = span(self.layout, row, event)[0]
+            if x >= written_to:
+                painter.drawText(QPointF(x, base + 19), event.text)
+                written_to = x + _width(event.text, False) + 4
+        painter.setFont(self.small)
+        painter.setPen(self.theme.muted)
+        rate = block.demonstration_per_minute if row.round == 1 else block.per_minute
+        painter.drawText(QPointF(end + 9, row.y + 21), f"{decimal_text(rate)}/min")
+        self._head(painter, row)
 
     def _takes(self, painter: QPainter, row: Row) -> None:
         """A bar for how long each take really sounds; what runs into the next word is hatched."""
-        for placement in self._placements(row):
+        for placement in self.layout.placements_of(row):
             rate = placement.clip.rate
             begin = self.layout.x_of(row, placement.start / rate)
             end = self.layout.x_of(row, placement.end / rate)
@@ -242,6 +423,20 @@ class ScorePainter:
         painter.setPen(QPen(self.theme.warning, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(area)
+
+
+def _about(phase: Phase, first: bool) -> str:
+    """What a phase asks for beyond its length, in a few words."""
+    said = [_ROUTE_WORDS[phase.route.value]] if phase.route else []
+    said += [f"to {phase.fill}"] if phase.fill else []
+    said += [phase.sound.value] if phase.sound else []
+    if phase.movement is not None and (first or phase.movement.always):
+        said.append(phase.movement.words)
+    return ", ".join(said)
+
+
+def _seconds(seconds: float) -> str:
+    return f"{seconds:.2f}".rstrip("0").rstrip(".") + " s"
 
 
 _RIGHT_MIDDLE = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter

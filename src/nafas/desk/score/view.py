@@ -1,20 +1,25 @@
-"""The score: the session as a page, a line to each round. Click to choose; digits set the chosen phase."""
+"""The score: the session as a page, a line to each round. Click to choose, type digits, drag, retype words."""
 
 import time
+from fractions import Fraction
 
-from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPixmap
+from PySide6.QtCore import QEvent, QPointF, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
-from nafas.desk.score.layout import Layout, Row, lay_out
+from nafas.desk.score.hits import Edge, Word, chosen_at, edge_at, word_at
+from nafas.desk.score.layout import ROUND, Layout, Row, lay_out
 from nafas.desk.score.painter import Chosen, ScorePainter
+from nafas.desk.score.word_editor import WordEditor
 from nafas.desk.theme import NIGHT, font, theme
 from nafas.script import BreathSet
+from nafas.script.flags import flags
 from nafas.timing import EventKind, Timeline
 from nafas.voice import Cast
 
 _KEPT_PICTURES = 48  # about 12 MB; a window shows ten rows
 _TWO_DIGITS = 0.9  # seconds within which a second digit joins the first
+_ZOOMS = (0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.0)
 
 
 class ScoreView(QAbstractScrollArea):
@@ -22,13 +27,25 @@ class ScoreView(QAbstractScrollArea):
 
     Signals:
         chose: something was selected.
-        counts_typed: (block, phase, counts) for the chosen phase.
+        also_chose: (block, through): a block joins or leaves the selection; or all from the chosen one to it.
+        counts_typed: (block, round, phase, counts) for the chosen phase.
+        counts_dragged: the same, while its edge is being dragged.
+        rounds_dragged: (block, more) while the foot of a set is being dragged: rounds more than before the last one.
+        drag_ended: what was dragged is one step of undo.
+        word_changed: (Word, text).
         edit_asked: the person wants to change what is chosen (Enter or double click).
+        said: words for the status line.
     """
 
     chose = Signal(object)
-    counts_typed = Signal(int, int, int)
+    also_chose = Signal(int, bool)
+    counts_typed = Signal(int, int, int, int)
+    counts_dragged = Signal(int, int, int, int)
+    rounds_dragged = Signal(int, int)
+    drag_ended = Signal()
+    word_changed = Signal(object, str)
     edit_asked = Signal()
+    said = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -36,24 +53,34 @@ class ScoreView(QAbstractScrollArea):
         self.setAccessibleName("Score")
         self.setAccessibleDescription("Every round of the session on a line of its own")
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.viewport().setMouseTracking(True)
         self.chosen = Chosen()
+        self.also: frozenset[int] = frozenset()
         self.layout_: Layout | None = None
+        self.zoom = 1.0
         self._timeline: Timeline | None = None
         self._cast: Cast | None = None
+        self._flagged: dict[int, list[str]] = {}
         self._playhead: float | None = None
         self._typed = (0.0, "")
+        self._drag: tuple[Edge | int, QPointF, int] | None = None
         self._pictures: dict[tuple[int, int, bool], QPixmap] = {}
+        self.editor = WordEditor(self.viewport())
+        self.editor.done.connect(self.word_changed)
 
     # -- what is shown
 
     def show_timeline(self, timeline: Timeline, cast: Cast | None) -> None:
+        if self._timeline is None or timeline.session is not self._timeline.session:
+            found: dict[int, list[str]] = {}
+            for flag in flags(timeline.session):
+                found.setdefault(flag.block, []).append(flag.text)
+            self._flagged = found
         self._timeline, self._cast = timeline, cast
         self._lay_out()
 
-    def set_chosen(self, chosen: Chosen, reveal: bool = True) -> None:
-        self.chosen = chosen
+    def set_chosen(self, chosen: Chosen, reveal: bool = True, also: frozenset[int] = frozenset()) -> None:
+        self.chosen, self.also = chosen, also
         if reveal:
             self._reveal(self._chosen_row())
         self.viewport().update()
@@ -71,25 +98,41 @@ class ScoreView(QAbstractScrollArea):
         if follow and now is not None and rows != {now}:
             self._reveal(now)
 
+    def set_zoom(self, zoom: float) -> None:
+        """Draw seconds wider or narrower than fits the page (1.0)."""
+        self.zoom = min(max(zoom, _ZOOMS[0]), _ZOOMS[-1])
+        self._lay_out()
+        self.said.emit(f"Zoom {self.zoom:.0%}")
+
+    def step_zoom(self, by: int) -> None:
+        """The next zoom up or down; 0 is back to fitting the page."""
+        nearest = min(range(len(_ZOOMS)), key=lambda i: abs(_ZOOMS[i] - self.zoom))
+        self.set_zoom(_ZOOMS[min(max(0, nearest + by), len(_ZOOMS) - 1)] if by else 1.0)
+
     def _lay_out(self) -> None:
         if self._timeline is None:
             return
         metrics = QFontMetricsF(font(11.5))
+        width, height = self.viewport().width(), self.viewport().height()
         self.layout_ = lay_out(
-            self._timeline,
-            self._cast,
-            self.viewport().width(),
-            lambda text, width: wrapped(text, width, metrics),
+            self._timeline, self._cast, width, lambda text, room: wrapped(text, room, metrics), self.zoom, self._flagged
         )
         self._pictures.clear()
         bar = self.verticalScrollBar()
-        bar.setRange(0, max(0, self.layout_.height - self.viewport().height()))
-        bar.setPageStep(self.viewport().height())
+        bar.setRange(0, max(0, self.layout_.height - height))
+        bar.setPageStep(height)
         bar.setSingleStep(38)
+        across = self.horizontalScrollBar()
+        across.setRange(0, max(0, self.layout_.width - width))
+        across.setPageStep(width)
+        across.setSingleStep(40)
         self.viewport().update()
 
     def _top(self) -> int:
         return self.verticalScrollBar().value()
+
+    def _left(self) -> int:
+        return self.horizontalScrollBar().value()
 
     def _reveal(self, row: Row | None) -> None:
         if row is None or self.layout_ is None:
@@ -97,6 +140,11 @@ class ScoreView(QAbstractScrollArea):
         height, top = self.viewport().height(), self._top()
         if row.y < top + 20 or row.y + row.height > top + height - 20:
             self.verticalScrollBar().setValue(max(0, row.y - height // 4))
+
+    def reveal_time(self, seconds: Fraction | float) -> None:
+        """Bring the row that sounds at a time into sight."""
+        if self.layout_ is not None:
+            self._reveal(self.layout_.row_of_time(float(seconds)))
 
     def _chosen_row(self) -> Row | None:
         if self.layout_ is None:
@@ -118,8 +166,8 @@ class ScoreView(QAbstractScrollArea):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         top = self._top()
-        painter.translate(0, -top)
-        page = ScorePainter(self.layout_, theme(), self.chosen, self._playhead)
+        painter.translate(-self._left(), -top)
+        page = ScorePainter(self.layout_, theme(), self.chosen, self._playhead, self.also)
         for row in self.layout_.rows_between(top + event.rect().top(), top + event.rect().bottom()):
             if page.is_plain(row):
                 painter.drawPixmap(0, row.y, self._picture(page, row))
@@ -132,7 +180,7 @@ class ScoreView(QAbstractScrollArea):
         found = self._pictures.pop(key, None)
         if found is None:
             ratio = self.devicePixelRatioF()
-            found = QPixmap(round(self.viewport().width() * ratio), round(row.height * ratio))
+            found = QPixmap(round(page.layout.width * ratio), round(row.height * ratio))
             found.setDevicePixelRatio(ratio)
             found.fill(theme().page)
             painter = QPainter(found)
@@ -152,58 +200,115 @@ class ScoreView(QAbstractScrollArea):
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "An empty page")
         painter.setFont(font(11.5))
         painter.setPen(theme().muted)
-        area.adjust(0, 54, 0, 54)
-        hint = "Type a breath such as 4-2-8 x6 in the field above and press Enter,\nor add talk from the running order."
+        area.adjust(0, 64, 0, 64)
+        hint = (
+            "Type a breath such as 4-2-8 x6 in the field above and press Enter,\n"
+            "add talk from the running order, or start from a whole session in Plan."
+        )
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, hint)
 
-    # -- mouse and keys
+    # -- mouse
 
     def resizeEvent(self, event: QEvent) -> None:
         super().resizeEvent(event)
         self._lay_out()
 
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.step_zoom(1 if event.angleDelta().y() > 0 else -1)
+            event.accept()
+        else:
+            super().wheelEvent(event)
+
+    def _at(self, event: QMouseEvent) -> tuple[Row | None, float, float]:
+        """The row under the pointer, and the place on the page."""
+        x, y = event.position().x() + self._left(), event.position().y() + self._top()
+        return (self.layout_.row_at(int(y)) if self.layout_ else None), x, y
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        found = self._under(event)
-        if found is not None:
-            self.set_chosen(found, reveal=False)
-            self.chose.emit(found)
+        row, x, y = self._at(event)
+        if row is None or self.layout_ is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        shift, control = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+        if event.modifiers() & (shift | control):
+            self.also_chose.emit(row.block.index, bool(event.modifiers() & shift))
+            return
+        edge = edge_at(self.layout_, row, x, y)
+        if edge is not None:
+            self._drag = (edge, QPointF(x, y), edge.size)
+        elif row.kind == "foot":
+            self._drag = (row.block.index, QPointF(x, y), 0)
+        found = chosen_at(self.layout_, row, x)
+        if edge is not None:
+            found = Chosen(edge.block, edge.round, edge.phase)
+        self.set_chosen(found, reveal=False)
+        self.chose.emit(found)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        row, x, y = self._at(event)
+        if self._drag is None:
+            self._point(row, x, y)
+            return
+        what, begun, last = self._drag
+        if isinstance(what, Edge):
+            size = max(1 if what.size else 0, what.size + round((x - begun.x()) / what.unit))
+            if size != last:
+                self._drag = (what, begun, size)
+                self.counts_dragged.emit(what.block, what.round, what.phase, size)
+        else:
+            more = round((y - begun.y()) / ROUND)
+            if more != last:
+                self._drag = (what, begun, more)
+                self.rounds_dragged.emit(what, more - last)
+
+    def _point(self, row: Row | None, x: float, y: float) -> None:
+        shape = Qt.CursorShape.ArrowCursor
+        if row is not None and self.layout_ is not None:
+            if edge_at(self.layout_, row, x, y) is not None:
+                shape = Qt.CursorShape.SizeHorCursor
+            elif row.kind == "foot":
+                shape = Qt.CursorShape.SizeVerCursor
+        self.viewport().setCursor(shape)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._drag = None
+            self.drag_ended.emit()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self._under(event) is not None:
+        row, x, y = self._at(event)
+        if row is None or self.layout_ is None:
+            return
+        found = word_at(self.layout_, row, x, y, self.viewport().width())
+        if isinstance(found, Word):
+            self.editor.begin(found, found.text, found.area.translated(-self._left(), -self._top()))
+        elif found:
+            self.said.emit(found)
+        else:
             self.edit_asked.emit()
-
-    def _under(self, event: QMouseEvent) -> Chosen | None:
-        if self.layout_ is None:
-            return None
-        point = event.position()
-        row = self.layout_.row_at(int(point.y()) + self._top())
-        if row is None:
-            return None
-        phase = 0
-        if row.kind == "round" and row.event is not None:
-            from nafas.desk.score.layout import LEFT
-
-            tick = row.event.tick + (point.x() - LEFT) / self.layout_.scale * row.block.body.per_second
-            for each in row.events:
-                if each.kind is EventKind.PHASE and each.tick <= tick < each.tick + each.length:
-                    phase = each.phase
-        return Chosen(row.block.index, row.round, phase)
 
     def viewportEvent(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip and self.layout_ is not None:
             row = self.layout_.row_at(event.pos().y() + self._top())
             text = ""
             if row is not None:
-                placements = self.layout_.placements.get((row.block.block.id, row.round), [])
+                placements = self.layout_.placements_of(row)
                 faults = [self.layout_.misfits[id(p)] for p in placements if id(p) in self.layout_.misfits]
                 text = "\n".join(map(str, faults[:4]))
+                if row.kind == "foot":
+                    text = "Drag down or up for more or fewer rounds"
             QToolTip.showText(event.globalPos(), text, self)
             return True
         return super().viewportEvent(event)
 
+    # -- keys
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, keys = event.key(), Qt.Key
-        if event.modifiers() not in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier):
+        shift = event.modifiers() == Qt.KeyboardModifier.ShiftModifier
+        if shift and key in (keys.Key_Up, keys.Key_Down):
+            self.also_chose.emit(self._edge_of_selection(1 if key == keys.Key_Down else -1), True)
+        elif event.modifiers() not in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier):
             super().keyPressEvent(event)
         elif key in (keys.Key_Up, keys.Key_Down):
             self._step(1 if key == keys.Key_Down else -1)
@@ -211,10 +316,37 @@ class ScoreView(QAbstractScrollArea):
             self._step_phase(1 if key == keys.Key_Right else -1)
         elif key in (keys.Key_Return, keys.Key_Enter):
             self.edit_asked.emit()
+        elif key == keys.Key_F2:
+            self._retype()
+        elif event.text() and event.text() in "+-" and self.chosen.block >= 0:
+            self.rounds_dragged.emit(self.chosen.block, 1 if event.text() == "+" else -1)
+            self.drag_ended.emit()
         elif event.text().isdecimal() and self.chosen.phase:
             self._type_digit(event.text())
         else:
             super().keyPressEvent(event)
+
+    def _edge_of_selection(self, by: int) -> int:
+        every = self.also | {self.chosen.block}
+        edge = max(every) if by > 0 else min(every)
+        last = len(self._timeline.blocks) - 1 if self._timeline else 0
+        return min(max(0, edge + by), last)
+
+    def _retype(self) -> None:
+        """Retype the chosen block's title, or the chosen phase's cue."""
+        row = self._chosen_row()
+        if row is None or self.layout_ is None:
+            return
+        x, y = 0.0, row.y + 20.0
+        if row.kind == "round":
+            said = (EventKind.COUNT, EventKind.CUE)
+            first = next((e for e in row.events if e.kind in said and e.phase == max(1, self.chosen.phase)), None)
+            if first is None:
+                return
+            x, y = self.layout_.x_of(row, float(row.block.at(first))) + 1, row.y + 52.0
+        found = word_at(self.layout_, row, x, y, self.viewport().width())
+        if isinstance(found, Word):
+            self.editor.begin(found, found.text, found.area.translated(-self._left(), -self._top()))
 
     def _step(self, by: int) -> None:
         if self.layout_ is None:
@@ -246,7 +378,7 @@ class ScoreView(QAbstractScrollArea):
         self._typed = (now, text)
         row = self._chosen_row()
         if row is not None and isinstance(row.block.block, BreathSet):
-            self.counts_typed.emit(self.chosen.block, self.chosen.phase, int(text))
+            self.counts_typed.emit(self.chosen.block, self.chosen.round, self.chosen.phase, int(text))
 
     def play_place(self) -> float | None:
         """The second at which what is chosen begins, or None."""

@@ -84,7 +84,9 @@ def read_entry(path: Path) -> LibraryEntry:
             raise InputError(f"{path}: format", "was written by a newer Nafas", "update Nafas to read it")
         return LibraryEntry.model_validate(raw)
     except OSError as error:
-        raise InputError(str(path), f"cannot be read ({error.strerror})", "check the name and its permissions") from None
+        raise InputError(
+            str(path), f"cannot be read ({error.strerror})", "check the name and its permissions"
+        ) from None
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         place = " ".join(map(str, first["loc"]))

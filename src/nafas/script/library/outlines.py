@@ -29,7 +29,9 @@ def _set(name: str, title: str, notation: str, **more: object) -> Block:
     return type(block).model_validate({**fields, "title": title, **more})
 
 
-def _session(title: str, length: int, greeting: str, posture: str, body: list[Block], close: str, **more: object) -> Session:
+def _session(
+    title: str, length: int, greeting: str, posture: str, body: list[Block], close: str, **more: object
+) -> Session:
     asked = tuple(dict.fromkeys(key for block in body for key in cautions_for(block)))
     extra = ("sleep",) if more.pop("sleep", False) else ()
     cautions = [CAUTIONS["every"], *caution_words((*asked, *extra))]

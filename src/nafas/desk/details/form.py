@@ -1,0 +1,166 @@
+"""A form for one kind of thing: labelled fields that change the session, each change one step of undo."""
+
+from collections.abc import Callable
+from fractions import Fraction
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QVBoxLayout, QWidget
+
+from nafas.desk.document import Document
+from nafas.desk.fields import CheckedLine, Choice, Number, TextField, message_of
+from nafas.errors import InputError
+from nafas.script import Block, Session
+from nafas.script.edit import change, change_block
+from nafas.script.exact import parse_seconds
+
+
+class Form(QWidget):
+    """A column of labelled fields under headings. Subclasses add fields and show values."""
+
+    def __init__(self, document: Document, heading: str) -> None:
+        super().__init__()
+        self.document = document
+        self.index = -1
+        self._groups: dict[QWidget, QFormLayout] = {}
+        self.faults = QLabel(objectName="fault")
+        self.faults.setWordWrap(True)
+        self.faults.hide()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(6, 8, 12, 8)
+        box.setSpacing(4)
+        box.addWidget(self.faults)
+        self.rest = QVBoxLayout()
+        box.addLayout(self.rest, 1)
+        self.form = self.section(heading)
+
+    def section(self, heading: str) -> QFormLayout:
+        """Begin a group of fields; fields added from now on stand in it."""
+        self.heading = QLabel(heading, objectName="section")
+        self.rest.addWidget(self.heading)
+        self.form = QFormLayout()
+        self.form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        self.form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.DontWrapRows)
+        self.form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.ExpandingFieldsGrow)
+        self.form.setHorizontalSpacing(10)
+        self.form.setVerticalSpacing(6)
+        self.rest.addLayout(self.form)
+        return self.form
+
+    def row(self, label: str, field: QWidget) -> None:
+        """Add a field to the group that was begun last."""
+        self.form.addRow(label, field)
+        self._groups[field] = self.form
+
+    def show_row(self, field: QWidget, visible: bool) -> None:
+        """Show a field with its label, or hide both."""
+        self._groups[field].setRowVisible(field, visible)
+
+    def name_row(self, field: QWidget, label: str) -> None:
+        """Give a field another label."""
+        found = self._groups[field].labelForField(field)
+        if isinstance(found, QLabel):
+            found.setText(label)
+
+    def line(self, label: str, name: str, parse: Callable[[str], object], hint: str = "") -> CheckedLine:
+        """A checked line bound to the field `name`."""
+        return self.free_line(label, parse, lambda value: self.set(name, value, label), hint)
+
+    def free_line(
+        self, label: str, parse: Callable[[str], object], then: Callable[[Any], None], hint: str = ""
+    ) -> CheckedLine:
+        """A checked line whose value goes to `then`."""
+        field = CheckedLine(label, parse, hint)
+        field.changed.connect(then)
+        field.left.connect(self.document.part)
+        self.row(label, field)
+        return field
+
+    def choice(self, label: str, then: Callable[[Any], None], *options: tuple[object, str]) -> Choice:
+        """A choice whose value goes to `then`."""
+        field = Choice(label, *options)
+        field.chose.connect(then)
+        self.row(label, field)
+        return field
+
+    def number(self, label: str, low: int, high: int, then: Callable[[int], None], suffix: str = "") -> Number:
+        """A whole number that goes to `then`."""
+        field = Number(label, low, high)
+        field.setSuffix(suffix)
+        field.changed.connect(then)
+        self.row(label, field)
+        return field
+
+    def tick(self, text: str, then: Callable[[bool], None], tip: str = "") -> QCheckBox:
+        """A box to tick."""
+        field = QCheckBox(text)
+        field.setToolTip(tip)
+        field.clicked.connect(then)
+        self.form.addRow(field)
+        self._groups[field] = self.form
+        return field
+
+    def text(self, label: str, name: str, hint: str) -> TextField:
+        """Paragraphs bound to the field `name`, filling the room that is left."""
+        field = TextField(label, hint)
+        field.changed.connect(lambda value: self.set(name, value, label))
+        field.left.connect(self.document.part)
+        self.rest.addWidget(QLabel(label))
+        self.rest.addWidget(field, 1)
+        return field
+
+    def lock(self) -> QCheckBox:
+        """The block's lock."""
+        return self.tick(
+            "Keep as it is when fitting",
+            lambda on: self.set("locked", on, "Lock"),
+            "A locked block is left alone when the session is fitted to a length (Ctrl+L)",
+        )
+
+    def fields(self) -> Session | Block:
+        session = self.document.session
+        return session if self.index < 0 else session.blocks[self.index]
+
+    def set(self, name: str, value: object, label: str) -> None:
+        """Change one field; what does not fit is said and changes nothing."""
+        self.set_many({name: value}, label)
+
+    def set_many(self, fields: dict[str, object], label: str) -> None:
+        """Change some fields in one step."""
+        session = self.document.session
+        self.take(
+            lambda: change(session, **fields) if self.index < 0 else change_block(session, self.index, **fields),
+            label,
+            " ".join(fields),
+        )
+
+    def take(self, make: Callable[[], Session], label: str, key: str) -> None:
+        """Take a changed session as one step; what does not fit is said and changes nothing."""
+        try:
+            new = make()
+        except (ValueError, InputError, IndexError) as error:
+            self.faults.setText(str(error) if isinstance(error, IndexError) else message_of(error))
+            self.faults.show()
+            self.document.trouble.emit(self.faults.text())  # said below too: a long form may be scrolled away
+            return
+        self.faults.hide()
+        self.document.edit(new, f"change {label.lower()}", f"{self.index} {key}")
+
+    def show_index(self, index: int) -> None:
+        if index != self.index:
+            self.faults.hide()
+        self.index = index
+        self.show_value(self.fields())
+
+    def show_value(self, value: Any) -> None:
+        raise NotImplementedError
+
+
+def seconds(text: str) -> Fraction:
+    """Exact seconds as typed, with or without an s."""
+    return parse_seconds(text.strip().removesuffix("s").strip())
+
+
+def optional(parse: Callable[[str], object]) -> Callable[[str], object]:
+    """`parse`, but nothing typed is None."""
+    return lambda text: parse(text) if text.strip() else None

@@ -1,0 +1,66 @@
+"""Details of the whole session."""
+
+from typing import Any
+
+from PySide6.QtWidgets import QCheckBox, QLabel
+
+from nafas.desk.details.form import Form, optional, seconds
+from nafas.desk.document import Document
+from nafas.desk.fields import ParsedText
+from nafas.script import Session
+from nafas.script.exact import decimal_text
+from nafas.script.languages import NAMES_AND_CUES
+from nafas.script.session import NightSea
+from nafas.script.wording import format_wording, parse_wording
+from nafas.timing.clock import clock, parse_clock
+
+
+class SessionForm(Form):
+    """The whole session: shown when no block is chosen."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document, "Session")
+        self.title = self.line("Title", "title", str.strip, "Untitled session")
+        self.target = self.line("Target", "target_length", optional(parse_clock), "none; such as 6:00")
+        self.count = self.line("Count", "count_length", seconds, "seconds a count")
+        self.opening = self.line("Opening", "opening", seconds, "seconds before the first word")
+        self.closing = self.line("Closing", "closing", seconds, "seconds after the last")
+        names = sorted((name, code) for code, (name, _) in NAMES_AND_CUES.items())
+        self.language = self.choice(
+            "Language", lambda value: self.set("language", value, "Language"), *((code, name) for name, code in names)
+        )
+        self.bell = QCheckBox("End bell")
+        self.bell.clicked.connect(lambda on: self.set("end_bell", on, "End bell"))
+        self.bed = QCheckBox("Bed: sea at night")
+        self.bed.clicked.connect(lambda on: self.set("bed", NightSea() if on else None, "Bed"))
+        self.form.addRow("", self.bell)
+        self.form.addRow("", self.bed)
+        self.note = QLabel(objectName="muted")
+        self.note.setWordWrap(True)
+        self.rest.addWidget(self.note)
+        self.section("Wording")
+        self.wording = ParsedText(
+            "Wording", parse_wording, "Words instead of the language's own, such as\nexhale: let go\nlast: one more"
+        )
+        self.wording.changed.connect(lambda value: self.set("wording", value, "Wording"))
+        self.wording.left.connect(document.part)
+        self.rest.addWidget(self.wording)
+        self.rest.addStretch(1)
+
+    def show_value(self, value: Any) -> None:
+        session: Session = value
+        self.title.show_text(session.title)
+        self.target.show_text("" if session.target_length is None else clock(session.target_length))
+        self.count.show_text(decimal_text(session.count_length))
+        self.opening.show_text(decimal_text(session.opening))
+        self.closing.show_text(decimal_text(session.closing))
+        self.language.show_value(session.language)
+        self.bell.setChecked(session.end_bell)
+        self.bed.setChecked(session.bed is not None)
+        self.wording.show_text(format_wording(session.wording))
+        book = session.voice.take_book
+        voice = f"take book {book.path}" if book else "the stand-in voice"
+        loudness, ceiling = (
+            f"{value:g}".replace("-", "\N{MINUS SIGN}") for value in (session.master.loudness, session.master.ceiling)
+        )
+        self.note.setText(f"Voice: {voice}. Master: {loudness} LUFS, at most {ceiling} dBTP. Lengths are in seconds.")

@@ -1,0 +1,192 @@
+"""Details of a breath set: its pattern, how it changes, how much is said, and what comes of it round by round."""
+
+from fractions import Fraction
+from typing import Any
+
+from PySide6.QtWidgets import QLabel
+
+from nafas.desk.details.form import Form, optional, seconds
+from nafas.desk.details.phase_form import PhaseForm
+from nafas.desk.document import Document
+from nafas.script import BreathSet, Counting, Pattern, Side, expand
+from nafas.script.exact import decimal_text
+from nafas.script.notation import (
+    format_count,
+    format_fade,
+    format_pacing,
+    format_pattern,
+    parse_count,
+    parse_fade,
+    parse_pacing,
+    parse_pattern,
+)
+from nafas.script.pacing import MAX_ROUNDS, Glide, Ladder, StepUp, Table
+from nafas.script.rounds import cue_room_seconds, runs
+from nafas.timing.sheet import GUIDANCE
+
+_KINDS = (
+    (None, "not at all"),
+    (StepUp, "step by step"),
+    (Ladder, "ratio ladder"),
+    (Glide, "slower counts"),
+    (Table, "by hand"),
+)
+_ROUNDS_SHOWN = 40
+
+
+def _pattern(text: str) -> Pattern:
+    return Pattern(phases=parse_pattern(text))
+
+
+class SetForm(Form):
+    """A breath set. The chosen phase has a group of its own at the end."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document, "Breath set")
+        self.title = self.line("Title", "title", str.strip, "the pattern")
+        self.pattern = self.line("Pattern", "pattern", _pattern, "4-2-8")
+        self.rounds = self.number("Rounds", 1, MAX_ROUNDS, lambda value: self.set("rounds", value, "Rounds"))
+        self.count = self.free_line("Count", parse_count, self._set_count, "as the session")
+        self.locked = self.lock()
+        self._changes()
+        self._guidance()
+        self._counting()
+        self.phase = PhaseForm(document, self)
+        self.rest.addWidget(self.phase)
+        self.section("Round by round")
+        self.expanded = QLabel(objectName="muted")
+        self.expanded.setWordWrap(True)
+        self.rest.addWidget(self.expanded)
+        self.rest.addStretch(1)
+
+    def _changes(self) -> None:
+        self.section("From step to step")
+        self.kind = self.choice("It changes", self._choose_kind, *_KINDS)
+        self.pacing = self.line("How", "pacing", parse_pacing, "step 1 to 8")
+        self.drop = self.choice(
+            "Last hold", lambda value: self.set("drop_hold", value, "Last hold"),
+            ("keep", "is kept"), ("step", "of each step is left out"), ("last", "of the set is left out"),
+        )  # fmt: skip
+        self.ease = self.line("Ease between", "ease", seconds, "seconds")
+        self.ease_words = self.line("Words in it", "ease_words", str.strip, "relax, and take a natural breath")
+
+    def _guidance(self) -> None:
+        self.section("How much is said")
+        self.prepare = self.line("Before it", "prepare", optional(_pattern), "a normal breath: 3-4")
+        self.fade = self.line("Voice", "fade", parse_fade, "full 3 cues 2 chimes")
+        self.fade.setToolTip("full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")
+        self.chimes = self.tick("A chime on every phase", lambda on: self.set("chimes", on, "Chimes"))
+        self.last = self.tick("Announce the last round", lambda on: self._style(announce_last=on))
+        self.long = self.tick("Long forms in the first round", lambda on: self._style(long_forms=on))
+        self.mind = self.tick("In the mind, no hands", lambda on: self.set("mind", on, "In the mind"))
+        self.side = self.choice(
+            "Begins and ends", lambda value: self.set("starts_on", value, "Side"),
+            (Side.LEFT, "on the left"), (Side.RIGHT, "on the right"),
+        )  # fmt: skip
+
+    def _counting(self) -> None:
+        self.section("Counting aloud")
+        self.cue = self.choice(
+            "Cue", lambda value: self._style(cue=value),
+            ("on-one", "takes count one"), ("ahead", "comes ahead"), ("none", "none: counts alone"),
+        )  # fmt: skip
+        self.room = self.number("Cue room", 1, 8, lambda value: self._style(cue_room=value), " counts")
+        self.first_room = self.free_line(
+            "In round one", optional(int), lambda n: self._style(first_room=n), "as in the others"
+        )
+        self.cost = QLabel(objectName="muted")
+        self.cost.setWordWrap(True)
+        self.row("", self.cost)
+        self.counting = self.choice(
+            "Counting", lambda value: self._style(counting=value),
+            (Counting.UP, "up"), (Counting.DOWN, "down"), (Counting.SILENT, "silent"), (Counting.TICK, "soft ticks"),
+        )  # fmt: skip
+        self.carrier = self.free_line(
+            "Carrier word", optional(str.strip), lambda word: self._style(carrier=word), "none; sea one, sea two"
+        )
+
+    def block(self) -> BreathSet:
+        """The set that is shown."""
+        found = self.fields()
+        assert isinstance(found, BreathSet)
+        return found
+
+    def _style(self, **fields: object) -> None:
+        style = self.block().style
+        said = {name: getattr(style, name) for name in type(style).model_fields}
+        self.take_style({**said, **fields}, " ".join(fields))
+
+    def take_style(self, fields: dict[str, object], key: str) -> None:
+        self.set_many({"style": fields}, key.replace("_", " "))
+
+    def _set_count(self, value: tuple[Fraction | None, str | None]) -> None:
+        self.set_many({"count_length": value[0], "count_from": value[1]}, "Count")
+
+    def _choose_kind(self, kind: type | None) -> None:
+        """Begin a pacing with something usual for this pattern."""
+        block = self.block()
+        most = max((phase.counts for phase in block.pattern.phases), default=4)
+        length = self.document.session.count_length_of(block)
+        new = {
+            None: None,
+            StepUp: StepUp(limit=min(60, most + 2)),
+            Ladder: Ladder(ratios=(Fraction(1), Fraction(3, 2), Fraction(2))),
+            Glide: Glide(to=min(Fraction(6), length * Fraction(5, 4))),
+            Table: parse_pacing(f"{format_pattern(block.pattern.phases)} x{min(block.rounds, 4)}"),
+        }[kind]
+        self.set("pacing", new, "Pacing")
+
+    def show_value(self, value: Any) -> None:
+        block: BreathSet = value
+        self.title.show_text(block.title)
+        self.pattern.show_text(format_pattern(block.pattern.phases))
+        self.rounds.show_value(block.rounds)
+        steps = isinstance(block.pacing, StepUp | Ladder)
+        self.name_row(self.rounds, "Rounds a step" if steps else "Rounds")
+        self.count.show_text(format_count(block.count_length, block.count_from))
+        self.count.line.setPlaceholderText(f"as the session: {decimal_text(self.document.session.count_length)} s")
+        self.locked.setChecked(block.locked)
+        self.kind.show_value(None if block.pacing is None else type(block.pacing))
+        self.pacing.show_text(format_pacing(block.pacing))
+        self.drop.show_value(block.drop_hold)
+        self.ease.show_text(decimal_text(block.ease))
+        self.ease_words.show_text(block.ease_words)
+        self.prepare.show_text("" if block.prepare is None else format_pattern(block.prepare.phases))
+        self.fade.show_text(format_fade(block.fade))
+        self.chimes.setChecked(block.chimes)
+        self._show_style(block)
+        self._show_rounds(block)
+
+    def _show_style(self, block: BreathSet) -> None:
+        style = block.style
+        self.last.setChecked(style.announce_last)
+        self.long.setChecked(style.long_forms)
+        self.mind.setChecked(block.mind)
+        self.side.show_value(block.starts_on)
+        self.cue.show_value(style.cue)
+        self.room.show_value(style.cue_room)
+        self.first_room.show_text("" if style.first_room is None else str(style.first_room))
+        ahead = style.cue == "ahead"
+        for field in (self.room, self.first_room, self.cost):
+            self.show_row(field, ahead)
+        if ahead:
+            cost = cue_room_seconds(block, self.document.session.count_length_of(block))
+            self.cost.setText(f"That room takes {decimal_text(Fraction(round(cost * 10), 10))} s of this set")
+        self.counting.show_value(style.counting)
+        self.carrier.show_text(style.carrier or "")
+
+    def _show_rounds(self, block: BreathSet) -> None:
+        found = expand(block, self.document.session.count_length_of(block))
+        lines = []
+        for first, last in runs(found)[:_ROUNDS_SHOWN]:
+            which = f"{first.number}" if first is last else f"{first.number}–{last.number}"
+            about = f"{format_pattern(first.phases)}, {decimal_text(Fraction(round(first.seconds * 100), 100))} s"
+            lines.append(f"{which}:  {about}, {GUIDANCE[first.level]}")
+        if len(runs(found)) > _ROUNDS_SHOWN:
+            lines.append(f"and {len(runs(found)) - _ROUNDS_SHOWN} more")
+        total = decimal_text(Fraction(round(sum((one.seconds for one in found), Fraction(0)) * 10), 10))
+        self.expanded.setText("\n".join([*lines, f"{len(found)} rounds, {total} s"]))
+
+    def show_phase(self, round_number: int, phase: int) -> None:
+        """Show the group of the chosen phase, or none."""
+        self.phase.show_phase(round_number, phase)

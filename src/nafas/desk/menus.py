@@ -1,0 +1,137 @@
+"""The menus: every command with its keys, in one place."""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QMenu, QMessageBox
+
+from nafas.desk.score import Chosen
+from nafas.script.keeping import recent_files
+
+if TYPE_CHECKING:
+    from nafas.desk.window import MainWindow
+
+_CAUTION = (
+    "Nafas measures and checks recordings. It gives no medical advice and does not replace licensed care. "
+    "Every session should say: stop and breathe naturally if light-headed, tingling, short of breath or uneasy; "
+    "never force; not while driving, in or near water, or at machines; ask a clinician first if pregnant or "
+    "living with a heart, lung, eye-pressure, seizure or mental-health condition."
+)
+_MORE_KEYS = (
+    ("Next or previous line of the score", "Up, Down"),
+    ("Next or previous phase", "Left, Right"),
+    ("Set the chosen phase's counts", "0 to 9"),
+    ("A round more or fewer", "+, −"),
+    ("Retype the title or the cue", "F2, double click"),
+    ("Select several blocks", "Shift+Up, Shift+Down"),
+    ("Change what is chosen", "Enter"),
+)
+
+
+class Menus:
+    """Builds the menu bar of a window and keeps the actions that change."""
+
+    def __init__(self, window: "MainWindow") -> None:
+        self.window = window
+        keys = QKeySequence.StandardKey
+        editing = window.editing
+        file = self._menu("&File")
+        self.add(file, "&New", keys.New, window.files.new)
+        self.add(file, "&Open…", keys.Open, window.files.open)
+        self.recent = file.addMenu("Open &recent")
+        self.recent.aboutToShow.connect(self._fill_recent)
+        self.add(file, "&Save", keys.Save, window.save)
+        self.add(file, "Save &as…", "Ctrl+Shift+S", window.save_as)
+        file.addSeparator()
+        self.add(file, "&Print session sheet…", keys.Print, window.print_sheet)
+        self.add(file, "&Render…", "Ctrl+R", window.render)
+        file.addSeparator()
+        self.add(file, "&Quit", "Ctrl+Q", window.close)
+
+        edit = self._menu("&Edit")
+        self.undo = self.add(edit, "&Undo", keys.Undo, window.document.undo)
+        self.redo = self.add(edit, "&Redo", "Ctrl+Shift+Z", window.document.redo)
+        edit.addSeparator()
+        # Without keys of their own: in a text field Ctrl+C must stay the field's. The score and the list ask for them.
+        for text, key, does in (
+            ("Cu&t blocks", "Ctrl+Shift+X", editing.cut),
+            ("&Copy blocks", "Ctrl+Shift+C", editing.copy),
+            ("&Paste after", "Ctrl+Shift+V", editing.paste),
+        ):
+            self.add(edit, text, key, does)
+        self.add(edit, "Select &all blocks", "Ctrl+Shift+A", editing.choose_all)
+        self.add(edit, "&Find…", keys.Find, window.find)
+        edit.addSeparator()
+        self.add(edit, "Type a &breath", "Ctrl+B", window.focus_entry)
+        self.add(edit, "Add &talk", "Ctrl+T", lambda: editing.add("talk"))
+        self.add(edit, "Add natural b&reath", "Ctrl+E", lambda: editing.add("rest"))
+        edit.addSeparator()
+        self.add(edit, "Move &up", "Alt+Up", lambda: editing.move(-1))
+        self.add(edit, "Move &down", "Alt+Down", lambda: editing.move(1))
+        self.add(edit, "Remove bloc&k", "Ctrl+Backspace", editing.remove)
+        self.add(edit, "&Lock or unlock", "Ctrl+L", editing.lock)
+        self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.keep)
+        edit.addSeparator()
+        self.add(edit, "Session &details", "Ctrl+I", lambda: editing.choose(Chosen()))
+
+        play = self._menu("&Play")
+        self.add(play, "&Play or pause", "Space", window.player.toggle)
+        self.add(play, "Play from what is &chosen", "Shift+Space", window.play_chosen)
+        self.add(play, "Back to the &start", "Ctrl+Home", lambda: window.player.seek(0.0))
+
+        view = self._menu("&View")
+        self.add(view, "&Plan", "Ctrl+1", lambda: window.show_view("plan"))
+        self.add(view, "&Score", "Ctrl+2", lambda: window.show_view("score"))
+        view.addSeparator()
+        self.add(view, "Zoom &in", keys.ZoomIn, lambda: window.score.step_zoom(1))
+        self.add(view, "Zoom &out", keys.ZoomOut, lambda: window.score.step_zoom(-1))
+        self.add(view, "&Fit the page", "Ctrl+0", lambda: window.score.step_zoom(0))
+        view.addSeparator()
+        self.night = QAction("&Night colours", window, checkable=True, shortcut=QKeySequence("Ctrl+D"))
+        self.night.toggled.connect(window.set_night)
+        view.addAction(self.night)
+
+        guide = self._menu("&Help")
+        self.add(guide, "&Keys", "F1", self._show_keys)
+        self.add(guide, "&Cautions", None, lambda: QMessageBox.information(window, "Cautions", _CAUTION))
+
+    def _menu(self, title: str) -> QMenu:
+        return self.window.menuBar().addMenu(title)
+
+    def add(
+        self, menu: QMenu, text: str, keys: str | QKeySequence.StandardKey | None, does: Callable[[], object]
+    ) -> QAction:
+        """A command of a menu."""
+        action = QAction(text, self.window)
+        if keys is not None:
+            action.setShortcut(QKeySequence(keys))
+
+        def act() -> None:
+            self.window.details.flush()  # words still being typed belong to the session before the action
+            does()
+
+        action.triggered.connect(lambda _=False: act())
+        menu.addAction(action)
+        return action
+
+    def _fill_recent(self) -> None:
+        self.recent.clear()
+        for path in recent_files():
+            self.add(self.recent, str(path), None, lambda path=path: self.window.files.open(path))
+        if self.recent.isEmpty():
+            self.recent.addAction("No recent sessions").setEnabled(False)
+
+    def _show_keys(self) -> None:
+        menus = [action.menu() for action in self.window.menuBar().actions()]
+        actions = [a for menu in menus for a in menu.actions() if not a.shortcut().isEmpty()]
+        rows = [(a.text().replace("&", "").rstrip("…"), a.shortcut().toString()) for a in actions]
+        cells = [
+            f"<td style='padding-right:14px'>{text}</td><td style='padding-right:34px'>{key}</td>"
+            for text, key in [*rows, *_MORE_KEYS]
+        ]
+        half = -(-len(cells) // 2)
+        lines = "".join(f"<tr>{left}{right}</tr>" for left, right in zip(cells[:half], [*cells[half:], "", ""]))
+        QMessageBox(
+            QMessageBox.Icon.NoIcon, "Keys", f"<table>{lines}</table>", QMessageBox.StandardButton.Close, self.window
+        ).exec()

@@ -1,0 +1,263 @@
+"""The library: whole sessions and patterns to start from, with their cautions; and the producer's own."""
+
+from fractions import Fraction
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QMessageBox,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nafas.desk.fields import CheckedLine, Choice, message_of
+from nafas.errors import InputError
+from nafas.script import block_notation
+from nafas.script.cautions import caution_words
+from nafas.script.edit import block_name
+from nafas.script.library import (
+    PURPOSES,
+    SUFFIX,
+    Kept,
+    keep,
+    library_folder,
+    own,
+    read_entry,
+    remove,
+    rename,
+    shipped,
+    write_entry,
+)
+from nafas.timing.clock import clock, parse_clock
+
+_KEPT = Qt.ItemDataRole.UserRole
+
+
+class LibraryPanel(QWidget):
+    """Signals: start a session from an outline, of a length (or None); add a pattern, with its cautions or
+    without; said: words for the status line."""
+
+    start = Signal(object, object)
+    add = Signal(object, bool)
+    said = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 4, 12, 8)
+        row.setSpacing(14)
+        row.addLayout(self._choosing(), 4)
+        row.addLayout(self._about(), 6)
+        self.fill()
+
+    def _choosing(self) -> QVBoxLayout:
+        box = QVBoxLayout()
+        box.setSpacing(6)
+        head = QHBoxLayout()
+        self.kind = Choice(
+            "What to start from", ("outline", "Whole sessions"), ("pattern", "Patterns"), ("own", "Your own")
+        )
+        self.purpose = Choice("Purpose", (None, "for any purpose"), *((key, words.lower()) for key, words in PURPOSES))
+        for choice in (self.kind, self.purpose):
+            choice.chose.connect(lambda _: self.fill())
+            head.addWidget(choice, 1)
+        box.addLayout(head)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Library")
+        self.list.currentItemChanged.connect(lambda *_: self._show())
+        self.list.itemActivated.connect(lambda _: self._use())
+        box.addWidget(self.list, 1)
+        foot = QHBoxLayout()
+        self.import_button = QPushButton("Import…")
+        self.export_button = QPushButton("Export…")
+        self.rename_button = QPushButton("Rename…")
+        self.remove_button = QPushButton("Remove")
+        for button, does in (
+            (self.import_button, self._import),
+            (self.export_button, self._export),
+            (self.rename_button, self._rename),
+            (self.remove_button, self._remove),
+        ):
+            button.clicked.connect(does)
+            foot.addWidget(button)
+        box.addLayout(foot)
+        return box
+
+    def _about(self) -> QVBoxLayout:
+        box = QVBoxLayout()
+        box.setSpacing(6)
+        self.name = QLabel(objectName="heading")
+        self.name.setWordWrap(True)
+        box.addWidget(self.name)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self.words)
+        scroll.setAccessibleName("About it, with its cautions")
+        box.addWidget(scroll, 1)
+        row = QHBoxLayout()
+        self.length = CheckedLine(
+            "Length", lambda text: parse_clock(text) if text.strip() else None, "length, such as 12:00"
+        )
+        self.length.setMaximumWidth(190)
+        row.addWidget(self.length)
+        self.cautions = QCheckBox("with its cautions as talk before it")
+        self.cautions.setChecked(True)
+        row.addWidget(self.cautions)
+        row.addStretch(1)
+        self.use = QPushButton("Start from this", objectName="primary")
+        self.use.clicked.connect(self._use)
+        row.addWidget(self.use)
+        box.addLayout(row)
+        return box
+
+    # -- what is shown
+
+    def fill(self, select: str | None = None) -> None:
+        """List the entries of the chosen kind and purpose."""
+        kind, purpose = self.kind.value(), self.purpose.value()
+        mine, faults = own()
+        every = mine if kind == "own" else [k for k in shipped() if k.entry.is_outline == (kind == "outline")]
+        found = [kept for kept in every if purpose in (None, kept.entry.purpose)]
+        self.list.clear()
+        for kept in found:
+            session = kept.entry.session
+            length = f"   {clock(session.target_length)}" if session is not None and session.target_length else ""
+            item = QListWidgetItem(kept.entry.name + length)
+            item.setData(_KEPT, kept)
+            self.list.addItem(item)
+        rows = [i for i, kept in enumerate(found) if kept.entry.name == select]
+        self.list.setCurrentRow(rows[0] if rows else 0)
+        if kind == "own" and faults:
+            self.said.emit(f"Left alone: {faults[0]}")
+        self._show()
+
+    def chosen(self) -> Kept | None:
+        """The entry that is marked."""
+        item = self.list.currentItem()
+        return None if item is None else item.data(_KEPT)
+
+    def choose(self, kind: str, name: str) -> None:
+        """Show an entry by its name."""
+        self.kind.show_value(kind)
+        self.purpose.show_value(None)
+        self.fill(name)
+
+    def _show(self) -> None:
+        kept = self.chosen()
+        mine = kept is not None and kept.path is not None
+        self.rename_button.setEnabled(mine)
+        self.remove_button.setEnabled(mine)
+        self.export_button.setEnabled(kept is not None)
+        self.use.setEnabled(kept is not None)
+        outline = kept is not None and kept.entry.is_outline
+        self.length.setVisible(outline)
+        self.cautions.setVisible(kept is not None and not outline)
+        self.use.setText("Start from this" if outline else "Add to the session")
+        if kept is None:
+            self.name.setText("Nothing here yet")
+            self.words.setText(
+                "Save a breath set or a whole session of yours with Edit, Save to library; or import an entry that "
+                "somebody gave you."
+            )
+            return
+        entry = kept.entry
+        self.name.setText(entry.name)
+        parts = [f"<p>{_html(entry.about)}</p>"] if entry.about else []
+        if entry.session is not None:
+            blocks = [f"{_html(block_name(b))} <i>{_html(block_notation(b))}</i>" for b in entry.session.blocks]
+            parts.append("<p>" + "<br>".join(blocks) + "</p>")
+            target = entry.session.target_length
+            if not self.length.line.hasFocus():
+                self.length.show_text(clock(target) if target else "")
+        elif entry.block is not None:
+            parts.append(f"<p><b>{_html(block_notation(entry.block))}</b></p>")
+        cautions = "</p><p>".join(map(_html, caution_words(entry.all_cautions)))
+        parts.append(f"<p><b>Cautions</b></p><p>{cautions}</p>")
+        self.words.setText("".join(parts))
+
+    # -- what can be done
+
+    def _use(self) -> None:
+        kept = self.chosen()
+        if kept is None:
+            return
+        if not kept.entry.is_outline:
+            self.add.emit(kept.entry, self.cautions.isChecked())
+            return
+        text = self.length.line.text().strip()
+        try:
+            length: Fraction | None = parse_clock(text) if text else None
+        except ValueError as error:
+            self.said.emit(message_of(error))
+            return
+        self.start.emit(kept.entry, length)
+
+    def _rename(self) -> None:
+        kept = self.chosen()
+        if kept is not None:
+            name, fine = QInputDialog.getText(self, "Rename", "Name", text=kept.entry.name)
+            if fine and name.strip():
+                self._try(lambda: self.fill(rename(kept, name).entry.name))
+
+    def _remove(self) -> None:
+        kept = self.chosen()
+        if kept is None:
+            return
+        asked = QMessageBox(
+            QMessageBox.Icon.Question, "Remove", f"Remove {kept.entry.name!r} for good?",
+            QMessageBox.StandardButton.Cancel | QMessageBox.StandardButton.Discard, self,
+        )  # fmt: skip
+        asked.button(QMessageBox.StandardButton.Discard).setText("Remove")
+        if asked.exec() == QMessageBox.StandardButton.Discard:
+            self._try(lambda: (remove(kept), self.fill()))
+
+    def _export(self) -> None:
+        kept = self.chosen()
+        if kept is None:
+            return
+        start = Path.home() / f"{kept.entry.name.replace('/', '-')}{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self, "Export", str(start), f"Library entry (*{SUFFIX})")
+        if name:
+            path = Path(name if name.endswith(SUFFIX) else name + SUFFIX)
+            self._try(lambda: (write_entry(kept.entry, path), self.said.emit(f"Exported to {path}")))
+
+    def _import(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Import", str(Path.home()), f"Library entry (*{SUFFIX})")
+        if name:
+            self.take(Path(name))
+
+    def take(self, path: Path) -> None:
+        """Put an entry's file among the producer's own."""
+
+        def do() -> None:
+            kept = keep(read_entry(path))
+            self.kind.show_value("own")
+            self.purpose.show_value(None)
+            self.fill(kept.entry.name)
+            self.said.emit(f"{kept.entry.name} is in your library, {library_folder()}")
+
+        self._try(do)
+
+    def _try(self, do: object) -> None:
+        try:
+            do()
+        except (InputError, ValueError) as error:
+            self.said.emit(message_of(error) if not isinstance(error, InputError) else str(error))
+
+
+def _html(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;")

@@ -1,0 +1,61 @@
+"""The Plan view: the arc above, the library below."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
+
+from nafas.desk.plan.arc_view import ArcView
+from nafas.desk.plan.library_panel import LibraryPanel
+from nafas.timing import Timeline, arc_of
+from nafas.timing.clock import clock
+from nafas.voice import Cast
+
+
+class PlanView(QWidget):
+    """Shows a session's arc and figures, and what there is to start from."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Plan")
+        top = QWidget()
+        box = QVBoxLayout(top)
+        box.setContentsMargins(12, 6, 12, 0)
+        box.setSpacing(4)
+        box.addWidget(QLabel("The arc", objectName="section"))
+        self.figures = QLabel()
+        self.figures.setWordWrap(True)
+        box.addWidget(self.figures)
+        self.arc = ArcView()
+        box.addWidget(self.arc, 1)
+        bottom = QWidget()
+        below = QVBoxLayout(bottom)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(2)
+        heading = QLabel("Start from", objectName="section")
+        heading.setContentsMargins(12, 0, 0, 0)
+        below.addWidget(heading)
+        self.library = LibraryPanel()
+        below.addWidget(self.library, 1)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(top)
+        split.addWidget(bottom)
+        split.setStretchFactor(1, 1)
+        split.setChildrenCollapsible(False)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(split)
+
+    def show_timeline(self, timeline: Timeline, cast: Cast | None) -> None:
+        arc = arc_of(timeline)
+        self.arc.show_arc(timeline, arc)
+        if not timeline.blocks:
+            self.figures.setText("")
+            return
+        begin, end = arc.silence if cast is None else (n / cast.rate for n in cast.longest_silence)
+        facts = [
+            f"<b>{clock(timeline.length)}</b> long",
+            f"<b>{arc.talk_share:.0%}</b> talk",
+            f"<b>{arc.breaths}</b> breaths led",
+            f"longest without a natural breath <b>{clock(arc.strong)}</b>",
+            f"longest silence <b>{float(end - begin):.0f} s</b> at {clock(begin)}",
+        ]
+        self.figures.setText(" &nbsp;·&nbsp; ".join(facts))

@@ -1,0 +1,51 @@
+"""A word of the page being retyped where it stands."""
+
+from PySide6.QtCore import QRect, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import QLineEdit, QWidget
+
+
+class WordEditor(QLineEdit):
+    """A line over the page. Enter or leaving it takes the words, Escape leaves them as they were.
+
+    Signals:
+        done: (what was edited, the words).
+    """
+
+    done = Signal(object, str)
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("Words")
+        self._target: object = None
+        self._before = ""
+        self.hide()
+
+    def begin(self, target: object, text: str, area: QRect) -> None:
+        self._target, self._before = target, text
+        self.setText(text)
+        self.setGeometry(area)
+        self.selectAll()
+        self.show()
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _end(self, take: bool) -> None:
+        if self._target is None:
+            return
+        target, self._target = self._target, None
+        self.hide()
+        self.parentWidget().setFocus()
+        if take and self.text() != self._before:
+            self.done.emit(target, self.text())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._end(take=True)
+        elif event.key() == Qt.Key.Key_Escape:
+            self._end(take=False)
+        else:
+            super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self._end(take=True)
