@@ -14,6 +14,8 @@ from nafas import __version__
 from nafas.errors import Cancelled, InputError
 
 if TYPE_CHECKING:
+    from fractions import Fraction
+
     from nafas.script import Session
     from nafas.timing import Moment, Timeline
 
@@ -69,6 +71,25 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--json", action="store_true")
     render.set_defaults(run=_render)
 
+    fitted = commands.add_parser("fit", help="list the ways to give a session a length, or take one")
+    fitted.add_argument("session", type=Path)
+    fitted.add_argument("length", help="a length such as 12:00, or an audio file whose exact length to take")
+    fitted.add_argument("--take", type=int, metavar="N", help="do what way N says, and write it to -o")
+    fitted.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
+    fitted.add_argument("--force", action="store_true", help="overwrite an existing file")
+    fitted.add_argument("--json", action="store_true")
+    fitted.set_defaults(run=_fit)
+
+    sheet = commands.add_parser("sheet", help="print the session as a timed page to read from")
+    sheet.add_argument("session", type=Path)
+    sheet.set_defaults(run=_sheet)
+
+    library = commands.add_parser("library", help="list patterns and outlines, or start a session from one")
+    library.add_argument("name", nargs="?", help="an entry's name")
+    library.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
+    library.add_argument("--force", action="store_true", help="overwrite an existing file")
+    library.set_defaults(run=_library)
+
     schema = commands.add_parser("schema", help="print the JSON Schema of the session file")
     schema.set_defaults(run=_schema)
 
@@ -82,11 +103,7 @@ def _new(options: argparse.Namespace) -> int:
     from nafas.script import Session, read_block, save_session
     from nafas.script.edit import insert_block
 
-    output: Path = options.output
-    if output.suffix != ".nafas":
-        raise InputError(str(output), "is no session's name", "end it in .nafas")
-    if output.exists() and not options.force:
-        raise InputError(str(output), "exists already", "choose another name or add --force")
+    output = _session_name(options)
     session = Session(title=options.title or output.stem)
     for text in options.notation:
         block = read_block(text)
@@ -94,6 +111,15 @@ def _new(options: argparse.Namespace) -> int:
     save_session(session, output)
     print(f"{output}: {len(session.blocks)} block(s), {float(session.written_length):g} s with opening and closing")
     return 0
+
+
+def _session_name(options: argparse.Namespace) -> Path:
+    output: Path | None = options.output
+    if output is None or output.suffix != ".nafas":
+        raise InputError(str(output or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
+    if output.exists() and not options.force:
+        raise InputError(str(output), "exists already", "choose another name or add --force")
+    return output
 
 
 def _compiled(path: Path) -> "tuple[Session, Timeline]":
@@ -169,6 +195,79 @@ def _progress_line() -> Callable[[str, float], None]:
             print(line, end="\r" if done < 1 else "\r\033[K", file=sys.stderr, flush=True)
 
     return show
+
+
+def _target(text: str) -> "Fraction":
+    from nafas.sound.recording import recording_length
+    from nafas.timing.clock import parse_clock
+
+    if Path(text).is_file():
+        return recording_length(Path(text))
+    try:
+        return parse_clock(text)
+    except ValueError as fault:
+        problem, _, remedy = str(fault).partition("; ")
+        raise InputError("length", problem, remedy or "write for example 12:00") from None
+
+
+def _fit(options: argparse.Namespace) -> int:
+    from nafas.script import load_session, save_session
+    from nafas.script.edit import rebase_assets
+    from nafas.timing import fit
+    from nafas.voice import session_narrator
+
+    session = load_session(options.session)
+    narrator = session_narrator(session, options.session.parent)
+    found = fit(session, narrator.spoken_length, _target(options.length))
+    if options.take is not None:
+        if not 1 <= options.take <= len(found.options):
+            raise InputError(f"--take {options.take}", f"there are {len(found.options)} ways", "choose one of them")
+        output, way = _session_name(options), found.options[options.take - 1]
+        save_session(rebase_assets(way.session, options.session.parent, output.parent), output)
+        print(f"{output}: {way.title}. {way.consequence}")
+        return 0
+    if options.json:
+        ways = [
+            {"kind": o.kind, "title": o.title, "consequence": o.consequence, "exact": o.exact, "length": str(o.length)}
+            for o in found.options
+        ]
+        print(json.dumps({"now": str(found.now), "target": str(found.target), "summary": found.summary, "ways": ways}))
+        return 0
+    print(found.summary)
+    for number, option in enumerate(found.options, 1):
+        print(f"{number:3}  {option.title}\n     {option.consequence}")
+    return 0
+
+
+def _sheet(options: argparse.Namespace) -> int:
+    from nafas.timing.sheet import sheet_text
+
+    print(sheet_text(_compiled(options.session)[1]), end="")
+    return 0
+
+
+def _library(options: argparse.Namespace) -> int:
+    from nafas.script import Session, block_notation, save_session
+    from nafas.script.edit import with_blocks
+    from nafas.script.library import own, shipped
+
+    entries = [kept.entry for kept in (*shipped(), *own()[0])]
+    if options.name is None:
+        for entry in entries:
+            notation = "whole session" if entry.block is None else block_notation(entry.block)
+            print(f"{entry.name:<32} {entry.purpose:<8} {notation}")
+        return 0
+    wanted = [entry for entry in entries if entry.name.casefold() == options.name.casefold()]
+    if not wanted:
+        raise InputError(repr(options.name), "is in no library here", "list the names with: nafas library")
+    entry, output = wanted[0], _session_name(options)
+    session = entry.session
+    if session is None:
+        assert entry.block is not None
+        session = with_blocks(Session(title=entry.name), [entry.caution_talk, entry.block])
+    save_session(session, output)
+    print(f"{output}: {entry.name}, with its cautions")
+    return 0
 
 
 def _schema(options: argparse.Namespace) -> int:

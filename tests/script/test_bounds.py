@@ -84,7 +84,7 @@ def test_a_float_means_the_decimal_it_is_written_as(number, whole):
 
 
 @pytest.mark.parametrize(
-    "text", ["", " ", "one", "1,2", "1e99", "nan", "inf", "1/0", "0.0000000001", "9" * 60, None, [], {}]
+    "text", ["", " ", "one", "1,2", "1e99", "nan", "inf", "1/0", "0.0000000000001", "9" * 60, None, [], {}]
 )
 def test_what_is_no_length_says_what_to_write(text):
     with pytest.raises(ValueError, match="write"):

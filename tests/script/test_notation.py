@@ -3,9 +3,9 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from strategies import patterns
+from strategies import STROKES, paced_sets, patterns
 
-from nafas.script import NotationError, PhaseKind, format_set, parse_set
+from nafas.script import NotationError, PhaseKind, block_notation, format_set, parse_set, read_block
 from nafas.script.notation import format_pattern, parse_pattern
 
 
@@ -13,6 +13,47 @@ from nafas.script.notation import format_pattern, parse_pattern
 def test_what_is_printed_reads_back_the_same(pattern, rounds, length):
     said = parse_set(format_set(pattern, rounds, length))
     assert (said.pattern, said.rounds, said.count_length) == (pattern, rounds, length)
+
+
+@given(paced_sets() | STROKES)
+def test_a_whole_set_is_printed_so_that_it_reads_back(block):
+    """All that notation says of it; what it leaves out is at its default."""
+    said = read_block(block_notation(block), "x")
+    same = (
+        "pattern",
+        "rounds",
+        "count_length",
+        "pacing",
+        "drop_hold",
+        "fade",
+        "ease",
+        "strokes",
+        "per_minute",
+        "every",
+    )
+    assert all(getattr(said, name, None) == getattr(block, name, None) for name in same)
+    assert block_notation(said) == block_notation(block)
+
+
+@pytest.mark.parametrize(
+    ("typed", "printed"),
+    [
+        ("4-4-4-4 x2 drop step step 1 to 8", "4-4-4-4 x2 step 1 to 8 drop step"),
+        ("4-4 step 1 on exhale to 8", "4-4 x1 step 1 on out to 8"),
+        ("8-8 x2 step -2 to 4", "8-8 x2 step -2 to 4"),
+        ("3-3 x4 ladder 1 1.5 2/1 round down", "3-3 x4 ladder 1 3/2 2 round down"),
+        ("4-6 x8 @ 60/min glide 48/min", "4-6 x8 @ 1s glide to 1.25s"),
+        ("in 2+2+2=6 (belly,ribs,chest), out 8; 6-8 x2", "in 2+2+2 (belly, ribs, chest), out 8 x1; 6-8 x2"),
+        ("in left 4 to 3/4 nose, hold 30 s calls release half, out R 6", None),
+        ("4-6 x9 fade full 3 cues silent at-least 60s full 1 @ as set-2", None),
+        ("rapid 40 @ 50 demo 5 arms down", "rapid 40 @ 50/min every 10 down arms demo 5 @ 10/min rest 45s"),
+        ("rest 20", "rest 20s"),
+    ],
+)
+def test_everything_a_set_can_say(typed, printed):
+    block = read_block(typed)
+    written = block_notation(block)
+    assert read_block(written) == block and (printed is None or written == printed)
 
 
 @pytest.mark.parametrize(
@@ -58,6 +99,27 @@ def test_rounds_and_count_length_in_either_order():
         ("4-%", 2, "4-2-8"),
         ("in 4, sigh 3", 6, "hold-full"),
         ("out 4, hold-full 3", 0, "hold-empty"),
+        ("in 2+2+2=7, out 8", 9, "=6"),
+        ("in 2+2~2, out 8", 6, "all with"),
+        ("in 2+2 (belly), out 8", 7, "every part"),
+        ("in 2+2 (belly, ribs", 7, "(belly, ribs, chest)"),
+        ('in 4 "slowly', 5, "end the words"),
+        ("in 4, hold 400s, out 4", 11, "1 to 300"),
+        ("in 4 hum, out 4", 5, "exhale"),
+        ("in 4, hold 20s calls 30, out 4", 15, "write less"),
+        ("in 4, hold 20s calls loud, out 4", 21, "half"),
+        ("in 4 nose mouth, out 4", 10, "keep one"),
+        ("in 4, out 4, hold 9 calls release", 0, "hold 30s"),
+        ("4-4 x2 step 1 to 70", 17, "1 to 60"),
+        ("4-4 x2 step 1 to 3", 7, "change it"),
+        ("4-4 x2 step 0 to 8", 12, "1 to 20"),
+        ("4-4 x400 step 1 to 8", 9, "within 500"),
+        ("3-3 x4 ladder 1 3/2 round refuse", 7, "round up or down"),
+        ("30-30 ladder 1 3", 6, "1 to 60"),
+        ("4-6 glide to 9s", 13, "0.2 to 6"),
+        ("4-6 @ 400/min", 6, "300 a minute"),
+        ("4-6 fade loud", 9, "chimes"),
+        ("4-6 step 1 to 8; 6-8 x2", 15, "keep one"),
         ("0-0", 0, "4-6"),
         ('in 4 "", out 4', 5, "1 to 80"),
         ("٤-٤ x" + "9" * 5000, 5, "1 to 500"),

@@ -9,7 +9,7 @@ from num2words import num2words
 from strategies import sessions
 
 from nafas.errors import InputError
-from nafas.script import Rest, Session, Talk
+from nafas.script import BreathSet, Rest, Session, Talk
 from nafas.script.languages import LANGUAGES
 from nafas.script.lexicon import count_word
 from nafas.timing import EventKind, compile_session, paced, to_sample
@@ -86,14 +86,21 @@ def test_events_are_strictly_ordered_and_phases_sum_to_their_round(session):
     assert ticks == sorted(ticks)
     addresses = [(m.kind, m.block, m.round, m.phase, m.count) for m in timeline.moments]
     assert len(set(addresses)) == len(addresses)
+    sets = {block.id for block in session.blocks if isinstance(block, BreathSet)}
     parts: dict = {}
     for moment in timeline.moments:
-        if moment.kind in (EventKind.PHASE, EventKind.CUE):
+        cue_room = moment.kind is EventKind.CUE and moment.round  # a preparing breath is said over itself
+        if moment.block in sets and (moment.kind is EventKind.PHASE or cue_room):
             key = moment.block, moment.round
             parts[key] = parts.get(key, 0) + moment.length
         assert moment.sample(44_100) == to_sample(moment.at, 44_100)
-    rounds = {(m.block, m.round): m.length for m in timeline.moments if m.kind is EventKind.ROUND}
-    assert parts == rounds
+    spans = (EventKind.ROUND, EventKind.PREPARE)
+    assert parts == {(m.block, m.round): m.length for m in timeline.moments if m.kind in spans}
+    eases = [m for m in timeline.moments if m.kind is EventKind.EASE and m.block in sets]
+    for block in timeline.blocks:
+        if block.block.id in sets:
+            inside = sum(value for (name, _), value in parts.items() if name == block.block.id)
+            assert block.length == inside + sum(m.length for m in eases if m.block == block.block.id)
     ends = [block.end for block in timeline.blocks]
     assert [block.start for block in timeline.blocks] == [session.opening, *ends][: len(ends)]
 

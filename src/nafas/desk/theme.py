@@ -156,6 +156,7 @@ def _style(t: Theme) -> str:
     QScrollBar::handle:vertical {{ background: {c["rule"]}; border-radius: 4px; min-height: 30px; }}
     QScrollBar:horizontal {{ background: transparent; height: 12px; margin: 2px; }}
     QScrollBar::handle:horizontal {{ background: {c["rule"]}; border-radius: 4px; min-width: 30px; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QStatusBar {{ color: {c["muted"]}; }}
     """

@@ -257,6 +257,7 @@ class MainWindow(QMainWindow):
             self.centre.setCurrentIndex(place)
             self.side.setCurrentIndex(place)
         self.masthead.show_view(name)
+        self.ribbon.setVisible(name != "plan")  # the arc tells the same, larger
         if name == "plan":
             self._show_plan()
         else:

@@ -137,11 +137,13 @@ def cue_room_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
     return sum((r.room * len(r.phases) * r.count_length for r in expand(block, count_length)), Fraction(0))
 
 
-def runs(rounds: tuple[Round, ...]) -> list[tuple[Round, Round]]:
-    """Rounds that are led alike, run by run: the first and the last of each."""
+def runs(rounds: tuple[Round, ...], words: bool = True) -> list[tuple[Round, Round]]:
+    """Rounds that are led alike, run by run: the first and the last of each. Without `words`, what is announced in a
+    round makes no difference."""
     found: list[tuple[Round, Round]] = []
+    names = _ALIKE if words else _ALIKE[:-1]
     for one in rounds:
-        if found and all(getattr(one, name) == getattr(found[-1][0], name) for name in _ALIKE):
+        if found and all(getattr(one, name) == getattr(found[-1][0], name) for name in names):
             found[-1] = (found[-1][0], one)
         else:
             found.append((one, one))

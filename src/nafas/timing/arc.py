@@ -23,6 +23,7 @@ class Guidance(StrEnum):
     SILENCE = "silence"
 
 
+_LEADS = (EventKind.ROUND, EventKind.PREPARE, EventKind.STROKES, EventKind.TALK)
 _OF_LEVEL = {
     Level.FULL: Guidance.VOICE,
     Level.CUES: Guidance.CUE,
@@ -98,6 +99,8 @@ def _block_spans(block: TimedBlock) -> list[Span]:
     at = 0
     for event in body.events:
         end = event.tick + event.length
+        if event.kind in _LEADS:
+            add(at, event.tick, None, Guidance.SILENCE)  # ease, or a pause between sentences
         if event.kind is EventKind.ROUND:
             one = rounds[event.round - 1]
             add(event.tick, end, breaths_a_minute(one), _OF_LEVEL[one.level])
@@ -108,7 +111,6 @@ def _block_spans(block: TimedBlock) -> list[Span]:
             rate = block.block.demonstration_per_minute if slow else block.block.per_minute
             add(event.tick, end, rate, Guidance.VOICE if slow or block.block.every else Guidance.CHIME)
         elif event.kind is EventKind.TALK:
-            add(at, event.tick, None, Guidance.SILENCE)
             add(event.tick, end, None, Guidance.VOICE)
         else:
             continue

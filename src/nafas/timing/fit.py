@@ -10,7 +10,7 @@ from fractions import Fraction
 from functools import partial
 
 from nafas.errors import InputError
-from nafas.script.blocks import BreathSet, Rest
+from nafas.script.blocks import BreathSet
 from nafas.script.edit import block_name
 from nafas.script.exact import decimal_text
 from nafas.script.session import MAX_SESSION, Session
@@ -128,8 +128,10 @@ class _Fitting:
             return Fit(self.timeline.length, self.target, ())
         options = [option for way in (self._rests, self._counts, self._talk, self._closing) for option in way()]
         options += [*self._rounds(), *self._together()]
-        # A way that brings nothing nearer is no way.
-        useful = [option for option in options if abs(option.off) < abs(self.by)]
+        if not any(option.exact for option in options):
+            options += self._everything()
+        # A way that brings nothing nearer is no way; but whole rounds are shown on both sides of the target.
+        useful = [option for option in options if abs(option.off) < abs(self.by) or option.kind == "rounds"]
         seen: dict[Session, Option] = {}
         for option in sorted(useful, key=lambda o: (not o.exact, o.strain if o.exact else float(abs(o.off)), o.strain)):
             seen.setdefault(option.session, option)
@@ -159,16 +161,34 @@ class _Fitting:
         lengths = share(gives, self.by)
         if lengths:
             title, cost, strain = _told(gives, lengths, what, self.session)
-            yield from self._try(kind, title, cost, weight + strain, lambda: with_lengths(self.session, lengths))
+            yield from self._try(kind, title, cost, weight + strain, lambda: with_lengths(self.session, gives, lengths))
 
     def _closing(self) -> Iterator[Option]:
         closing = self.session.closing
         low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
         new = min(high, max(low, closing + self.by))
-        title = f"Music after the last word {_short(closing)} → {_short(new)}"
+        title = f"Music after the last word {_change(closing, new)}"
         cost = "the practice itself stays as it is"
         strain = 0.3 + float(abs(new - closing)) / 30
         yield from self._try("closing", title, cost, strain, lambda: with_closing(self.session, new - closing))
+
+    def _everything(self) -> Iterator[Option]:
+        """Rests, pauses and closing music at once, each as far as it must."""
+        closing = self.session.closing
+        low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
+        music = Give(-1, closing, low, high, "closing")
+        gives = [*rest_gives(self.timeline), *talk_gives(self.timeline), music]
+        lengths = share(gives, self.by)
+        if len(lengths) < 2:
+            return
+
+        def make() -> Session:
+            made = with_lengths(self.session, gives, lengths)
+            return with_closing(made, lengths.get(-1, closing) - closing)
+
+        way = "longer" if self.by > 0 else "shorter"
+        cost = f"{len(lengths)} places, none past its bounds"
+        yield from self._try("all pauses", f"Rests, pauses and closing music {way}", cost, 1.0, make)
 
     def _counts(self, session: Session | None = None, kind: str = "counts", before: str = "") -> Iterator[Option]:
         session = session or self.session
@@ -183,11 +203,14 @@ class _Fitting:
         factor = min(high, max(low, factor))
         share_ = factor - 1
         way = "slower" if share_ > 0 else "faster"
-        title = before + f"Every count {abs(float(share_)) * 100:.1f} % {way}"
+        percent = abs(float(share_)) * 100
+        title = (
+            before + f"Every count {percent:.1f} % {way}" if percent >= 0.05 else before + f"Every count a hair {way}"
+        )
         felt = "; that is felt" if abs(share_) > NOTICED else ""
         if len({session.count_length_of(session.blocks[i]) for i in places}) == 1:  # type: ignore[arg-type]
             was = session.count_length_of(session.blocks[places[0]])  # type: ignore[arg-type]
-            cost = f"{_short(was)} becomes {_short(was * factor)}{felt}"
+            cost = f"a count {_change(was, was * factor)}{felt}"
         else:
             cost = f"in {len(places)} sets{felt}"
         strain = 0.25 + abs(float(share_)) * 15
@@ -254,11 +277,11 @@ class _Fitting:
             then, cost, more = _told(gives, lengths, "rest", session)
             line = f"{title}; then {then[0].lower() + then[1:]}"
             yield from self._try(
-                "rounds and rests", line, cost, strain + 0.1 + more, lambda: with_lengths(session, lengths)
+                "rounds and rests", line, cost, strain + 0.1 + more, lambda: with_lengths(session, gives, lengths)
             )
         closing = session.closing + left
         if min(session.closing, _SMALLEST_CLOSING) <= closing <= LONGEST_CLOSING:
-            line = f"{title}; then music after the last word {_short(session.closing)} → {_short(closing)}"
+            line = f"{title}; then music after the last word {_change(session.closing, closing)}"
             yield from self._try(
                 "rounds and closing",
                 line,
@@ -281,18 +304,27 @@ def _told(gives: list[Give], lengths: dict[int, Fraction], what: str, session: S
     most = max(lengths, key=lambda i: abs(lengths[i] - before[i]))
     name = block_name(session.blocks[most]) or what
     if len(lengths) == 1:
-        title = f"{name} {_short(before[most])} → {_short(lengths[most])}"
+        title = f"{name} {_change(before[most], lengths[most])}"
         cost = f"one {what} {way}"
     else:
-        plural = what.replace("rest", "rests") if isinstance(session.blocks[most], Rest) else "pauses after talk"
+        plural = "rests" if what == "rest" else "pauses after talk"
         title = f"{len(lengths)} {plural} {way}, {_short(abs(by))} in all"
-        cost = f"most of it in {name}, {_short(before[most])} → {_short(lengths[most])}"
+        cost = f"most of it in {name}, {_change(before[most], lengths[most])}"
     room = sum((give.room(by > 0) for give in gives), Fraction(0))
     return title, cost, float(abs(by) / room) if room else 1.0
 
 
+def _change(before: Fraction, after: Fraction) -> str:
+    """30 s → 31.2 s; or by how little, where that could not be seen."""
+    if _short(before) == _short(after):
+        return f"{'longer' if after > before else 'shorter'} by {_short(abs(after - before))}"
+    return f"{_short(before)} → {_short(after)}"
+
+
 def _short(seconds: Fraction) -> str:
-    """Seconds to the millisecond, without needless zeros."""
+    """Seconds to the millisecond, without needless zeros; less than one in microseconds."""
+    if 0 < abs(seconds) < Fraction(1, 2000):
+        return f"{float(seconds) * 1e6:.0f} µs"
     return f"{decimal_text(Fraction(round(seconds * 1000), 1000))} s"
 
 

@@ -47,10 +47,13 @@ def _block(block: TimedBlock) -> Iterator[SheetLine]:
 
 def _rounds(block: TimedBlock) -> Iterator[SheetLine]:
     starts = {e.round: block.at(e) for e in block.body.events if e.kind is EventKind.ROUND}
+    same = len({one.phases for one in block.rounds}) == 1
     said: tuple[str, ...] = ()
     for first, last in runs(block.rounds):
         which = f"round {first.number}" if first is last else f"rounds {first.number} to {last.number}"
-        about = f"{format_pattern(first.phases)}, {decimal_text(first.count_length)} s a count, {GUIDANCE[first.level]}"
+        about = f"{decimal_text(first.count_length)} s a count, {GUIDANCE[first.level]}"
+        if not same:
+            about = f"{format_pattern(first.phases)}, {about}"
         each = "" if first is last else " each"
         yield SheetLine("rounds", f"{which}: {about}, {decimal_text(first.seconds)} s{each}", starts[first.number])
         words = tuple(event.text for event in block.body.events if event.round == first.number and event.text)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from math import floor
 
-from nafas.script.blocks import Block, BreathSet, Rest, Talk
+from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.edit import change, with_blocks
 from nafas.script.guidance import FadeStep
 from nafas.script.pacing import LONGEST_COUNT, MAX_ROUNDS, SHORTEST_COUNT, Glide, Table
@@ -18,6 +18,8 @@ from nafas.timing.timeline import EventKind, Timeline
 
 SHORTEST_REST, LONGEST_REST = Fraction(15), Fraction(90)
 """Ease between sets is 15 to 90 s (common practice, no source); a rest outside keeps its own length as bound."""
+LANDING = Fraction(30)
+"""Recovery after vigorous work is not made shorter than this (common practice, no source)."""
 SPARE = Fraction(1, 2)
 """Seconds left after the last word of trimmed talk."""
 MORE_TALK = Fraction(20)
@@ -29,12 +31,17 @@ _TENTH = Fraction(1, 10)
 
 @dataclass(frozen=True)
 class Give:
-    """How far one block's length can go: it is `now`, and may become `low` to `high` seconds."""
+    """How far one block's natural breath or pause can go: it is `now`, and may become `low` to `high` seconds in all.
+
+    `field` is what is written, and it is taken `times` over: the ease between a set's steps.
+    """
 
     index: int
     now: Fraction
     low: Fraction
     high: Fraction
+    field: str
+    times: int = 1
 
     def room(self, longer: bool) -> Fraction:
         """Seconds it can grow, or shrink."""
@@ -49,15 +56,40 @@ def words_end(timeline: Timeline, index: int) -> Fraction:
 
 
 def rest_gives(timeline: Timeline) -> list[Give]:
-    """Every natural breath that is not locked, with its own bounds or the usual ones; never shorter than its words."""
+    """All natural breath that is not locked: rests, the ease between steps, recovery after strokes.
+
+    Each has its own bounds or the usual ones, and is never shorter than the words said over its start.
+    """
     found = []
     for index, block in enumerate(timeline.session.blocks):
-        if isinstance(block, Rest) and not block.locked:
-            low = min(block.seconds, SHORTEST_REST) if block.shortest is None else min(block.shortest, block.seconds)
-            high = max(block.seconds, LONGEST_REST) if block.longest is None else max(block.longest, block.seconds)
-            low = min(block.seconds, max(low, words_end(timeline, index)))
-            found.append(Give(index, block.seconds, low, high))
+        if block.locked:
+            continue
+        if isinstance(block, Rest):
+            low, high = block.shortest or SHORTEST_REST, block.longest or LONGEST_REST
+            found.append(_give(index, block.seconds, low, high, words_end(timeline, index), "seconds"))
+        elif isinstance(block, Strokes) and block.recovery:
+            said = words_end(timeline, index) - (block.seconds - block.recovery)
+            found.append(_give(index, block.recovery, LANDING, LONGEST_REST, said, "recovery"))
+        elif isinstance(block, BreathSet) and block.ease:
+            eases = [event for event in timeline.blocks[index].body.events if event.kind is EventKind.EASE]
+            if eases:
+                said = _words_in_ease(timeline, index)
+                found.append(_give(index, block.ease, SHORTEST_REST, LONGEST_REST, said, "ease", len(eases)))
     return found
+
+
+def _give(index: int, now: Fraction, low: Fraction, high: Fraction, said: Fraction, field: str, times: int = 1) -> Give:
+    low = min(now, max(low, said))
+    return Give(index, times * now, times * low, times * max(now, high), field, times)
+
+
+def _words_in_ease(timeline: Timeline, index: int) -> Fraction:
+    """Seconds from the start of a set's ease to the end of its words."""
+    events = timeline.blocks[index].body.events
+    first = next(event for event in events if event.kind is EventKind.EASE)
+    inside = (e for e in events if e.kind is EventKind.TALK and first.tick <= e.tick < first.tick + first.length)
+    end = max((e.tick + e.length - first.tick for e in inside), default=0)
+    return Fraction(end, timeline.blocks[index].body.per_second)
 
 
 def talk_gives(timeline: Timeline) -> list[Give]:
@@ -67,7 +99,7 @@ def talk_gives(timeline: Timeline) -> list[Give]:
         if isinstance(block, Talk) and not block.locked:
             now = timeline.blocks[index].length
             low = min(now, max(Fraction(1), words_end(timeline, index) + SPARE))
-            found.append(Give(index, now, low, now + MORE_TALK))
+            found.append(Give(index, now, low, now + MORE_TALK, "slot"))
     return found
 
 
@@ -94,12 +126,14 @@ def share(gives: list[Give], by: Fraction) -> dict[int, Fraction]:
     return {give.index: found[give.index] for give in gives if found[give.index] != give.now}
 
 
-def with_lengths(session: Session, lengths: dict[int, Fraction]) -> Session:
-    """The session with other lengths for some rests and talks."""
+def with_lengths(session: Session, gives: list[Give], lengths: dict[int, Fraction]) -> Session:
+    """The session with other lengths for some of what gives way. Raises ValueError."""
     blocks = list(session.blocks)
-    for index, seconds in lengths.items():
-        block = blocks[index]
-        blocks[index] = block.model_copy(update={"slot" if isinstance(block, Talk) else "seconds": seconds})
+    for give in gives:
+        if give.index in lengths:
+            block = blocks[give.index]
+            new = {give.field: lengths[give.index] / give.times}
+            blocks[give.index] = type(block).model_validate(_fields(block) | new)
     return with_blocks(session, blocks)
 
 

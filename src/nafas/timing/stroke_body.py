@@ -69,7 +69,7 @@ def _stroke(block: Strokes, lexicon: Lexicon, at: int, step: int, number: int) -
         found.append(Event(at, step, EventKind.COUNT, SET, 0, number, word, PhaseKind.EXHALE))
     if block.ticks:
         first = PhaseKind.INHALE if block.form == "bellows" else PhaseKind.EXHALE
-        found.append(Event(at, step, EventKind.TICK, SET, 0, number, "", first))
+        found.append(Event(at, step, EventKind.TICK, SET, 1, number, "", first))
         if block.form == "bellows":
-            found.append(Event(at + step // 2, step // 2, EventKind.TICK, SET, 0, number, "", PhaseKind.EXHALE))
+            found.append(Event(at + step // 2, step // 2, EventKind.TICK, SET, 2, number, "", PhaseKind.EXHALE))
     return found

@@ -15,6 +15,8 @@ _BAND = (700.0, 1300.0)
 _PAD = 0.2
 _SMOOTH = 10.0
 _STRONG = 0.6  # a peak this part of the highest one carries the beat; a weaker one is a burst, hiss or light syllable
+_HEARD = 0.05  # part of the highest peak at which a sound has begun
+_FIRST_WORD = 650  # ms in which the first word's beat is sought
 _ENVELOPE_RATE = 1000  # enough for a 10 Hz envelope, and makes the estimate the same at every source rate
 
 
@@ -47,9 +49,13 @@ def felt_beat(samples: Samples, rate: int) -> float:
     from scipy import signal
 
     found = envelope(samples, rate)
-    top = float(found.max())
-    if top < 1e-7:
+    whole = float(found.max())
+    if whole < 1e-7:
         return 0.0
+    # Of several words ("inhale, arms up") the first is the one that is due.
+    onset = int(np.argmax(found > _HEARD * whole))
+    found = found[: onset + _FIRST_WORD]
+    top = float(found.max())
     peaks, _ = signal.find_peaks(np.concatenate([[0], found, [0]]), height=_STRONG * top)
     if not len(peaks):
         return 0.0

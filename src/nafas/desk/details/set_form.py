@@ -177,13 +177,16 @@ class SetForm(Form):
 
     def _show_rounds(self, block: BreathSet) -> None:
         found = expand(block, self.document.session.count_length_of(block))
-        lines = []
-        for first, last in runs(found)[:_ROUNDS_SHOWN]:
+        groups = runs(found, words=False)
+        lines, before = [], None
+        for first, last in groups[:_ROUNDS_SHOWN]:
             which = f"{first.number}" if first is last else f"{first.number}–{last.number}"
-            about = f"{format_pattern(first.phases)}, {decimal_text(Fraction(round(first.seconds * 100), 100))} s"
-            lines.append(f"{which}:  {about}, {GUIDANCE[first.level]}")
-        if len(runs(found)) > _ROUNDS_SHOWN:
-            lines.append(f"and {len(runs(found)) - _ROUNDS_SHOWN} more")
+            pattern = "" if first.phases == before else f"{format_pattern(first.phases)}, "
+            seconds = decimal_text(Fraction(round(first.seconds * 100), 100))
+            lines.append(f"{which}:  {pattern}{seconds} s, {GUIDANCE[first.level]}")
+            before = first.phases
+        if len(groups) > _ROUNDS_SHOWN:
+            lines.append(f"and {len(groups) - _ROUNDS_SHOWN} more")
         total = decimal_text(Fraction(round(sum((one.seconds for one in found), Fraction(0)) * 10), 10))
         self.expanded.setText("\n".join([*lines, f"{len(found)} rounds, {total} s"]))
 

@@ -105,6 +105,8 @@ class Layout:
     """By the id of the placement that does not fit."""
     rate: int = 48_000
     language: str = "en"
+    page: int = 0
+    """Pixels that are seen at once; rounds may be wider when zoomed in, titles and talk are not."""
 
     def __post_init__(self) -> None:
         self._tops = [row.y for row in self.rows]
@@ -203,16 +205,8 @@ def lay_out(
             placements[placement.moment.block].append(placement)
         misfits = {id(misfit.placement): misfit for misfit in cast.misfits}
     widest = max(width, round(LEFT + longest * scale + NOTES + RIGHT))
-    return Layout(
-        rows,
-        y + MARGIN,
-        widest,
-        scale,
-        dict(placements),
-        misfits,
-        cast.rate if cast else 48_000,
-        timeline.session.language,
-    )
+    rate, language = cast.rate if cast else 48_000, timeline.session.language
+    return Layout(rows, y + MARGIN, widest, scale, dict(placements), misfits, rate, language, width)
 
 
 def _drawn_seconds(block: TimedBlock) -> Iterator[float]:

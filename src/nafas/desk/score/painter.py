@@ -103,7 +103,7 @@ class ScorePainter:
         painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 35), _RIGHT_BOTTOM, clock(row.start))
         painter.setFont(self.heading)
         painter.setPen(self.theme.ink)
-        metrics, end = QFontMetricsF(self.heading), self.layout.width - RIGHT
+        metrics, end = QFontMetricsF(self.heading), self.layout.page - RIGHT
         width = _width(about, False)
         led = isinstance(block, BreathSet | Strokes)
         heading = block_name(block) if block.title or not led else block_notation(block)
@@ -142,19 +142,19 @@ class ScorePainter:
         painter.setFont(self.small)
         painter.setPen(self.theme.accent if begun else self.theme.muted)
         painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 20), _RIGHT_MIDDLE, clock(row.start))
-        painter.drawText(QRectF(self.layout.width - RIGHT - 56, row.y, 56, 20), _RIGHT_MIDDLE, f"{row.seconds:.1f} s")
+        painter.drawText(QRectF(self.layout.page - RIGHT - 56, row.y, 56, 20), _RIGHT_MIDDLE, f"{row.seconds:.1f} s")
         painter.setFont(self.body)
         painter.setPen(self.theme.accent if begun else self.theme.ink)
         for number, line in enumerate(row.lines):
             painter.drawText(QPointF(LEFT, row.y + 17 + number * TALK_LINE), line)
         if any(id(p) in self.layout.misfits for p in self.layout.placements_of(row)):
             bottom = row.y + row.height - 6
-            self._hatch(painter, QRectF(LEFT, bottom, self.layout.width - LEFT - RIGHT - 60, 4))
+            self._hatch(painter, QRectF(LEFT, bottom, self.layout.page - LEFT - RIGHT - 60, 4))
 
     def _rest(self, painter: QPainter, row: Row) -> None:
         seconds = row.seconds
         path = QPainterPath(QPointF(LEFT, row.y + 12))
-        end = min(self.layout.width - RIGHT - 150, LEFT + seconds * 9)
+        end = min(self.layout.page - RIGHT - 150, LEFT + seconds * 9)
         x, up = float(LEFT), True
         while x < end:  # an easy swell: natural breath, uncounted
             path.cubicTo(x + 11, row.y + (4 if up else 20), x + 11, row.y + (4 if up else 20), x + 22, row.y + 12)
@@ -326,24 +326,22 @@ class ScorePainter:
         count = self.layout.scale * float(row.one.count_length if row.one is not None else 1)
         ticks = {event.tick for event in row.events if event.kind is EventKind.TICK}
         counted = row.one is None or row.one.level is Level.FULL
-        written_to = 0.0
-        for x, event in words:
-            text = event.text
-            if count < _NARROW and event.count > 1:
+        taken: list[tuple[float, float]] = []
+        # Cues and calls first: where a column is narrow it is the numbers that give way.
+        for x, event in sorted(words, key=lambda word: not _is_cue(word[1])):
+            cue, text = _is_cue(event), event.text
+            if count < _NARROW and not cue:
                 text = figures.get(text, text)
-            cue = event.count == 1 or event.kind is EventKind.CUE
-            if event.kind is EventKind.CALL:
-                painter.setFont(self.slanted)
-                painter.setPen(self.theme.accent)
-            else:
-                painter.setFont(self.strong if cue else self.word)
-                painter.setPen(self.theme.ink)
-            if text and x - 1 >= written_to:
-                painter.drawText(QPointF(x - 1, row.y + _WORDS), text)
-                written_to = x + _width(text, cue) + 2
-            elif not text and counted and event.tick not in ticks and x >= written_to:
-                painter.setPen(self.theme.muted)
-                painter.drawText(QPointF(x - 1, row.y + _WORDS), "·")
+            if not text and (not counted or event.tick in ticks):
+                continue
+            end = x + (_width(text, cue) if text else 3) + 2
+            if any(begin < end and x < until for begin, until in taken):
+                continue
+            taken.append((x - 1, end))
+            call = event.kind is EventKind.CALL
+            painter.setFont(self.slanted if call else self.strong if cue else self.word)
+            painter.setPen(self.theme.accent if call else self.theme.ink if text else self.theme.muted)
+            painter.drawText(QPointF(x - 1, row.y + _WORDS), text or "·")
 
     def _chime(self, painter: QPainter, x: float, y: float) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
@@ -391,13 +389,15 @@ class ScorePainter:
                 painter.setPen(self.theme.ink)
                 painter.drawText(QPointF(x0, base + 19), word)
                 written_to = x0 + _width(word, True) + 3
-        painter.setFont(self.word)
         painter.setPen(self.theme.ink)
-        for event in cues:
+        metrics = QFontMetricsF(self.small)
+        painter.setFont(self.small)
+        for event in cues:  # in beside the tooth, out below the line
             x = span(self.layout, row, event)[0]
-            if x >= written_to:
-                painter.drawText(QPointF(x, base + 19), event.text)
-                written_to = x + _width(event.text, False) + 4
+            inward = event.phase_kind is PhaseKind.INHALE
+            room = (end - begin) / len(strokes) - 10
+            text = metrics.elidedText(event.text, Qt.TextElideMode.ElideRight, room)
+            painter.drawText(QPointF(x + 6, base - 9) if inward else QPointF(x, base + 19), text)
         painter.setFont(self.small)
         painter.setPen(self.theme.muted)
         rate = block.demonstration_per_minute if row.round == 1 else block.per_minute
@@ -433,6 +433,10 @@ def _about(phase: Phase, first: bool) -> str:
     if phase.movement is not None and (first or phase.movement.always):
         said.append(phase.movement.words)
     return ", ".join(said)
+
+
+def _is_cue(event: Event) -> bool:
+    return event.kind in (EventKind.CUE, EventKind.CALL) or event.count == 1
 
 
 def _seconds(seconds: float) -> str:

@@ -100,7 +100,7 @@ def steady_long() -> Session:
         "Sides and squares", 660, "Welcome. We balance the breath from side to side, and then make it even.", _SIT,
         [
             _talk("how-sides", "How it works", "Close one side, and change sides after every breath in. We begin on the left."),
-            _set("sides", "Alternate sides", "in L 4, out R 4, in R 4, out L 4 x5",
+            _set("sides", "Alternate sides", "in L 4, out R 4, in R 4, out L 4 x5 @ 1.15s",
                  style=CountStyle(announce_last=True)),
             _rest("ease-1", "Ease", 40, "Let your hand rest. Breathe through both sides."),
             _talk("how-square", "Growing square", "Now four even sides. They grow by one count at a time."),

@@ -1,0 +1,83 @@
+"""The arc of a session, and the sheet it is read from."""
+
+from fractions import Fraction
+
+import pytest
+
+from nafas.demo import SESSION
+from nafas.script import Rest, Session, Side, Talk, load_session, read_block
+from nafas.script.flags import flags
+from nafas.script.library import shipped
+from nafas.timing import Guidance, arc_of, compile_session, paced
+from nafas.timing.sheet import sheet, sheet_text
+
+PACED = paced()
+
+
+def timeline_of(*blocks, **fields):
+    return compile_session(Session(opening=4, closing=10, blocks=blocks, **fields), PACED)
+
+
+def test_breaths_a_minute_and_guidance_follow_the_rounds():
+    arc = arc_of(timeline_of(read_block("5-5-5 x4 fade full 1 cues 1 chimes 1 silent 1")))
+    assert {span.breaths for span in arc.spans if span.block == 0} == {4}  # 5-5-5 at 1 s (common practice, no source)
+    led = [span.guidance for span in arc.spans if span.block == 0]
+    assert led == [Guidance.VOICE, Guidance.CUE, Guidance.CHIME, Guidance.SILENCE]
+    assert arc.breaths == 4 and arc.strong == 60
+    sides = arc_of(timeline_of(read_block("in L 4, out R 4, in R 4, out L 4 x1")))
+    assert sides.breaths == 2 and {s.breaths for s in sides.spans if s.block == 0} == {Fraction(15, 2)}
+    strokes = arc_of(timeline_of(read_block("rapid 30 @ 60/min every 0 demo 2 @ 10/min rest 20s")))
+    assert [s.breaths for s in strokes.spans if s.block == 0] == [10, 60, None]
+
+
+@pytest.mark.parametrize("name", [None, *(k.entry.name for k in shipped() if k.entry.is_outline)])
+def test_spans_follow_one_another_from_end_to_end(name):
+    session = (
+        load_session(SESSION) if name is None else next(k.entry.session for k in shipped() if k.entry.name == name)
+    )
+    timeline = compile_session(session, PACED)
+    arc = arc_of(timeline)
+    edges = [arc.spans[0].start, *(span.end for span in arc.spans)]
+    assert edges[0] == 0 and edges[-1] == timeline.length and edges == sorted(set(edges))
+    assert [span.start for span in arc.spans] == edges[:-1] and 0 < arc.talk_share < 1
+
+
+def test_the_longest_silence_and_an_empty_arc():
+    arc = arc_of(timeline_of(Talk(id="t", paragraphs=("Rest now.",)), Rest(id="r", seconds=50), read_block("4-4 x2")))
+    begin, end = arc.silence
+    assert end == arc.spans[-2].start and 50 < end - begin < 54
+    empty = arc_of(timeline_of())
+    assert empty.talk_share == 0 and empty.silence == (0, 14) and empty.strong == 0
+
+
+def test_the_sheet_tells_every_round_once_and_every_word():
+    timeline = timeline_of(
+        Talk(id="t", title="Hello", paragraphs=("Sit down. Breathe.",)),
+        read_block("4-4 x2 step 1 to 5 ease 10s", "s").model_copy(update={"ease_words": "Relax."}),
+        read_block("rapid 10 @ 60/min", "k"),
+    )
+    lines = [(line.kind, line.text) for line in sheet(timeline)]
+    assert ("talk", "Sit down.") in lines and ("talk", "Relax.") in lines
+    rounds = [text for kind, text in lines if kind == "rounds"]
+    assert rounds == [
+        "rounds 1 to 2: 4-4, 1 s a count, counted, 8 s each",
+        "rounds 3 to 4: 5-5, 1 s a count, counted, 10 s each",
+    ]
+    assert ("words", "inhale, two, three, four, five, exhale, two, three, four, five") in lines
+    text = sheet_text(timeline)
+    assert "0:04  Hello" in text and max(map(len, text.splitlines())) <= 100
+
+
+def test_sides_that_do_not_come_home_and_hard_landings_are_flagged():
+    good = read_block("in L 4, out R 4, in R 4, out L 4 x5")
+    begins = read_block("out L 4, in L 4, out R 4, in R 4 x4", "b")
+    right = read_block("in R 4, out L 4, in L 4, out R 4 x5", "c")
+    found = flags(Session(blocks=(good, begins, right)))
+    assert [(flag.block, flag.text.split(" ")[0]) for flag in found] == [(1, "ends"), (2, "begins"), (2, "ends")]
+    assert flags(Session(blocks=(right.model_copy(update={"starts_on": Side.RIGHT}),))) == ()
+    hard, soft = read_block("rapid 20 rest 10s", "h"), Rest(id="r", seconds=20)
+    assert [flag.block for flag in flags(Session(blocks=(hard, Talk(id="t"), soft)))] == [0]
+    assert flags(Session(blocks=(hard, soft))) == ()
+    for kept in shipped():  # nothing that ships needs a second look
+        entry = kept.entry
+        assert flags(entry.session or Session(blocks=(entry.block,))) == (), entry.name

@@ -1,0 +1,138 @@
+"""What is said on every count, in every style of counting and for everything a phase may carry."""
+
+from fractions import Fraction
+
+import pytest
+from num2words import num2words
+
+from nafas.script import Session, read_block
+from nafas.script.languages import LANGUAGES
+from nafas.script.lexicon import Lexicon, count_word
+from nafas.script.wording import Wording, parse_wording
+from nafas.timing import EventKind, compile_session, paced
+
+SAID = (EventKind.COUNT, EventKind.CUE, EventKind.CALL)
+
+
+def words(notation, round_number=1, session=None, spoken=None, **more):
+    """The words of one round, "-" for an unspoken count; calls in brackets, cues ahead with a colon."""
+    block = read_block(notation)
+    block = type(block).model_validate({**block.model_dump(), **more})
+    timeline = compile_session(Session(blocks=(block,), **(session or {})), spoken or paced())
+    found = []
+    for moment in timeline.moments:
+        if moment.round == round_number and moment.kind in SAID:
+            shape = {EventKind.CALL: "[{}]", EventKind.CUE: "{}:"}.get(moment.kind, "{}")
+            found.append(shape.format(moment.text or "-"))
+    return " ".join(found)
+
+
+@pytest.mark.parametrize(
+    ("notation", "style", "said"),
+    [
+        ("3-2", {"carrier": "sea"}, "inhale sea two sea three exhale sea two"),
+        ("3-2", {"cue": "none"}, "one two three one two"),
+        ("3-2", {"cue": "ahead"}, "inhale: one two three exhale: one two"),
+        ("3-3", {"counting": "down"}, "inhale two one exhale two one"),
+        ("3-3", {"counting": "tick"}, "inhale - - exhale - -"),
+        ("in 3 up, hold 3 down, out 3 silent", {}, "inhale two three hold two one exhale - -"),
+        ("in L 2, out R 2", {}, "inhale left two exhale right two"),
+        ("in 2+2, out 3", {}, "inhale two inhale two exhale two three"),
+        ("in 2+2 (belly, chest), out 2", {}, "inhale belly two chest two exhale two"),
+        ("in 2~2 (belly, chest), out 2", {}, "inhale belly two chest four exhale two"),
+        ("in 2+2 (belly, chest), out 2", {"cue": "ahead"}, "inhale: belly two chest two exhale: one two"),
+        ("in 2, hold 6 silent calls half 2 release, out 2", {},
+         "inhale two hold - - - [halfway] - [two] - and release two"),
+        ('in 2, hold 10s calls +3 "three" 5, out 2', {}, "inhale two hold [three] [five more seconds] exhale two"),
+        ("in 2, hold 3s tick, out 2", {}, "inhale two hold - - exhale two"),
+        ("in 2, out 2 hum", {}, "inhale two hum two"),
+    ],
+)  # fmt: skip
+def test_styles(notation, style, said):
+    assert words(notation, style=style) == said
+
+
+def test_a_long_form_covers_the_counts_it_takes_and_short_ones_follow():
+    long = {"long_forms": True}
+    spoken = {"inhale slowly through the nose": Fraction(5, 2)}.get
+    said = {"style": long, "spoken": lambda text: spoken(text, Fraction(1))}
+    notation = "in 4 nose, out 3 x2"
+    assert words(notation, **said) == "inhale slowly through the nose - - four exhale slowly two three"
+    assert words(notation, 2, **said) == "inhale two three four exhale two three"
+    assert words('in 3 long "sip the air in", out 2 x2', **said).startswith("sip the air in two three")
+
+
+def test_movements_are_named_in_the_first_round_or_in_every_one():
+    notation = 'in 4 move "arms up", out 4 move always "arms down" x2'
+    assert words(notation).startswith("inhale, arms up -") and "exhale, arms down" in words(notation)
+    assert words(notation, 2).startswith("inhale two") and "exhale, arms down -" in words(notation, 2)
+
+
+def test_the_voice_leaves_and_the_last_one_is_announced():
+    notation = "3-2 x4 fade full 1 cues 1 chimes 1 silent 1"
+    style = {"announce_last": True}
+    assert words(notation, 2, style=style) == "inhale - - exhale -"
+    assert words(notation, 3, style=style) == "- - - - - [last one]"
+    assert words(notation, 4, style=style) == "- - - - -"
+    assert words("2-1 x2", style=style) == "inhale two - [exhale, last one]"  # the cue is not lost
+    chimes = [
+        m.round
+        for m in compile_session(Session(blocks=(read_block(notation),)), paced()).moments
+        if m.kind is EventKind.CHIME
+    ]
+    assert chimes == [1, 1, 2, 2, 3, 3]
+
+
+def test_a_preparing_breath_ease_with_words_and_recovery():
+    block = read_block("4-4 x1 step 1 to 5 ease 10s").model_copy(
+        update={"ease_words": "Relax.", "prepare": read_block("3-4").pattern}
+    )
+    timeline = compile_session(Session(opening=0, blocks=(block,)), paced())
+    said = [
+        (m.at, m.kind.value, m.text)
+        for m in timeline.moments
+        if m.kind in (EventKind.CUE, EventKind.TALK, EventKind.EASE)
+    ]
+    assert said == [(0, "cue", "a normal breath in"), (3, "cue", "and out"), (15, "ease", ""), (15, "talk", "Relax.")]
+
+
+def test_strokes_are_exact_and_counted_as_asked():
+    timeline = compile_session(Session(opening=0, blocks=(read_block("bellows 40 @ 50/min every 10 down"),)), paced())
+    strokes = [m.at for m in timeline.moments if m.kind is EventKind.STROKE]
+    assert strokes == [Fraction(6 * n, 5) for n in range(40)]
+    counted = [(m.at, m.text) for m in timeline.moments if m.kind is EventKind.COUNT]
+    assert counted == [(0, "forty"), (12, "thirty"), (24, "twenty"), (36, "ten")]
+    assert sum(m.kind is EventKind.TICK for m in timeline.moments) == 80  # both ways
+    shown = compile_session(Session(opening=0, blocks=(read_block("bellows 1 demo 2 arms"),)), paced())
+    cues = [(m.at, m.text) for m in shown.moments if m.kind is EventKind.CUE]
+    assert cues[:2] == [(0, "inhale, arms up"), (3, "exhale, arms down")]
+
+
+@pytest.mark.parametrize("language", sorted({*LANGUAGES} - {"hi"}))
+def test_number_words_are_those_of_num2words(language):
+    base, _, region = language.partition("-")
+    name = f"{base}_{region.upper()}" if region else base
+    assert [count_word(n, language) for n in range(61)] == [num2words(n, lang=name) for n in range(61)]
+
+
+@pytest.mark.parametrize("language", LANGUAGES)
+def test_every_language_tells_its_four_cues_apart(language):
+    lexicon = Lexicon(language, Wording())
+    kinds = [phase.kind for phase in read_block("4-4-4-4").pattern.phases]
+    assert len({lexicon.kind(kind) for kind in kinds}) == 4
+
+
+def test_hindi_numbers_past_a_hundred_and_wording_of_ones_own():
+    assert count_word(120, "hi") == "एक सौ बीस" and len({count_word(n, "hi") for n in range(300)}) == 300
+    own = {"wording": parse_wording("exhale: let go\nlast: once more")}
+    assert words("2-2 x2", session=own, style={"announce_last": True}) == "inhale two let go - [once more]"
+    for text, fault in (("breathe: in", "line 1: 'breathe' is none of"), ("exhale let go", "is none of")):
+        with pytest.raises(ValueError, match=fault):
+            parse_wording(text)
+
+
+def test_words_a_language_lacks_are_missed_when_written():
+    with pytest.raises(ValueError, match=r"blocks\[0\].*Polish has no words for 'left'.*wording"):
+        Session(language="pl", blocks=(read_block("in L 4, out R 4"),))
+    own = parse_wording("left: lewa\nright: prawa")
+    assert Session(language="pl", wording=own, blocks=(read_block("in L 4, out R 4"),))
