@@ -19,10 +19,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
-from sessions import counted_hour, long_session, saved
+from sessions import counted_hour, forty_blocks, long_session, saved
 
 from nafas.script.edit import change_block
-from nafas.timing import compile_session, paced
+from nafas.timing import compile_session, fit, paced
 
 QUICK = "--quick" in sys.argv
 
@@ -48,6 +48,7 @@ def compiling() -> None:
 
     def fresh() -> None:
         set_body.set_body.cache_clear()
+        set_body.words_to_time.cache_clear()
         rounds.expand.cache_clear()
         assert len(compile_session(hour, pace).moments) > 3600
 
@@ -60,6 +61,17 @@ def compiling() -> None:
     compile_session(hour, pace)
     show("compile 60 min, 3,600 counts, every event", f"{best(fresh, 40) * 1e3:.1f} ms", "hold 20 ms")
     show("  after one edit", f"{best(edit, 40) * 1e3:.1f} ms", "hold 8 ms")
+
+
+def fitting() -> None:
+    session, pace = forty_blocks(), paced()
+    length = compile_session(session, pace).length
+
+    def find() -> None:
+        found = fit(session, pace, length + 97)
+        assert found.options[0].exact and len(found.options) == 10
+
+    show("fit 40 blocks to a length: ten ways", f"{best(find, 9) * 1e3:.0f} ms")
 
 
 def rendered(minutes: int, folder: Path, *more: str) -> dict:
@@ -177,9 +189,12 @@ def window() -> None:
     settle()
     view, frames = main.score, []
     picture = QPixmap(view.viewport().size())
-    for step, what in ((1100, "jumping a page"), (76, "scrolling")):
+    for step, what in ((view.viewport().height(), "turning a page"), (76, "scrolling")):
         frames.clear()
         for turn in range(60):
+            ahead = time.perf_counter() + 0.08  # nobody turns pages faster; meanwhile the next one is drawn
+            while time.perf_counter() < ahead:
+                QApplication.processEvents()
             view.verticalScrollBar().setValue(turn * step)
             began = time.perf_counter()
             view.viewport().render(picture)
@@ -193,6 +208,7 @@ if __name__ == "__main__":
     print(f"{os.cpu_count()} cores, Python {sys.version.split()[0]}")
     if "--window" not in sys.argv:
         compiling()
+        fitting()
         with tempfile.TemporaryDirectory() as made:
             rendering(Path(made))
     starting()

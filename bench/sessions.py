@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from nafas.demo import FOLDER, SESSION
-from nafas.script import BreathSet, Session, load_session, save_session
+from nafas.script import Block, BreathSet, Rest, Session, Talk, load_session, read_block, save_session
 from nafas.script.edit import with_blocks
 
 
@@ -24,6 +24,27 @@ def counted_hour() -> Session:
         for n in range(40)
     ]
     return Session(blocks=tuple(blocks), opening=0, closing=0)
+
+
+def forty_blocks() -> Session:
+    """Forty blocks of every kind: talk, rests, sets with pacing and fade, strokes. About half an hour."""
+    sets = (
+        "4-4-4-4 x2 step 1 to 8 ease 20s",
+        "4-6 x9 fade full 3 cues 3 chimes",
+        "in L 4, out R 4, in R 4, out L 4 x5",
+    )
+    sets += (
+        "rapid 40 @ 60/min",
+        "4-6 x10 glide to 1.2s",
+        "3-3 x4 ladder 1 3/2 2",
+        "5-5-5 x4 fade full 2 silent about 60s full 1",
+    )
+    blocks: list[Block] = []
+    for n in range(13):
+        blocks.append(Talk(id=f"t{n}", paragraphs=("Now the next one. Let it be easy.",)))
+        blocks.append(read_block(sets[n % len(sets)], f"s{n}"))
+        blocks.append(Rest(id=f"r{n}", seconds=30))
+    return Session(blocks=(*blocks, Rest(id="end", seconds=30)))
 
 
 def saved(session: Session, folder: Path) -> Path:

@@ -91,3 +91,28 @@ def test_a_render_killed_half_way_leaves_no_master_and_is_swept_up(folder, how):
     else:
         assert process.returncode == 1
     assert not [p for p in folder.iterdir() if p.name.startswith(".")]
+
+
+def test_fit_lists_the_ways_and_takes_one(folder, capsys):
+    session, fitted = folder / "a.nafas", folder / "b.nafas"
+    assert main(["new", "4-4-6 x9", "rest 30s", "rapid 10", "-o", str(session)]) == 0
+    assert main(["fit", str(session), "4:00", "--json"]) == 0
+    found = json.loads(capsys.readouterr().out.split("\n", 1)[1])
+    assert found["target"] == "240" and found["ways"][0]["exact"]
+    assert main(["fit", str(session), "4:00", "--take", "1", "-o", str(fitted)]) == 0
+    assert main(["fit", str(fitted), "4:00"]) == 0
+    assert "Already 4:00 exactly" in capsys.readouterr().out
+    for bad in (["soon"], ["5:00:00"], ["4:00", "--take", "99", "-o", str(fitted)], ["4:00", "--take", "1"]):
+        assert main(["fit", str(session), *bad]) == 1
+        assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_library_and_sheet(folder, capsys):
+    assert main(["library"]) == 0
+    assert "Alternate sides" in capsys.readouterr().out
+    for name in ("bellows", "Toward sleep"):
+        assert main(["library", name, "-o", str(folder / "l.nafas"), "--force"]) == 0
+        assert main(["sheet", str(folder / "l.nafas")]) == 0
+        assert "Cautions" in capsys.readouterr().out
+    assert main(["library", "nothing", "-o", str(folder / "x.nafas")]) == 1
+    assert "no library here" in capsys.readouterr().err

@@ -1,12 +1,13 @@
 """The page: rounds on one scale, nothing overlapping, at none, one and very many."""
 
+import pytest
 from helpers import breath
 from hypothesis import given
 from strategies import sessions
 
 from nafas.desk.score.layout import LEFT, RIGHT, lay_out
 from nafas.script import Session
-from nafas.timing import compile_session, paced
+from nafas.timing import EventKind, compile_session, paced
 
 
 def words_per_line(text, width):
@@ -19,14 +20,19 @@ def page(session, width=740):
 
 @given(sessions())
 def test_rows_never_overlap_and_every_place_finds_its_row(session):
-    layout = page(session)
+    timeline = compile_session(session, paced())
+    layout = lay_out(timeline, None, 740, words_per_line)
     for before, after in zip(layout.rows, layout.rows[1:]):
         assert before.y + before.height <= after.y
     for row in layout.rows:
         assert layout.row_at(row.y) is row and layout.row_at(row.y + row.height - 1) is row
         assert row in layout.rows_between(row.y + 3, row.y + 4)
-    rounds = sum(getattr(block, "rounds", 0) for block in session.blocks)
-    assert sum(row.kind == "round" for row in layout.rows) == rounds
+        assert layout.time_at(row, layout.x_of(row, row.begin + 1)) == pytest.approx(1)
+    rounds = sum(len(block.rounds) for block in timeline.blocks)
+    strokes = sum(getattr(block, "strokes", 0) + getattr(block, "demonstration", 0) for block in session.blocks)
+    kinds = [event.kind for row in layout.rows if row.kind == "strokes" for event in row.events]
+    assert sum(row.kind == "round" for row in layout.rows) == rounds and kinds.count(EventKind.STROKE) == strokes
+    assert layout._begins == sorted(layout._begins)  # a playhead finds its row by bisection
 
 
 def test_rounds_that_should_match_line_up_and_longer_ones_stick_out():

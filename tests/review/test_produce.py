@@ -8,7 +8,8 @@ from helpers import breath
 from nafas.errors import Cancelled
 from nafas.review import produce, report
 from nafas.review.produce import RATES, peak_memory_mb
-from nafas.script import Session
+from nafas.script import Session, read_block
+from nafas.script.edit import insert_blocks
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -18,6 +19,22 @@ def test_counts_land_at_every_rate(folder, rate):
     assert made.proof is not None and made.proof.holds and made.mastered.rate == rate
     assert soundfile.info(folder / "m.flac").samplerate == rate
     assert made.duration == pytest.approx(float(made.cast.timeline.length), abs=1 / rate)
+
+
+def test_every_kind_of_breath_is_proven_where_it_was_due(folder):
+    """Sides, parts, calls, strokes, fade and steps, rendered and found again to the sample."""
+    notations = (
+        "in L 3, out R 3, in R 3, out L 3 x1 @ 1.3s",
+        "in 2+2 (belly, chest), out 4 down x2 @ 1.2s fade full 1 cues 1",
+        "in 3 to 2/3, hold 14s calls half 5 release, out 3",
+        "rapid 20 @ 60/min every 10 demo 1 rest 1s",
+        "3-3 x1 step 1 to 4 ease 2s",
+    )
+    session = insert_blocks(Session(opening=2, closing=2), 0, [read_block(text) for text in notations])
+    made = produce(session, folder, folder / "m.flac")
+    assert made.proof is not None and made.proof.holds and not made.cast.misfits
+    said = {p.moment.text for p in made.cast.placements}
+    assert {"inhale left", "exhale right", "chest", "halfway", "five more seconds", "and release", "ten"} <= said
 
 
 @pytest.mark.parametrize("stage", ["casting", "measuring", "writing", "proving"])

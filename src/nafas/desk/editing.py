@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QMimeData, QObject, Signal
 from PySide6.QtWidgets import QApplication
@@ -12,12 +13,13 @@ from nafas.desk.score import Chosen
 from nafas.desk.score.hits import Word
 from nafas.errors import InputError
 from nafas.script import Block, BreathSet, Pattern, Rest, Session, Talk
-from nafas.script.clipboard import MIME, blocks_json, blocks_text, read_json, read_text
 from nafas.script.edit import block_name, change, change_block, insert_blocks, move_blocks, remove_blocks
 from nafas.script.in_place import WordTarget, with_counts, with_ease_words, with_more_rounds, with_sentence, with_word
-from nafas.script.library import LibraryEntry, keep
 from nafas.timing import Option
 from nafas.timing.clock import clock
+
+if TYPE_CHECKING:
+    from nafas.script.library import LibraryEntry
 
 
 class Editing(QObject):
@@ -117,7 +119,7 @@ class Editing(QObject):
         if self.insert([block], f"add {block_name(block) or 'talk'}"):
             self.begin_writing.emit()
 
-    def add_entry(self, entry: LibraryEntry, with_cautions: bool) -> None:
+    def add_entry(self, entry: "LibraryEntry", with_cautions: bool) -> None:
         """Add a pattern of the library, after its cautions where wanted."""
         assert entry.block is not None
         blocks: list[Block] = [entry.caution_talk] if with_cautions else []
@@ -171,6 +173,8 @@ class Editing(QObject):
 
     def copy(self) -> bool:
         """Copy the selected blocks."""
+        from nafas.script.clipboard import MIME, blocks_json, blocks_text  # late: not needed to open a window
+
         places = self.places
         if not places:
             return False
@@ -187,6 +191,8 @@ class Editing(QObject):
 
     def paste(self) -> None:
         """Paste blocks that were copied, or any text: lines of notation become sets, the rest talk."""
+        from nafas.script.clipboard import MIME, read_json, read_text
+
         data = QApplication.clipboard().mimeData()
         try:
             whole = data.hasFormat(MIME)
@@ -236,6 +242,8 @@ class Editing(QObject):
 
     def keep_in_library(self, name: str, purpose: str, about: str, whole: bool) -> None:
         """Save the chosen set, or the whole session, among the producer's own."""
+        from nafas.script.library import LibraryEntry, keep
+
         said: dict[str, object] = {"name": name.strip(), "purpose": purpose, "about": about.strip()}
         if whole:
             said["session"] = self.session

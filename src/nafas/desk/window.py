@@ -63,10 +63,15 @@ class MainWindow(QMainWindow):
         self._build()
         self.menus = Menus(self)
         self._connect()
-        for widget in (*self.findChildren(QAbstractButton), *self.findChildren(QComboBox)):
-            widget.installEventFilter(self)
+        self._watch(self)
+        self.details.made.connect(self._watch)
         self.document.new()
         self.score.setFocus()
+
+    def _watch(self, part: QWidget) -> None:
+        """Leave Space to the buttons and choices of a part."""
+        for widget in (*part.findChildren(QAbstractButton), *part.findChildren(QComboBox)):
+            widget.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Space plays from anywhere, but on a button or a choice it is that one's own key."""
@@ -278,8 +283,7 @@ class MainWindow(QMainWindow):
         self.fit_panel.apply.connect(self.editing.apply_fit)
         self.fit_panel.said.connect(self.say)
         for part in (self.plan, self.fit_panel):
-            for widget in (*part.findChildren(QAbstractButton), *part.findChildren(QComboBox)):
-                widget.installEventFilter(self)
+            self._watch(part)
 
     def _show_plan(self) -> None:
         timeline = self.preparation.timeline

@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Sequence
+from functools import cache
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -12,8 +13,12 @@ from nafas.script.session import FORMAT, MAX_BLOCKS, Session
 from nafas.script.tokens import NotationError
 
 MIME = "application/x-nafas-blocks+json"
-_BLOCKS: TypeAdapter[list[Block]] = TypeAdapter(list[Block])
 _LONGEST = 2_000_000
+
+
+@cache
+def _adapter() -> TypeAdapter[list[Block]]:
+    return TypeAdapter(list[Block])
 
 
 def blocks_json(session: Session, places: Sequence[int]) -> str:
@@ -24,7 +29,7 @@ def blocks_json(session: Session, places: Sequence[int]) -> str:
         if isinstance(block, BreathSet) and block.count_from not in (None, *(b.id for b in kept)):
             block = block.model_copy(update={"count_from": None, "count_length": session.count_length_of(block)})
         kept.append(block)
-    return json.dumps({"format": FORMAT, "blocks": _BLOCKS.dump_python(kept, mode="json")}, ensure_ascii=False)
+    return json.dumps({"format": FORMAT, "blocks": _adapter().dump_python(kept, mode="json")}, ensure_ascii=False)
 
 
 def blocks_text(session: Session, places: Sequence[int]) -> str:
@@ -43,7 +48,7 @@ def read_json(text: str) -> list[Block]:
         raw = json.loads(text)
         if not isinstance(raw, dict) or raw.get("format") != FORMAT:
             raise InputError("the clipboard", "holds blocks of another Nafas", "copy them again")
-        return _BLOCKS.validate_python(raw["blocks"])
+        return _adapter().validate_python(raw["blocks"])
     except (ValidationError, ValueError, KeyError, RecursionError):
         raise InputError("the clipboard", "holds no blocks that can be read", "copy them again") from None
 

@@ -25,11 +25,13 @@ def change_block(session: Session, index: int, **fields: Any) -> Session:
 
 def with_blocks(session: Session, blocks: Sequence[Block]) -> Session:
     """The session with other blocks. A set whose earlier set is gone keeps the count length it had from it."""
+    borrowed = {block.id: block.count_from for block in session.blocks if isinstance(block, BreathSet)}
     before: set[str] = set()
     kept = []
     for block in blocks:
         if isinstance(block, BreathSet):
-            if block.count_from is not None and block.count_from not in before and block.id in session.count_lengths:
+            lender = block.count_from
+            if lender is not None and lender not in before and borrowed.get(block.id) == lender:
                 own = {"count_from": None, "count_length": session.count_lengths[block.id]}
                 block = block.model_copy(update=own)
             before.add(block.id)

@@ -16,7 +16,10 @@ from nafas.script.exact import parse_seconds
 
 
 class Form(QWidget):
-    """A column of labelled fields under headings. Subclasses add fields and show values."""
+    """A column of labelled fields under headings. Subclasses add fields, show values, and name the `first` field, where
+    a change most likely begins."""
+
+    first: QWidget
 
     def __init__(self, document: Document, heading: str) -> None:
         super().__init__()

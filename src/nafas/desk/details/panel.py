@@ -1,19 +1,30 @@
 """The panel at the right: details of what is chosen, the session itself or one block."""
 
-from PySide6.QtCore import Qt
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QScrollArea, QStackedWidget
 
 from nafas.desk.details.form import Form
 from nafas.desk.details.session_form import SessionForm
-from nafas.desk.details.set_form import SetForm
-from nafas.desk.details.stroke_form import StrokeForm
-from nafas.desk.details.talk_form import RestForm, TalkForm
 from nafas.desk.document import Document
 from nafas.script.edit import block_name
 
+if TYPE_CHECKING:
+    from nafas.desk.details.set_form import SetForm
+    from nafas.desk.details.stroke_form import StrokeForm
+    from nafas.desk.details.talk_form import RestForm, TalkForm
+
 
 class Details(QScrollArea):
-    """Shows one form at a time."""
+    """Shows one form at a time.
+
+    Signals:
+        made: a form was made.
+    """
+
+    made = Signal(object)
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -23,17 +34,39 @@ class Details(QScrollArea):
         self._document = document
         self._stack = QStackedWidget()
         self.session_form = SessionForm(document)
-        self.talk, self.rest, self.breath = TalkForm(document), RestForm(document), SetForm(document)
-        self.strokes = StrokeForm(document)
-        self._forms: dict[str, Form] = {
-            "talk": self.talk,
-            "rest": self.rest,
-            "breath": self.breath,
-            "strokes": self.strokes,
-        }
-        for form in (self.session_form, *self._forms.values()):
-            self._stack.addWidget(form)
+        self._stack.addWidget(self.session_form)
         self.setWidget(self._stack)
+
+    # Each form is made when first it is shown: together they would hold up the first paint.
+
+    def _made(self, form: Form) -> Form:
+        self._stack.addWidget(form)
+        self.made.emit(form)
+        return form
+
+    @cached_property
+    def talk(self) -> "TalkForm":
+        from nafas.desk.details.talk_form import TalkForm
+
+        return self._made(TalkForm(self._document))
+
+    @cached_property
+    def rest(self) -> "RestForm":
+        from nafas.desk.details.talk_form import RestForm
+
+        return self._made(RestForm(self._document))
+
+    @cached_property
+    def breath(self) -> "SetForm":
+        from nafas.desk.details.set_form import SetForm
+
+        return self._made(SetForm(self._document))
+
+    @cached_property
+    def strokes(self) -> "StrokeForm":
+        from nafas.desk.details.stroke_form import StrokeForm
+
+        return self._made(StrokeForm(self._document))
 
     @property
     def form(self) -> Form:
@@ -44,28 +77,23 @@ class Details(QScrollArea):
         """Show a block and its phase, or the session for -1 or a block that is gone."""
         self.flush()
         blocks = self._document.session.blocks
-        form: Form = self.session_form if not 0 <= index < len(blocks) else self._forms[blocks[index].kind]
+        form: Form = self.session_form if not 0 <= index < len(blocks) else getattr(self, blocks[index].kind)
         index = -1 if form is self.session_form else index
         if form is not self.form:
             # Only the form that is shown decides how far the panel scrolls.
             self._stack.setCurrentWidget(form)
         form.show_index(index)
-        if form is self.breath:
+        if index >= 0 and blocks[index].kind == "breath":
             self.breath.show_phase(round_number, phase)
         self._stack.setAccessibleName("Session" if index < 0 else block_name(blocks[index]))
 
     def flush(self) -> None:
         """Hand over words still being typed."""
-        for form in (self.talk, self.rest):
-            form.words.flush()
+        for name in ("talk", "rest"):
+            if name in self.__dict__:
+                getattr(self, name).words.flush()
         self.session_form.wording.flush()
 
     def focus_first(self) -> None:
         """Put the cursor where a change most likely begins."""
-        field = {
-            self.talk: self.talk.words,
-            self.rest: self.rest.words,
-            self.breath: self.breath.pattern.line,
-            self.strokes: self.strokes.rate.line,
-        }.get(self.form, self.session_form.title.line)
-        field.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        self.form.first.setFocus(Qt.FocusReason.ShortcutFocusReason)

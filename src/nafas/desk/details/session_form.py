@@ -46,6 +46,7 @@ class SessionForm(Form):
         self.wording.left.connect(document.part)
         self.rest.addWidget(self.wording)
         self.rest.addStretch(1)
+        self.first = self.title.line
 
     def show_value(self, value: Any) -> None:
         session: Session = value

@@ -58,6 +58,7 @@ class SetForm(Form):
         self.expanded.setWordWrap(True)
         self.rest.addWidget(self.expanded)
         self.rest.addStretch(1)
+        self.first = self.pattern.line
 
     def _changes(self) -> None:
         self.section("From step to step")

@@ -39,6 +39,7 @@ class StrokeForm(Form):
         self.recovery = self.line("Recovery", "recovery", seconds, "seconds of natural breath")
         self.words = self.line("Words in it", "recovery_words", str.strip, "let it settle")
         self.rest.addStretch(1)
+        self.first = self.rate.line
 
     def show_value(self, value: Any) -> None:
         block: Strokes = value

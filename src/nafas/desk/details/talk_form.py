@@ -20,6 +20,7 @@ class TalkForm(Form):
         self.slot = self.line("Fixed length", "slot", optional(seconds), "as long as it takes")
         self.locked = self.lock()
         self.words = self.text("Words", "paragraphs", "What is said. A new line begins a paragraph.")
+        self.first = self.words
 
     def show_value(self, value: Any) -> None:
         block: Talk = value
@@ -44,6 +45,7 @@ class RestForm(Form):
         self.between = self.line("Between sentences", "sentence_pause", seconds)
         self.locked = self.lock()
         self.words = self.text("Words over its start", "paragraphs", "May stay empty.")
+        self.first = self.words
 
     def show_value(self, value: Any) -> None:
         block: Rest = value

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
+from operator import itemgetter
 
 from nafas.script import BreathSet, Rest, Round, Strokes
 from nafas.timing import Event, EventKind, TimedBlock, Timeline
@@ -111,15 +112,16 @@ class Layout:
     def __post_init__(self) -> None:
         self._tops = [row.y for row in self.rows]
         self._times = {name: [p.target for p in found] for name, found in self.placements.items()}
-        self._sounding = [row for row in self.rows if row.kind not in ("title", "flag", "foot")]
-        self._begins: list[float] = []
+        sounding: list[tuple[float, Row]] = []
         before: Row | None = None
-        for row in self._sounding:  # the words over natural breath come first, then its own row
-            after_words = (
-                row.kind in ("rest", "ease") and before and before.kind == "talk" and before.block is row.block
-            )
-            self._begins.append(before.begin + before.seconds if after_words and before else row.begin)
-            before = row
+        for row in self.rows:
+            if row.kind not in ("title", "flag", "foot"):
+                # The words over natural breath come first, then its own row.
+                after = row.kind in ("rest", "ease") and before and before.kind == "talk" and before.block is row.block
+                sounding.append((before.begin + before.seconds if after and before else row.begin, row))
+                before = row
+        sounding.sort(key=itemgetter(0))  # words that overrun their block come after what they overlap
+        self._begins, self._sounding = [begin for begin, _ in sounding], [row for _, row in sounding]
 
     def rows_between(self, top: int, bottom: int) -> list[Row]:
         """Rows that touch a band of the page."""

@@ -3,7 +3,7 @@
 import time
 from fractions import Fraction
 
-from PySide6.QtCore import QEvent, QPointF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
@@ -65,6 +65,8 @@ class ScoreView(QAbstractScrollArea):
         self._typed = (0.0, "")
         self._drag: tuple[Edge | int, QPointF, int] | None = None
         self._pictures: dict[tuple[int, int, bool], QPixmap] = {}
+        self._ahead = QTimer(self, interval=0)  # only while there is something to draw ahead
+        self._ahead.timeout.connect(self._draw_ahead)
         self.editor = WordEditor(self.viewport())
         self.editor.done.connect(self.word_changed)
 
@@ -173,10 +175,26 @@ class ScoreView(QAbstractScrollArea):
                 painter.drawPixmap(0, row.y, self._picture(page, row))
             else:
                 page.paint(painter, row)
+        self._ahead.start()
+
+    def _draw_ahead(self) -> None:
+        """While nothing else is to be done, draw a row of the page before or after, so that turning to it is instant."""
+        if self.layout_ is not None:
+            height, top = self.viewport().height(), self._top()
+            page = ScorePainter(self.layout_, theme(), self.chosen, self._playhead, self.also)
+            rows = self.layout_.rows_between(top, top + 2 * height) + self.layout_.rows_between(top - height, top)
+            for row in rows[:_KEPT_PICTURES]:
+                if self._key(row) not in self._pictures and page.is_plain(row):
+                    self._picture(page, row)
+                    return
+        self._ahead.stop()
+
+    def _key(self, row: Row) -> tuple[int, int, bool]:
+        return (id(self.layout_), row.y, theme() is NIGHT)
 
     def _picture(self, page: ScorePainter, row: Row) -> QPixmap:
         """A row that looks as it always does, kept, so that scrolling paints only what comes into sight."""
-        key = (id(self.layout_), row.y, theme() is NIGHT)
+        key = self._key(row)
         found = self._pictures.pop(key, None)
         if found is None:
             ratio = self.devicePixelRatioF()

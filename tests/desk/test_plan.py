@@ -1,0 +1,135 @@
+"""Planning in the window: start from a purpose, see the arc, lock, fit, undo; and the library of one's own."""
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+import soundfile
+from helpers import ready
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QMessageBox
+
+from nafas.desk.keep_dialog import KeepDialog
+from nafas.desk.score import Chosen
+from nafas.script.library import own
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def plan(qtbot, window, folder, monkeypatch):
+    monkeypatch.setenv("NAFAS_LIBRARY", str(folder / "library"))
+    qtbot.mouseClick(window.masthead.views["plan"], LEFT)
+    assert window.plan.isVisible() and window.fit_panel.isVisible() and not window.score.isVisible()
+    return window
+
+
+def type_into(qtbot, line, text):
+    line.setFocus()
+    line.selectAll()
+    qtbot.keyClicks(line, text)
+
+
+def test_start_from_a_purpose_and_a_length(qtbot, plan):
+    library = plan.plan.library
+    library.purpose.setCurrentIndex(4)
+    library.purpose.activated.emit(4)
+    names = [library.list.item(n).text() for n in range(library.list.count())]
+    assert len(names) == 2 and names[0].startswith("Toward sleep")
+    assert "Cautions" in library.words.text() and "safely fall asleep" in library.words.text()
+    type_into(qtbot, library.length.line, "10:00")
+    qtbot.mouseClick(library.use, LEFT)
+    ready(qtbot, plan)
+    session = plan.document.session
+    assert session.title == "Toward sleep" and session.target_length == 600
+    assert abs(plan.preparation.timeline.length - 600) < 40  # exact by pace; the voice then takes its own time
+    assert plan.document.dirty and not plan.plan.library.length.fault.isVisible()
+    assert "breaths led" in plan.plan.figures.text()
+
+
+def test_fit_applies_in_one_click_and_one_undo_takes_it_back(qtbot, plan):
+    before = plan.document.session
+    panel = plan.fit_panel
+    type_into(qtbot, panel.target.line, "0:40")
+    assert panel.options.count() > 1 and panel.chosen().exact and "must become" in panel.summary.text()
+    qtbot.mouseClick(panel.apply_button, LEFT)
+    ready(qtbot, plan)
+    assert plan.preparation.timeline.length == 40 and "Already 0:40 exactly" in panel.summary.text()
+    assert panel.options.count() == 0 and not panel.apply_button.isEnabled()
+    plan.menus.undo.trigger()
+    assert plan.document.session.blocks == before.blocks and plan.document.session.target_length == 40
+
+
+def test_locked_blocks_are_named_and_left_alone(qtbot, plan):
+    plan.choose(Chosen(1))
+    plan.editing.lock()
+    assert plan.document.session.blocks[1].locked and "2-3" in plan.fit_panel.locks.text()
+    type_into(qtbot, plan.fit_panel.target.line, "1:00")
+    for n in range(plan.fit_panel.options.count()):
+        option = plan.fit_panel.options.item(n).data(Qt.ItemDataRole.UserRole)
+        assert option.session.blocks[1] == plan.document.session.blocks[1]
+    plan.editing.choose_all()
+    plan.editing.lock()
+    assert all(block.locked for block in plan.document.session.blocks)
+    plan.editing.lock()
+    assert not any(block.locked for block in plan.document.session.blocks)
+
+
+def test_a_recording_gives_its_exact_length(plan, folder):
+    soundfile.write(folder / "bed.wav", np.zeros(2_000_003, np.float32), 44_100)
+    plan.fit_panel.take_length_of(folder / "bed.wav")
+    assert plan.document.session.target_length == Fraction(2_000_003, 44_100)
+    plan.fit_panel._apply()
+    assert plan.preparation.timeline.length == Fraction(2_000_003, 44_100)
+    plan.fit_panel.take_length_of(folder / "nothing.wav")
+    assert "not audio" in plan.statusBar().currentMessage()
+
+
+def test_a_pattern_is_added_with_its_cautions_before_it(qtbot, plan):
+    library = plan.plan.library
+    library.choose("pattern", "Bellows")
+    plan.choose(Chosen(1))
+    qtbot.mouseClick(library.use, LEFT)
+    kinds = [(block.kind, block.title) for block in plan.document.session.blocks]
+    assert kinds[2:] == [("talk", "Cautions"), ("strokes", "Bellows")]
+    assert "rapid breathing" in " ".join(plan.document.session.blocks[2].paragraphs)
+    plan.menus.undo.trigger()
+    library.cautions.setChecked(False)
+    qtbot.mouseClick(library.use, LEFT)
+    assert [block.kind for block in plan.document.session.blocks[2:]] == ["strokes"]
+
+
+def test_ones_own_is_saved_shown_given_and_taken_out(qtbot, plan, folder, monkeypatch):
+    monkeypatch.setattr(KeepDialog, "exec", lambda dialog: QDialog.DialogCode.Accepted)
+    plan.choose(Chosen(1))
+    plan.keep()
+    plan.choose(Chosen(0))
+    plan.keep()
+    assert {kept.entry.name: kept.entry.is_outline for kept in own()[0]} == {"2-3": False, "Short": True}
+    library = plan.plan.library
+    library.choose("own", "2-3")
+    assert library.chosen().entry.name == "2-3" and library.remove_button.isEnabled()
+    (folder / "gift.nafas-entry").write_bytes(library.chosen().path.read_bytes())
+    library.take(folder / "gift.nafas-entry")
+    assert library.list.count() == 3
+    library.take(folder / "missing.nafas-entry")
+    assert "cannot be read" in plan.statusBar().currentMessage()
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Discard)
+    qtbot.mouseClick(library.remove_button, LEFT)
+    assert library.list.count() == 2
+
+
+def test_the_arc_chooses_blocks_by_mouse_and_keys(qtbot, plan):
+    arc = plan.plan.arc
+    x = arc._x(float(plan.preparation.timeline.blocks[1].start) + 1)
+    qtbot.mouseClick(arc, LEFT, pos=arc.rect().center().__class__(int(x), 60))
+    assert plan.editing.chosen.block == 1
+    arc.setFocus()
+    qtbot.keyClick(arc, Qt.Key.Key_Left)
+    assert plan.editing.chosen.block == 0 and "voice" in arc.accessibleDescription()
+
+
+def test_an_empty_session_says_where_to_begin(plan):
+    plan.document.new()
+    assert plan.fit_panel.options.count() == 0 and plan.plan.figures.text() == ""
+    assert plan.plan.grab().toImage().width() > 100

@@ -1,0 +1,216 @@
+"""Editing on the page: dragging, retyping words, several blocks at once, finding, zooming, printing."""
+
+import pytest
+from helpers import ready
+from PySide6.QtCore import QMimeData, QPoint, Qt
+from PySide6.QtGui import QGuiApplication
+
+from nafas.desk.score import Chosen
+from nafas.desk.score.curve import pieces
+from nafas.desk.score.layout import ROUND
+from nafas.script import Session, block_notation, read_block
+from nafas.script.edit import insert_blocks
+
+LEFT, CTRL, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def start(qtbot, window):
+    """Start from lines of notation."""
+
+    def begin(*notations):
+        window.document.start(insert_blocks(Session(bed=None), 0, [read_block(text) for text in notations]))
+        ready(qtbot, window)
+        return window
+
+    return begin
+
+
+def row_of(window, kind, number=0, index=0):
+    rows = window.score.layout_.rows
+    return next(r for r in rows if (r.kind, r.block.index) == (kind, index) and number in (0, r.round))
+
+
+def at(window, row, x, dy):
+    window.score._reveal(row)
+    return QPoint(int(x), int(row.y + dy - window.score.verticalScrollBar().value()))
+
+
+def drag(qtbot, window, begin, *ends):
+    viewport = window.score.viewport()
+    qtbot.mousePress(viewport, LEFT, pos=begin)
+    for end in ends:
+        qtbot.mouseMove(viewport, end)
+    qtbot.mouseRelease(viewport, LEFT, pos=ends[-1])
+
+
+def notation(window, index=0):
+    return block_notation(window.document.session.blocks[index])
+
+
+def test_a_phase_edge_is_dragged_by_whole_counts_in_one_step_of_undo(qtbot, start):
+    window = start("4-6 x3")
+    row = row_of(window, "round", 2)
+    piece = next(iter(pieces(window.score.layout_, row)))
+    scale = window.score.layout_.scale
+    begin = at(window, row, piece.x1, 20)
+    qtbot.mouseMove(window.score.viewport(), begin)
+    assert window.score.viewport().cursor().shape() == Qt.CursorShape.SizeHorCursor
+    drag(qtbot, window, begin, begin + QPoint(int(scale * 1.2), 0), begin + QPoint(int(scale * 2.1), 0))
+    assert notation(window) == "6-6 x3" and window.score.chosen == Chosen(0, 2, 1)
+    window.menus.undo.trigger()
+    assert notation(window) == "4-6 x3"
+
+
+def test_the_foot_of_a_set_is_pulled_for_rounds(qtbot, start):
+    window = start("4-6 x3", "rapid 20")
+    foot = row_of(window, "foot")
+    begin = at(window, foot, 100, 4)
+    drag(qtbot, window, begin, begin + QPoint(0, ROUND), begin + QPoint(0, 2 * ROUND + 5))
+    assert notation(window) == "4-6 x5"
+    window.menus.undo.trigger()
+    assert notation(window) == "4-6 x3"
+    window.choose(Chosen(0))
+    window.score.setFocus()
+    qtbot.keyClicks(window.score, "+-+")
+    assert notation(window) == "4-6 x4"
+
+
+def retype(qtbot, window, place, text):
+    qtbot.mouseDClick(window.score.viewport(), LEFT, pos=place)
+    editor = window.score.editor
+    assert editor.isVisible()
+    editor.selectAll()
+    qtbot.keyClicks(editor, text)
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
+    assert not editor.isVisible()
+
+
+def test_words_are_retyped_where_they_stand(qtbot, start):
+    window = start("4-6 x2")
+    row = row_of(window, "round", 1)
+    exhale = list(pieces(window.score.layout_, row))[1]
+    retype(qtbot, window, at(window, row, exhale.x0 + 8, 53), "let it go")
+    assert notation(window) == 'in 4, out 6 "let it go" x2'
+    retype(qtbot, window, at(window, row_of(window, "title"), 120, 25), "Evening")
+    assert window.document.session.blocks[0].title == "Evening"
+    number = row_of(window, "round", 1)
+    qtbot.mouseDClick(window.score.viewport(), LEFT, pos=at(window, number, exhale.x1 - 10, 53))
+    assert not window.score.editor.isVisible() and "Numbers follow" in window.statusBar().currentMessage()
+    window.choose(Chosen(0, 1, 1))
+    window.score.setFocus()
+    qtbot.keyClick(window.score, Qt.Key.Key_F2)
+    qtbot.keyClicks(window.score.editor, "never")
+    qtbot.keyClick(window.score.editor, Qt.Key.Key_Escape)
+    assert "never" not in notation(window)
+
+
+def test_a_sentence_is_retyped_and_a_bad_word_is_refused(qtbot, window):
+    row = next(row for row in window.score.layout_.rows if row.kind == "talk")
+    retype(qtbot, window, at(window, row, 100, 10), "Sit well back.")
+    assert window.document.session.blocks[0].paragraphs == ("Sit well back. Listen.",)
+    ready(qtbot, window)
+    before = window.document.session
+    row = row_of(window, "round", 1, 1)
+    retype(qtbot, window, at(window, row, window.score.layout_.x_of(row, row.begin) + 4, 53), 'say "in"')
+    assert window.document.session is before and "no quotes" in window.statusBar().currentMessage()
+
+
+def test_several_blocks_are_chosen_copied_moved_and_removed(qtbot, start):
+    window = start("4-4", "rest 20", "4-6", "4-8")
+    score, viewport = window.score, window.score.viewport()
+    qtbot.mouseClick(viewport, LEFT, pos=at(window, row_of(window, "title"), 120, 20))
+    qtbot.mouseClick(viewport, LEFT, CTRL, pos=at(window, row_of(window, "title", index=2), 120, 20))
+    assert window.editing.places == [0, 2] and len(window.order.list.selectionModel().selectedIndexes()) == 2
+    score.setFocus()
+    qtbot.keyClick(score, Qt.Key.Key_C, CTRL)
+    assert "4-4 x1" in QGuiApplication.clipboard().text()
+    window.choose(Chosen(3))
+    qtbot.keyClick(score, Qt.Key.Key_V, CTRL)
+    kinds = [notation(window, n) for n in range(6)]
+    assert kinds[4:] == ["4-4 x1", "4-6 x1"] and window.editing.places == [4, 5]
+    window.editing.move(-1)
+    assert [notation(window, n) for n in range(3, 6)] == ["4-4 x1", "4-6 x1", "4-8 x1"]
+    qtbot.keyClick(score, Qt.Key.Key_X, CTRL)
+    assert len(window.document.session.blocks) == 4
+    window.choose(Chosen(0))
+    qtbot.keyClick(score, Qt.Key.Key_Down, SHIFT)
+    qtbot.keyClick(score, Qt.Key.Key_Down, SHIFT)
+    assert window.editing.places == [0, 1, 2]
+    qtbot.keyClick(window.order.list, Qt.Key.Key_Delete)
+    assert [notation(window, n) for n in range(len(window.document.session.blocks))] == ["4-8 x1"]
+    window.menus.undo.trigger()
+    assert len(window.document.session.blocks) == 4
+
+
+def test_text_from_elsewhere_is_pasted_as_blocks(start):
+    window = start("4-4")
+    QGuiApplication.clipboard().setText("Sit down.\n4-6 x3")
+    window.editing.paste()
+    assert [block.kind for block in window.document.session.blocks] == ["breath", "talk", "breath"]
+    data = QMimeData()
+    data.setData("application/x-nafas-blocks+json", b"{}")
+    QGuiApplication.clipboard().setMimeData(data)
+    before = window.document.session
+    window.editing.paste()
+    assert window.document.session is before and "copy them again" in window.statusBar().currentMessage()
+
+
+def test_blocks_are_dragged_in_the_running_order(start):
+    window = start("4-4", "4-5", "4-6")
+    model = window.order.list.model()
+    dragged = model.mimeData([model.index(0), model.index(1)])
+    model.dropMimeData(dragged, Qt.DropAction.MoveAction, 3, 0, model.index(-1))
+    assert [notation(window, n) for n in range(3)] == ["4-6 x1", "4-4 x1", "4-5 x1"]
+    assert window.editing.places == [1, 2]
+
+
+def test_find_goes_round(qtbot, start):
+    window = start("4-4", "rest 20", "4-6", "4-4-4")
+    window.find()
+    bar = window.find_bar
+    qtbot.keyClicks(bar.line, "4-4")
+    assert window.editing.chosen.block == 0 and bar.many.text() == "1 of 2"
+    qtbot.keyClick(bar.line, Qt.Key.Key_Return)
+    assert window.editing.chosen.block == 3
+    qtbot.keyClick(bar.line, Qt.Key.Key_Return)
+    assert window.editing.chosen.block == 0
+    qtbot.keyClicks(bar.line, "zzz")
+    assert bar.many.text() == "nowhere"
+    qtbot.keyClick(bar.line, Qt.Key.Key_Escape)
+    assert not bar.isVisible()
+
+
+def test_zoom_widens_the_page_and_comes_back(start):
+    window = start("8-8-8-8 x3")
+    scale = window.score.layout_.scale
+    assert window.score.horizontalScrollBar().maximum() == 0
+    window.score.step_zoom(1)
+    window.score.step_zoom(1)
+    assert window.score.layout_.scale == pytest.approx(2 * scale) and window.score.horizontalScrollBar().maximum() > 0
+    for _ in range(20):
+        window.score.step_zoom(1)
+    assert window.score.zoom == 4.0
+    window.score.step_zoom(0)
+    assert window.score.layout_.scale == scale
+
+
+def test_a_long_hold_is_drawn_short_and_time_is_still_found_in_it(start):
+    window = start("in 4, hold 120s calls half 10 release, out 6", "4-6 x2")
+    layout = window.score.layout_
+    row = row_of(window, "round", 1)
+    assert row.seconds == 130 and (layout.x_of(row, row.begin + 130) - layout.x_of(row, row.begin)) / layout.scale == 24
+    for second in (0, 3, 4, 64, 124, 127, 130):
+        assert layout.time_at(row, layout.x_of(row, row.begin + second)) == pytest.approx(second, abs=1e-6)
+    assert layout.row_of_time(row.begin + 100) is row
+
+
+def test_the_sheet_is_printed_whole_or_not_at_all(start, folder):
+    window = start("4-4 x2 step 1 to 6", "rapid 10")
+    window.print_to(folder / "sheet.pdf")
+    data = (folder / "sheet.pdf").read_bytes()
+    assert data.startswith(b"%PDF") and len(data) > 5000 and "Printed" in window.statusBar().currentMessage()
+    window.print_to(folder / "nowhere" / "sheet.pdf")
+    assert "cannot be written" in window.statusBar().currentMessage() and list(folder.glob("*.pdf")) == [
+        folder / "sheet.pdf"
+    ]

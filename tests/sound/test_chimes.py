@@ -1,0 +1,60 @@
+"""Chimes, ticks and strokes: told apart by ear, panned but whole in mono, each on its sample."""
+
+from itertools import combinations, pairwise
+
+import numpy as np
+import pytest
+
+from nafas.script import PhaseKind, Session, Side, read_block
+from nafas.sound import build_mix
+from nafas.sound.chimes import PANNED, chime, stroke, tick
+from nafas.timing import compile_session, paced
+from nafas.voice.casting import Cast
+
+RATE = 48_000
+
+
+def db(a, b):
+    return 10 * np.log10((np.asarray(a, float) ** 2).sum() / (np.asarray(b, float) ** 2).sum())
+
+
+@pytest.mark.parametrize("kind", PhaseKind)
+def test_a_side_is_heard_from_there_and_stays_whole_on_one_loudspeaker(kind):
+    middle, left, right = (chime(kind, RATE, side) for side in (None, Side.LEFT, Side.RIGHT))
+    assert db(left[0], left[1]) > 8 and db(right[1], right[0]) > 8  # 9 dB and a little over
+    assert db(left, middle) == pytest.approx(0, abs=0.5)  # as loud as from the middle
+    assert abs(db(left.sum(axis=0), middle.sum(axis=0))) < 1.5 and PANNED > 0
+    assert chime(kind, RATE, Side.BOTH) is not None and np.array_equal(chime(kind, RATE, Side.BOTH), middle)
+
+
+def test_no_two_sounds_are_alike():
+    """Their spectra, smoothed to thirds of an octave, correlate less than 0.9."""
+    sounds = [chime(kind, RATE) for kind in PhaseKind] + [
+        tick(RATE),
+        *(stroke(k, RATE) for k in (PhaseKind.INHALE, PhaseKind.EXHALE)),
+    ]
+    edges = 100 * 2 ** (np.arange(22) / 3)
+    spectra = []
+    for sound in sounds:
+        power = np.abs(np.fft.rfft(sound.mean(axis=0), RATE)) ** 2
+        spectra.append([power[int(a) : int(b)].sum() for a, b in pairwise(edges)])
+    for one, other in combinations(np.sqrt(spectra), 2):
+        assert np.dot(one, other) / np.linalg.norm(one) / np.linalg.norm(other) < 0.9
+
+
+def mix_of(notation):
+    timeline = compile_session(
+        Session(opening=1, closing=1, bed=None, end_bell=False, blocks=(read_block(notation),)), paced()
+    )
+    return build_mix(Cast(timeline, RATE, (), ()))
+
+
+def test_strokes_and_ticks_sound_on_their_samples():
+    mix = mix_of("rapid 7 @ 50/min every 0 rest 0")
+    starts = [sound.start for sound in mix.chimes.sounds]
+    assert starts == [RATE + round(n * 1.2 * RATE) for n in range(7)]
+    both = mix_of("bellows 3 @ 60/min rest 0")
+    assert [s.start - RATE for s in both.chimes.sounds] == [n * RATE // 2 for n in range(6)]
+    ticked = mix_of("in 3 tick, out 2")
+    assert [(s.start - RATE) // RATE for s in ticked.chimes.sounds if s.samples is tick(RATE)] == [1, 2]
+    assert [s.start for s in mix_of("4-4 x3 fade silent 2 chimes 1").chimes.sounds] == [RATE * 17, RATE * 21]
