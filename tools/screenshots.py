@@ -1,4 +1,4 @@
-"""Make docs/screenshots/ anew from the demo: python tools/screenshots.py [FOLDER]. Needs no monitor."""
+"""Make docs/screenshots/ anew from the demo and the library: python tools/screenshots.py [FOLDER]. Needs no monitor."""
 
 import os
 import sys
@@ -9,6 +9,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = tempfile.mkdtemp()
+os.environ["NAFAS_LIBRARY"] = tempfile.mkdtemp()
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
 from PySide6.QtWidgets import QWidget
@@ -17,6 +18,10 @@ from nafas.demo import SESSION
 from nafas.desk.app import application
 from nafas.desk.score import Chosen
 from nafas.desk.window import MainWindow
+from nafas.script import Session
+from nafas.script.edit import change, change_block, insert_blocks
+from nafas.script.library import shipped
+from nafas.script.notation import parse_fade
 
 
 def settle(seconds: float = 0.3) -> None:
@@ -31,14 +36,25 @@ def take(widget: QWidget, folder: Path, name: str) -> None:
     widget.grab().save(str(folder / f"{name}.png"))
 
 
-def main(folder: Path) -> None:
-    folder.mkdir(parents=True, exist_ok=True)
-    app = application()
-    window = MainWindow()
-    window.show()
-    window.document.open(SESSION, as_copy=True)
-    while window.preparation.mix is None or window.preparation.mix.cast.timeline.session is not window.document.session:
+def ready(window: MainWindow) -> None:
+    def done() -> bool:
+        mix = window.preparation.mix
+        return mix is not None and mix.cast.timeline.session is window.document.session
+
+    while not done():
         settle(0.1)
+
+
+def patterns(*names: str) -> Session:
+    """A session of the demo's crew with some patterns of the library, in the demo's voice."""
+    by_name = {kept.entry.name: kept.entry.block for kept in shipped() if kept.entry.block is not None}
+    blocks = [by_name[name] for name in names]
+    return insert_blocks(Session(title="Between crossings, a draft"), 0, blocks)
+
+
+def score(window: MainWindow, folder: Path) -> None:
+    window.document.open(SESSION, as_copy=True)
+    ready(window)
     window.player.seek(29.0)
     take(window, folder, "score-talk")
     window.choose(Chosen(6, 3, 2))
@@ -47,6 +63,44 @@ def main(folder: Path) -> None:
     window.menus.night.setChecked(True)
     take(window, folder, "score-night")
     window.menus.night.setChecked(False)
+    window.player.seek(0.0)
+
+
+def language(window: MainWindow, folder: Path) -> None:
+    """Every kind of breath the score can show."""
+    window.document.start(patterns("Square, growing"))
+    ready(window)
+    window.choose(Chosen(0, 5, 2))
+    window.score.verticalScrollBar().setValue(0)
+    take(window, folder, "score-steps")
+    sides = patterns("Alternate sides with holds", "Alternate sides, exhale first")
+    sides = change_block(sides, 0, fade=parse_fade("full 2 cues 1 chimes 1 silent"), count_length="1.2")
+    window.document.start(change_block(sides, 0, style={"announce_last": True}))
+    ready(window)
+    take(window, folder, "score-sides")
+    window.document.start(patterns("Rapid exhale, first set", "Rapid exhale", "Hold after a rapid set"))
+    ready(window)
+    take(window, folder, "score-rapid")
+    window.document.start(change(patterns("Breath in three parts", "Three regions"), count_length="1.2"))
+    ready(window)
+    take(window, folder, "score-parts")
+
+
+def plan(window: MainWindow, folder: Path) -> None:
+    window.document.open(SESSION, as_copy=True)
+    session = change(window.document.session, target_length=600)
+    window.document.edit(change_block(session, 6, locked=True), "plan")
+    ready(window)
+    window.choose(Chosen(3))
+    window.show_view("plan")
+    window.plan.library.choose("outline", "A longer way out")
+    take(window, folder, "plan")
+    window.show_view("score")
+
+
+def render(window: MainWindow, folder: Path) -> None:
+    window.document.open(SESSION, as_copy=True)
+    ready(window)
     with tempfile.TemporaryDirectory() as made:
         os.environ["HOME"] = made
         window.render()
@@ -60,6 +114,15 @@ def main(folder: Path) -> None:
             settle(0.1)
         os.chdir(here)
         take(dialog, folder, "render")
+
+
+def main(folder: Path) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    app = application()
+    window = MainWindow()
+    window.show()
+    for part in (score, language, plan, render):
+        part(window, folder)
     app.quit()
 
 

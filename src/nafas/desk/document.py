@@ -20,12 +20,14 @@ class Document(QObject):
     Signals:
         changed: the session is another one now.
         state_changed: the file, the unsaved mark or the undo labels may have changed.
+        opened: another document is there, before its session is shown.
         trouble: something went wrong that the person should read.
     """
 
     changed = Signal()
     state_changed = Signal()
     trouble = Signal(str)
+    opened = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -62,6 +64,7 @@ class Document(QObject):
         self.path, self.folder = path, folder
         if not saved:
             self._timer.start()
+        self.opened.emit()
         self.changed.emit()
         self.state_changed.emit()
 

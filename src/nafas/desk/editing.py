@@ -73,6 +73,10 @@ class Editing(QObject):
         if every:
             self.choose(Chosen(max(0, self.chosen.block)), every)
 
+    def forget(self) -> None:
+        """Nothing is selected in a document that was just opened."""
+        self.chosen, self.also = Chosen(), frozenset()
+
     def hold_selection(self) -> None:
         """After the session has changed: keep selected what is still there."""
         blocks = self.session.blocks

@@ -125,6 +125,7 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         self.document.changed.connect(self._session_changed)
+        self.document.opened.connect(self.editing.forget)
         self.document.state_changed.connect(self._state_changed)
         self.document.trouble.connect(self.say)
         self.preparation.timed.connect(self._show_times)

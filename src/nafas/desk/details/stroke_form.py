@@ -23,7 +23,7 @@ class StrokeForm(Form):
         self.rate = self.line("A minute", "per_minute", exact, "60")
         self.locked = self.lock()
         self.section("Counting aloud")
-        self.every = self.number("Every", 0, 100, lambda value: self.set("every", value, "Counting"), ". stroke")
+        self.every = self.number("Every", 0, 100, lambda value: self.set("every", value, "Counting"), " strokes")
         self.every.setSpecialValueText("none")
         self.counting = self.choice(
             "Counting",

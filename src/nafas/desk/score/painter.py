@@ -275,7 +275,7 @@ class ScorePainter:
         """A pennant pointing to the side the breath goes through; both ways for both."""
         assert piece.phase is not None
         # Above the line where it is low: early in an inhale, late in an exhale.
-        share = 0.24 if piece.phase.kind is PhaseKind.INHALE else 0.76
+        share = 0.32 if piece.phase.kind is PhaseKind.INHALE else 0.74
         middle, y = piece.x0 + share * (piece.x1 - piece.x0), row.y + 13.0
         painter.setFont(self.strong)
         painter.setPen(self.theme.accent)

@@ -178,7 +178,7 @@ class ScoreView(QAbstractScrollArea):
         self._ahead.start()
 
     def _draw_ahead(self) -> None:
-        """While nothing else is to be done, draw a row of the page before or after, so that turning to it is instant."""
+        """While nothing else is to be done, draw a row of the pages around, so that turning to them is instant."""
         if self.layout_ is not None:
             height, top = self.viewport().height(), self._top()
             page = ScorePainter(self.layout_, theme(), self.chosen, self._playhead, self.also)
