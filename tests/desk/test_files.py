@@ -1,6 +1,8 @@
 """The File menu, recovery offers, the running order's keys, and the silent card."""
 
 import json
+import subprocess
+import sys
 import time
 
 import pytest
@@ -130,3 +132,19 @@ def test_the_silent_card_keeps_time_and_never_runs_ahead():
     time.sleep(0.12)
     assert card.sounded() == int(BUFFER_SECONDS * 48_000)  # dry: time without sound does not count
     assert not card.failed()
+
+
+def test_leaving_with_blocks_on_the_clipboard_ends_well(folder):
+    """Blocks on the clipboard must not outlive Python: the process would end in a crash."""
+    code = (
+        "import sys; from PySide6.QtCore import QTimer; from PySide6.QtWidgets import QApplication\n"
+        "from nafas.desk import app; from nafas.desk.score import Chosen; from nafas.demo import SESSION\n"
+        "from nafas.desk.window import MainWindow\n"
+        "def go():\n"
+        "    window = next(w for w in QApplication.topLevelWidgets() if isinstance(w, MainWindow))\n"
+        "    window.choose(Chosen(0)); assert window.editing.copy(); window.close()\n"
+        "app.application(); QTimer.singleShot(1500, go)\n"
+        "sys.exit(app.open_window(SESSION, as_copy=True))"
+    )
+    ended = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60, check=False)
+    assert ended.returncode == 0, ended.stderr

@@ -14,6 +14,12 @@ from nafas.script.edit import insert_blocks
 LEFT, CTRL, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
 
+@pytest.fixture(autouse=True)
+def clipboard():
+    yield
+    QGuiApplication.clipboard().clear()  # as leaving the application does
+
+
 @pytest.fixture
 def start(qtbot, window):
     """Start from lines of notation."""

@@ -19,10 +19,20 @@ def application() -> QApplication:
         app.setApplicationName("nafas")
         app.setApplicationDisplayName("Nafas")
         app.setDesktopFileName("nafas")
+        app.aboutToQuit.connect(_leave_clipboard)
     dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
     chosen = QSettings("nafas", "nafas").value("night", dark, type=bool)
     theme.apply(app, bool(chosen))
     return app
+
+
+def _leave_clipboard() -> None:
+    """Leave what was copied as plain text: blocks held by Python would outlive it, and end the process badly."""
+    from nafas.script.clipboard import MIME
+
+    clipboard = QApplication.clipboard()
+    if clipboard.mimeData().hasFormat(MIME):
+        clipboard.setText(clipboard.text())
 
 
 def open_window(session: Path | None = None, as_copy: bool = False) -> int:
