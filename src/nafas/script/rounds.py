@@ -1,6 +1,7 @@
 """A set written out round by round: pacing, dropped holds and fade applied. What the timing, the score and the details
 all read."""
 
+from collections import Counter
 from fractions import Fraction
 from functools import lru_cache
 from typing import NamedTuple
@@ -24,6 +25,7 @@ class Round(NamedTuple):
         long: cues are said in full and movements of the first round are named.
         before_last: the round after it is the last, and that is announced here.
         room: counts of room before each phase for a cue said ahead; 0 for none.
+        seconds: exact length.
     """
 
     number: int
@@ -36,19 +38,14 @@ class Round(NamedTuple):
     long: bool
     before_last: bool
     room: int
+    seconds: Fraction
 
     @property
     def counts(self) -> int:
         """Counts with the room of its cues; holds in seconds aside."""
         return sum(phase.counts for phase in self.phases) + self.room * len(self.phases)
 
-    @property
-    def seconds(self) -> Fraction:
-        """Exact length."""
-        return seconds_of(self.phases, self.count_length, self.room)
 
-
-@lru_cache(maxsize=4096)
 def seconds_of(phases: tuple[Phase, ...], count_length: Fraction, room: int) -> Fraction:
     """Exact length of one round with so many counts of room before each phase."""
     counts = sum(phase.counts for phase in phases) + room * len(phases)
@@ -89,23 +86,34 @@ def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Roun
         bare = [seconds_of(phases, count, 0) for phases, count in zip(bodies, counts)]
         found = levels(block.fade, spoken, bare)
     glides = len(steps) > 1 and all(step.phases == steps[0].phases for step in steps)
-    return tuple(
-        Round(
-            number=number,
-            step=1 if glides else place,
-            opens_step=n == 1 and (number == 1 or not glides),
-            phases=phases,
-            numbers=tuple(at for at, phase in enumerate(step.phases, 1) if phase.size)[: len(phases)],
-            count_length=count,
-            level=level,
-            long=number == 1,
-            before_last=block.style.announce_last and number == total - 1,
-            room=room if level.speaks else 0,
+    lengths: dict[tuple[int, Fraction, int], Fraction] = {}
+    written: list[Round] = []
+    for number, ((place, n, step), phases, count, room, level) in enumerate(zip(flat, bodies, counts, rooms, found), 1):
+        room = room if level.speaks else 0
+        alike = (id(phases), count, room)
+        if alike not in lengths:
+            lengths[alike] = seconds_of(phases, count, room)
+        written.append(
+            Round(
+                number=number,
+                step=1 if glides else place,
+                opens_step=n == 1 and (number == 1 or not glides),
+                phases=phases,
+                numbers=_numbers(step.phases)[: len(phases)],
+                count_length=count,
+                level=level,
+                long=number == 1,
+                before_last=block.style.announce_last and number == total - 1,
+                room=room,
+                seconds=lengths[alike],
+            )
         )
-        for number, ((place, n, step), phases, count, room, level) in enumerate(
-            zip(flat, bodies, counts, rooms, found), 1
-        )
-    )
+    return tuple(written)
+
+
+@lru_cache(maxsize=1024)
+def _numbers(phases: tuple[Phase, ...]) -> tuple[int, ...]:
+    return tuple(at for at, phase in enumerate(phases, 1) if phase.size)
 
 
 def room_of(style: CountStyle, first: bool) -> int:
@@ -126,7 +134,8 @@ def _breathed(phases: tuple[Phase, ...], drops: bool) -> tuple[Phase, ...]:
 def set_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
     """Exact length of a set: preparing breath, rounds, and the ease between its steps."""
     rounds = expand(block, count_length)
-    total = sum((one.seconds for one in rounds), Fraction(0))
+    many = Counter(one.seconds for one in rounds)
+    total = sum((times * seconds for seconds, times in many.items()), Fraction(0))
     if block.prepare is not None:
         total += block.prepare.length(rounds[0].count_length)
     return total + block.ease * sum(one.opens_step and one.number > 1 for one in rounds)
