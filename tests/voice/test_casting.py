@@ -1,9 +1,11 @@
 """Casting: beats on their samples, rotation, and misfits that name what does not fit."""
 
+import json
 from itertools import pairwise
 
 import numpy as np
 import pytest
+import soundfile
 from helpers import breath
 
 from nafas.errors import InputError
@@ -118,3 +120,26 @@ def test_a_line_nobody_can_say_is_silence_not_an_error():
 class Mute(Hum):
     def read(self, text, voice, pace):
         return np.zeros(0, np.float32), 22_050
+
+
+def test_a_take_too_long_for_its_place_is_passed_over(folder):
+    """Two takes of a line: where the counts are short, only the short one is used; with room, they take turns."""
+    from nafas.script.session import Asset, Voice
+
+    rate = 22_050
+    takes = []
+    for name, seconds, sure in (("long", 0.9, None), ("short", 0.4, 0.9), ("other", 0.3, 0.1)):
+        t = np.arange(int(seconds * rate)) / rate
+        soundfile.write(folder / f"{name}.wav", 0.2 * np.sin(2 * np.pi * 900 * t), rate)
+        takes.append({"file": f"{name}.wav", "text": "two", "trim": [0, seconds], "beat": 0.1, "confidence": sure})
+    (folder / "takes.json").write_text(json.dumps({"format": 2, "takes": takes}))
+    voice = Voice(take_book=Asset(path="."))
+
+    def used(count_length):
+        session = Session(bed=None, voice=voice, blocks=(breath("3-3", 2, count_length=count_length),))
+        narrator = Narrator(session.voice, "en", folder, Hum())
+        cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator)
+        return [p.clip.name for p in cast.placements if p.moment.text == "two"]
+
+    assert used("1.5") == ["long.wav", "short.wav"] * 2  # the unsure one is not used at all
+    assert used("0.7") == ["short.wav"] * 4

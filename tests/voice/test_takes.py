@@ -61,7 +61,7 @@ def test_a_changed_take_is_noticed(folder):
         found.clip(found.takes("two", "en")[0])
 
 
-@pytest.mark.parametrize("text", ["", "{", "[]", '{"format": 2}', '{"format": 1, "x": 1}', '{"format":1,"takes":[{}]}'])
+@pytest.mark.parametrize("text", ["", "{", "[]", '{"format": 3}', '{"format": 1, "x": 1}', '{"format":1,"takes":[{}]}'])
 def test_a_broken_index_is_refused(folder, text):
     (folder / "takes.json").write_text(text)
     with pytest.raises(InputError, match=r"takes\.json"):

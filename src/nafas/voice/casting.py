@@ -1,8 +1,8 @@
 """Casting: which clip says each spoken moment, where it is placed, and what does not fit.
 
 A counted word or cue is placed so that its felt beat falls on the moment's sample; a sentence of talk starts on its.
-Takes of one line rotate, so no clip is heard twice running while there is another; the same session always casts
-the same.
+Takes of one line rotate, so no clip is heard twice running while there is another that fits; a take that is too long for
+its place is passed over. The same session always casts the same.
 """
 
 from collections import Counter
@@ -108,18 +108,37 @@ def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) ->
     Raises:
         InputError: from a strict narrator, for a take that cannot be used.
     """
-    used: Counter[str] = Counter()
+    spoken = timeline.spoken
+    clips = {text: [clip.at_rate(rate) for clip in narrator.clips(text)] for text in {m.text for m in spoken}}
+    earliest = {text: max(round(clip.beat * rate) for clip in found) for text, found in clips.items()}
+    turn: Counter[str] = Counter()
     placements: list[Placement] = []
-    for moment in timeline.spoken:
-        clips = narrator.clips(moment.text)
-        talk = moment.kind is EventKind.TALK
-        # Talk keeps to the take its time was measured by.
-        clip = clips[0 if talk else used[moment.text] % len(clips)].at_rate(rate)
-        used[moment.text] += 1
+    for moment, after in zip(spoken, [*spoken[1:], None]):
         target = moment.sample(rate)
-        beat = 0 if talk else round(clip.beat * rate)
+        if moment.kind is EventKind.TALK:
+            clip, beat = clips[moment.text][0], 0  # talk keeps to the take its time was measured by
+        else:
+            room = None
+            if after is not None:
+                ahead = 0 if after.kind is EventKind.TALK else earliest[after.text]
+                room = after.sample(rate) - ahead - target
+            clip = _choose(clips[moment.text], turn, moment.text, room)
+            beat = round(clip.beat * rate)
         placements.append(Placement(moment, clip, target - beat, target))
     return Cast(timeline, rate, tuple(placements), tuple(_misfits(placements, timeline, rate)))
+
+
+def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) -> Clip:
+    """The next take in turn that fits in `room` samples from its beat on; where none does, the shortest.
+
+    `turn` counts on past the take that was chosen, so none is heard twice running while another fits.
+    """
+    order = [(turn[text] + n) % len(clips) for n in range(len(clips))]
+    length = {n: len(clips[n].samples) - round(clips[n].beat * clips[n].rate) for n in order}
+    fits = [n for n in order if room is None or length[n] <= room]
+    chosen = fits[0] if fits else min(order, key=lambda n: length[n])
+    turn[text] = chosen + 1
+    return clips[chosen]
 
 
 def _misfits(placements: list[Placement], timeline: Timeline, rate: int) -> list[Misfit]:

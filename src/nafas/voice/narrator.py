@@ -17,7 +17,7 @@ from nafas.voice.clip import Clip, tapered
 from nafas.voice.engine import Engine
 from nafas.voice.espeak import Espeak
 from nafas.voice.level import speech_bounds, speech_gain, tame_peaks
-from nafas.voice.takebook import INDEX, Take, TakeBook
+from nafas.voice.takebook import INDEX, SURE, Take, TakeBook
 
 
 class Narrator:
@@ -69,6 +69,8 @@ class Narrator:
     def clips(self, text: str) -> tuple[Clip, ...]:
         """The clips that say a line, at least one: the take book's, else the stand-in's."""
         takes = self.book.takes(text, self.language) if self.book else ()
+        # A take that may be another line is used only where there is no better.
+        takes = tuple(take for take in takes if take.confidence is None or take.confidence >= SURE) or takes
         found = tuple(clip for clip in map(self._read_take, takes) if clip is not None)
         return found or (self._stand_in(text),)
 

@@ -19,7 +19,11 @@ from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, tapered
 from nafas.voice.level import tame_peaks
 
 INDEX = "takes.json"
+FORMAT = 2
+"""Format 2 added what a take's line and beat were found by; format 1 is read as it is."""
 LONGEST_TAKE = 600.0
+SURE = 0.5
+"""Confidence from which a take is taken to be the line it was matched to."""
 
 
 class Take(Model):
@@ -33,6 +37,8 @@ class Take(Model):
         beat: felt beat, seconds from the trim's start.
         sha256: of the file, to notice a changed or broken one; None to skip that.
         origin: where it came from.
+        confidence: how sure it is that this is its line, 0 to 1; None where a person said so.
+        beat_confidence: how sure the beat is, 0 to 1; None where a person set it.
     """
 
     file: Annotated[str, Field(min_length=1, max_length=200, pattern=r"^[^/\\\x00]+$")]
@@ -43,12 +49,19 @@ class Take(Model):
     beat: Annotated[float, Field(ge=0, le=60)] = 0.0
     sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
     origin: Annotated[str, Field(max_length=400)] = ""
+    confidence: Annotated[float, Field(ge=0, le=1)] | None = None
+    beat_confidence: Annotated[float, Field(ge=0, le=1)] | None = None
+
+    @property
+    def after_beat(self) -> float:
+        """Seconds from the beat to the end of the sound."""
+        return self.trim[1] - self.trim[0] - self.beat
 
 
 class TakeIndex(Model):
     """The whole of `takes.json`."""
 
-    format: Literal[1]
+    format: Literal[1, 2]
     title: Annotated[str, Field(max_length=200)] = ""
     origin: Annotated[str, Field(max_length=2000)] = ""
     licence: Annotated[str, Field(max_length=400)] = ""
@@ -73,7 +86,7 @@ class TakeBook:
         index = folder / INDEX
         try:
             raw = json.loads(index.read_text(encoding="utf-8"))
-            if isinstance(raw, dict) and isinstance(raw.get("format"), int) and raw["format"] > 1:
+            if isinstance(raw, dict) and isinstance(raw.get("format"), int) and raw["format"] > FORMAT:
                 raise InputError(str(index), f"format {raw['format']} is from a newer Nafas", "update Nafas")
             self.index = TakeIndex.model_validate(raw)
         except OSError as error:

@@ -1,0 +1,79 @@
+"""Label files that come with a recording: tab-separated labels, SRT and WebVTT."""
+
+import re
+from dataclasses import dataclass
+from pathlib import Path
+
+from nafas.errors import InputError
+
+
+@dataclass(frozen=True)
+class Label:
+    """A labelled stretch of a recording, in seconds."""
+
+    start: float
+    end: float
+    text: str
+
+
+_TIME = r"(?:(\d+):)?(\d+):(\d+)[.,](\d{1,3})"
+_ARROW = re.compile(rf"\s*{_TIME}\s*-->\s*{_TIME}.*")
+_MOST_BYTES = 4_000_000
+
+
+def read_labels(path: Path) -> list[Label]:
+    """Read a label file, in order of time.
+
+    Tab-separated: `start<TAB>end<TAB>text` in seconds. SRT and VTT: by their arrows.
+
+    Raises:
+        InputError: naming the line at fault, or that there are no labels in it.
+    """
+    try:
+        if path.stat().st_size > _MOST_BYTES:
+            raise InputError(str(path), "is too large for a label file", "choose a text file of labels")
+        text = path.read_text(encoding="utf-8-sig")
+    except OSError as error:
+        raise InputError(str(path), f"cannot be read ({error.strerror})", "check the name") from None
+    except UnicodeDecodeError:
+        raise InputError(str(path), "is not UTF-8 text", "choose a label file") from None
+    found = _captions(text) if "-->" in text else _tabbed(path, text)
+    if not found:
+        raise InputError(str(path), "holds no labels", "write start, tab, end, tab, words on each line; or SRT or VTT")
+    for label in found:
+        if label.end < label.start:
+            raise InputError(str(path), f"a label ends at {label.end:g} s before it begins", "swap its times")
+    return sorted(found, key=lambda label: label.start)
+
+
+def _tabbed(path: Path, text: str) -> list[Label]:
+    found = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip() or line.startswith("\\"):  # a second line of frequencies
+            continue
+        parts = line.split("\t")
+        try:
+            start, end = float(parts[0].replace(",", ".")), float(parts[1].replace(",", "."))
+        except (ValueError, IndexError):
+            raise InputError(f"{path}: line {number}", "is no label", "write start, tab, end, tab, words") from None
+        found.append(Label(start, end, " ".join(" ".join(parts[2:]).split())))
+    return found
+
+
+def _captions(text: str) -> list[Label]:
+    found = []
+    blocks = re.split(r"\n\s*\n", text.replace("\r\n", "\n"))
+    for block in blocks:
+        lines = block.strip().split("\n")
+        for place, line in enumerate(lines):
+            match = _ARROW.fullmatch(line)
+            if match is not None:
+                words = re.sub(r"<[^>]*>", "", " ".join(lines[place + 1 :]))
+                found.append(Label(_seconds(match.groups()[:4]), _seconds(match.groups()[4:]), " ".join(words.split())))
+                break
+    return found
+
+
+def _seconds(parts: tuple[str | None, ...]) -> float:
+    hours, minutes, seconds, rest = parts
+    return 3600 * int(hours or 0) + 60 * int(minutes or 0) + int(seconds or 0) + float(f"0.{rest}")

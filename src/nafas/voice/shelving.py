@@ -1,0 +1,133 @@
+"""Put what was cut out of a recording into a take book: clips as files, the index written last and whole.
+
+Nothing that is in the book already is touched. Stopped or out of space, the index is as before and the new files are
+taken away again.
+"""
+
+import contextlib
+import hashlib
+import io
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from nafas.errors import InputError
+from nafas.script.file import write_whole
+from nafas.voice.beat import find_beat
+from nafas.voice.callsheet import file_stem
+from nafas.voice.clip import Samples
+from nafas.voice.cutting import CutUp
+from nafas.voice.level import speech_gain, tame_peaks
+from nafas.voice.source import Source
+from nafas.voice.takebook import FORMAT, INDEX, Take, TakeBook, TakeIndex
+
+BEFORE, AFTER = 0.06, 0.14
+"""Seconds kept around what was found, as safe tails."""
+_MARGIN = 0.25  # and more of the room in the file itself, for trims to be moved into
+
+
+def open_or_new(folder: Path, title: str) -> TakeIndex:
+    """The index of a take book, or a new one for a folder that holds none. Raises InputError."""
+    if (folder / INDEX).exists():
+        return TakeBook(folder).index
+    if folder.exists() and not folder.is_dir():
+        raise InputError(str(folder), "is a file", "choose a folder for the take book")
+    if folder.exists() and any(folder.iterdir()):
+        raise InputError(str(folder), "holds files and is no take book", "choose an empty or a new folder")
+    return TakeIndex(format=FORMAT, title=title)
+
+
+def shelve(
+    source: Source,
+    found: CutUp,
+    folder: Path,
+    title: str,
+    progress: Callable[[str, float], None] = lambda stage, done: None,
+) -> list[Take]:
+    """Write every cut into a take book, sure ones before unsure ones of the same line.
+
+    Args:
+        source, found: a recording, and what was found in it.
+        folder: the take book's; made where it is missing.
+        title: of a new take book.
+
+    Returns:
+        the takes that were added.
+
+    Raises:
+        InputError: a file cannot be written; the book is then as it was.
+        Cancelled: when `progress` does; likewise.
+    """
+    index = open_or_new(folder, title)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise InputError(str(folder), f"cannot be made ({error.strerror})", "choose another folder") from None
+    written: list[Path] = []
+    takes: list[Take] = []
+    try:
+        for number, cut in enumerate(sorted(found.cuts, key=lambda cut: (cut.line, -cut.confidence))):
+            progress("writing", number / max(1, len(found.cuts)))
+            line = found.lines[cut.line]
+            begin = max(0.0, cut.start - BEFORE - _MARGIN)
+            end = min(source.seconds, cut.end + AFTER + _MARGIN)
+            clip = cleaned(source.read(int(begin * source.rate), int((end - begin) * source.rate)), source.rate)
+            path = _free(folder, file_stem(line.text))
+            data = _flac(clip, source.rate)
+            write_whole(path, data)
+            written.append(path)
+            low = max(0.0, cut.start - BEFORE - begin)
+            high = min(len(clip) / source.rate, cut.end + AFTER - begin)
+            part = clip[int(low * source.rate) : int(high * source.rate)]
+            gain = speech_gain(part, source.rate)
+            # As it will be heard: peaks eased, at its level.
+            beat = find_beat(tame_peaks(part * np.float32(10 ** (gain / 20)), source.rate), source.rate)
+            takes.append(
+                Take(
+                    file=path.name, text=line.text, language=line.language, trim=(low, high),
+                    gain=gain, beat=min(beat.seconds, high - low),
+                    beat_confidence=round(beat.confidence, 3), confidence=round(cut.confidence, 3),
+                    sha256=hashlib.sha256(data).hexdigest(),
+                    origin=f"{source.path.name} at {cut.start:.2f} s",
+                )
+            )  # fmt: skip
+        write_index(folder, index.model_copy(update={"format": FORMAT, "takes": (*index.takes, *takes)}))
+    except BaseException:
+        for path in written:
+            with contextlib.suppress(OSError):
+                path.unlink()
+        raise
+    return takes
+
+
+def write_index(folder: Path, index: TakeIndex) -> None:
+    """Write a take book's index whole. Raises InputError; the old one is then intact."""
+    text = json.dumps(index.model_dump(mode="json", exclude_none=True), ensure_ascii=False, indent=1)
+    write_whole(folder / INDEX, (text + "\n").encode())
+
+
+def cleaned(samples: Samples, rate: int) -> Samples:
+    """A clip without rumble and offset: high-passed at 60 Hz, forwards and backwards, so that no beat moves."""
+    from scipy import signal
+
+    if len(samples) < rate // 20:
+        return samples
+    sos = signal.butter(2, 60.0, "highpass", fs=rate, output="sos")
+    return np.clip(signal.sosfiltfilt(sos, samples), -1, 1).astype(np.float32)
+
+
+def _flac(samples: Samples, rate: int) -> bytes:
+    import soundfile
+
+    out = io.BytesIO()
+    soundfile.write(out, samples, rate, format="FLAC", subtype="PCM_24")
+    return out.getvalue()
+
+
+def _free(folder: Path, stem: str) -> Path:
+    number = 1
+    while (folder / f"{stem}-{number}.flac").exists():
+        number += 1
+    return folder / f"{stem}-{number}.flac"

@@ -1,0 +1,99 @@
+"""A recording read in blocks, one channel of it, at any rate: hours long without ever being in memory whole."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+
+from nafas.errors import InputError
+from nafas.voice.clip import MAX_RATE, MIN_RATE, Samples
+
+LONGEST = 12 * 3600.0
+_BLOCK = 1 << 18
+_DEAD = 30.0  # dB by which a side is quieter that carries nothing
+
+
+class Source:
+    """An audio file as one channel.
+
+    Attributes:
+        rate: samples a second, as in the file.
+        frames: how many.
+        clipped: share of samples at full scale, 0 to 1, once it has been read through.
+
+    Raises:
+        InputError: missing, not audio, empty, a useless rate, or longer than 12 hours.
+    """
+
+    def __init__(self, path: Path) -> None:
+        import soundfile
+
+        self.path = path
+        try:
+            info = soundfile.info(str(path))
+        except (OSError, soundfile.LibsndfileError):
+            reason = "cannot be read" if not path.is_file() else "is not audio that can be read"
+            raise InputError(str(path), reason, "choose WAV, FLAC, AIFF, MP3, Ogg or Opus") from None
+        self.rate, self.frames, self.channels = info.samplerate, info.frames, info.channels
+        if not MIN_RATE <= self.rate <= MAX_RATE:
+            raise InputError(str(path), f"has a rate of {self.rate} Hz", f"use {MIN_RATE} to {MAX_RATE} Hz")
+        if self.frames < self.rate // 10:
+            raise InputError(str(path), "holds no sound to speak of", "choose another recording")
+        if self.seconds > LONGEST:
+            raise InputError(str(path), f"lasts {self.seconds / 3600:.1f} h", "cut it into parts of at most 12 h")
+        self.clipped = 0.0
+        self._weights = self._choose_channels()
+
+    @property
+    def seconds(self) -> float:
+        return float(self.frames / self.rate)
+
+    def _choose_channels(self) -> Samples:
+        """How much of each channel is taken: sides that carry nothing are left out, the others averaged."""
+        if self.channels == 1:
+            return np.ones(1, np.float32)
+        power = np.zeros(self.channels)
+        for part in np.linspace(0, max(0, self.frames - 4 * self.rate), 12):
+            found = self._read(int(part), 4 * self.rate)
+            power += (found.astype(float) ** 2).sum(axis=0) if len(found) else 0
+        alive = power > power.max() * 10 ** (-_DEAD / 10)
+        weights = (alive / max(1, alive.sum())).astype(np.float32)
+        return weights if power.max() > 0 else np.full(self.channels, 1 / self.channels, np.float32)
+
+    def _read(self, start: int, frames: int) -> np.ndarray:
+        import soundfile
+
+        try:
+            with soundfile.SoundFile(str(self.path)) as file:
+                file.seek(min(start, self.frames))
+                found: np.ndarray = np.nan_to_num(file.read(frames, dtype="float32", always_2d=True))
+                return found
+        except (OSError, soundfile.LibsndfileError) as error:
+            raise InputError(
+                str(self.path), f"cannot be read at {start / self.rate:.1f} s ({error})", "use a whole copy"
+            ) from None
+
+    def read(self, start: int, frames: int) -> Samples:
+        """Samples `start` to `start + frames`, fewer at the end; shape (n,), float32."""
+        return (self._read(max(0, start), frames) @ self._weights).astype(np.float32)
+
+    def blocks(self, rate: int) -> Iterator[Samples]:
+        """The whole recording at another rate, block by block."""
+        import soundfile
+        import soxr
+
+        stream = soxr.ResampleStream(self.rate, rate, 1, dtype="float32", quality="HQ")
+        clipped = 0
+        try:
+            with soundfile.SoundFile(str(self.path)) as file:
+                while True:
+                    block = file.read(_BLOCK, dtype="float32", always_2d=True)
+                    clipped += int((np.abs(block).max(axis=1, initial=0) >= 0.999).sum()) if len(block) else 0
+                    mono = (np.nan_to_num(block) @ self._weights).astype(np.float32)
+                    last = len(block) < _BLOCK
+                    yield stream.resample_chunk(mono, last=last)
+                    if last:
+                        break
+        except (OSError, soundfile.LibsndfileError) as error:
+            raise InputError(str(self.path), f"breaks off ({error})", "use a whole copy of the recording") from None
+        self.clipped = clipped / max(1, self.frames)
