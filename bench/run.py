@@ -23,6 +23,7 @@ from sessions import counted_hour, forty_blocks, long_session, saved
 
 from nafas.script.edit import change_block
 from nafas.timing import compile_session, fit, paced
+from nafas.voice.beat import find_beat
 
 QUICK = "--quick" in sys.argv
 
@@ -72,6 +73,34 @@ def fitting() -> None:
         assert found.options[0].exact and len(found.options) == 10
 
     show("fit 40 blocks to a length: ten ways", f"{best(find, 9) * 1e3:.0f} ms")
+
+
+def cutting(folder: Path) -> None:
+    import soundfile
+
+    from nafas.demo import SESSION
+    from nafas.script import load_session
+    from nafas.voice.cache import CachedEngine
+    from nafas.voice.callsheet import call_sheet
+    from nafas.voice.cutting import cut_up
+    from nafas.voice.espeak import Espeak
+    from nafas.voice.practice import RATE, Manners, practice_recording
+    from nafas.voice.source import Source
+
+    engine = CachedEngine(Espeak())
+    lines = call_sheet([compile_session(load_session(SESSION), paced())])
+    made = practice_recording(engine, [line.text for line in lines], Manners(voice="en-us", snr=20), 1, takes=8)
+    soundfile.write(folder / "reading.wav", made.samples, RATE)
+    cut_up(Source(folder / "reading.wav"), lines[:3], engine)  # what is read once and imported once
+    began = time.perf_counter()
+    found = cut_up(Source(folder / "reading.wav"), lines, engine)
+    seconds = time.perf_counter() - began
+    length = len(made.samples) / RATE
+    show(
+        f"cut up {length / 60:.0f} min, {len(found.cuts)} takes", f"{length / seconds:.0f} x real time, {seconds:.1f} s"
+    )
+    clip = Source(folder / "reading.wav").read(int(found.cuts[0].start * RATE), RATE // 2)
+    show("felt beats, both ways", f"{1 / best(lambda: find_beat(clip, RATE), 20):.0f} a second")
 
 
 def rendered(minutes: int, folder: Path, *more: str) -> dict:
@@ -210,6 +239,7 @@ if __name__ == "__main__":
         compiling()
         fitting()
         with tempfile.TemporaryDirectory() as made:
+            cutting(Path(made))
             rendering(Path(made))
     starting()
     window()

@@ -137,6 +137,8 @@ def _style(t: Theme) -> str:
         font-weight: 600; }}
     QPushButton#primary:focus {{ border: 2px solid {c["ink"]}; }}
     QPushButton#primary:disabled {{ background: {c["rule"]}; color: {c["muted"]}; border-color: {c["rule"]}; }}
+    QPushButton#small {{ padding: 4px 4px; }}
+    QPushButton#small:focus {{ padding: 3px 3px; }}
     QPushButton#view {{ background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0;
         padding: 5px 10px; color: {c["muted"]}; font-weight: 600; }}
     QPushButton#view:checked {{ color: {c["ink"]}; border-bottom-color: {c["accent"]}; }}

@@ -1,8 +1,8 @@
 """Casting: which clip says each spoken moment, where it is placed, and what does not fit.
 
 A counted word or cue is placed so that its felt beat falls on the moment's sample; a sentence of talk starts on its.
-Takes of one line rotate, so no clip is heard twice running while there is another that fits; a take that is too long for
-its place is passed over. The same session always casts the same.
+Takes of one line rotate, so no clip is heard twice running while there is another that fits; a take that is too long
+for its place is passed over. The same session always casts the same.
 """
 
 from collections import Counter

@@ -2,7 +2,7 @@
 
 from math import log2
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -12,7 +12,8 @@ from nafas.timing import Arc, Guidance, Timeline
 from nafas.timing.clock import clock, tick_step
 
 _LEFT, _RIGHT = 62, 14
-_NAMES, _CHART, _GAP, _BAND = 30, 132, 12, 26
+_NAMES, _GAP, _BAND, _AXES = 30, 12, 26, 50
+_LEAST_CHART = 70
 _RATES = (2, 4, 8, 15, 30, 60, 120, 240)
 _GUIDED = {Guidance.VOICE: "voice", Guidance.CUE: "cue words", Guidance.CHIME: "chimes", Guidance.SILENCE: "silence"}
 
@@ -28,7 +29,7 @@ class ArcView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumHeight(_NAMES + _CHART + 2 * _GAP + _BAND + 50)
+        self.setMinimumHeight(_NAMES + _LEAST_CHART + 2 * _GAP + _BAND + _AXES)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Arc of the session")
         self._timeline: Timeline | None = None
@@ -44,6 +45,14 @@ class ArcView(QWidget):
     def set_chosen(self, index: int) -> None:
         self._chosen = index
         self.update()
+
+    @property
+    def _chart(self) -> int:
+        """Height of the chart: what is left."""
+        return max(_LEAST_CHART, self.height() - _NAMES - 2 * _GAP - _BAND - _AXES)
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, _NAMES + 132 + 2 * _GAP + _BAND + _AXES)
 
     def _x(self, seconds: float) -> float:
         assert self._timeline is not None
@@ -71,7 +80,7 @@ class ArcView(QWidget):
 
     def _blocks(self, painter: QPainter) -> None:
         metrics = QFontMetricsF(font(9))
-        foot = _NAMES + _CHART + 2 * _GAP + _BAND
+        foot = _NAMES + self._chart + 2 * _GAP + _BAND
         for block in self._timeline.blocks:
             begin, end = self._x(float(block.start)), self._x(float(block.end))
             chosen = block.index == self._chosen
@@ -90,14 +99,14 @@ class ArcView(QWidget):
 
     def _y(self, rate: float, low: float, high: float) -> float:
         share = (log2(max(rate, low)) - log2(low)) / (log2(high) - log2(low))
-        return _NAMES + _CHART - share * (_CHART - 12)
+        return _NAMES + self._chart - share * (self._chart - 12)
 
     def _breaths(self, painter: QPainter) -> None:
         rates = [float(span.breaths) for span in self._arc.spans if span.breaths is not None]
         painter.setFont(font(8.5))
         if not rates:
             painter.setPen(theme().muted)
-            area = QRectF(_LEFT, _NAMES, self.width() - _LEFT - _RIGHT, _CHART)
+            area = QRectF(_LEFT, _NAMES, self.width() - _LEFT - _RIGHT, self._chart)
             painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "no breath is led yet")
             return
         low = max((r for r in _RATES if r <= min(rates)), default=_RATES[0])
@@ -118,7 +127,7 @@ class ArcView(QWidget):
                 continue
             y = self._y(float(span.breaths), low, high)
             begin, end = self._x(float(span.start)), self._x(float(span.end))
-            tint = QRectF(begin, y, end - begin, _NAMES + _CHART - y)
+            tint = QRectF(begin, y, end - begin, _NAMES + self._chart - y)
             painter.fillRect(tint, theme().inhale)
             if before is None:
                 path.moveTo(begin, y)
@@ -131,7 +140,7 @@ class ArcView(QWidget):
         painter.drawPath(path)
 
     def _guidance(self, painter: QPainter) -> None:
-        top = _NAMES + _CHART + _GAP
+        top = _NAMES + self._chart + _GAP
         painter.setFont(font(8.5))
         painter.setPen(theme().muted)
         painter.drawText(QRectF(0, top, _LEFT - 8, _BAND), _RIGHT_MIDDLE, "led by")
@@ -150,23 +159,28 @@ class ArcView(QWidget):
         step = tick_step(length, 12)
         painter.setFont(font(8.5))
         painter.setPen(theme().muted)
-        y = _NAMES + _CHART + 2 * _GAP + _BAND + 14
+        y = _NAMES + self._chart + 2 * _GAP + _BAND + 14
         at = 0
         while at <= length:
             painter.drawText(QRectF(self._x(at) - 30, y - 12, 60, 16), Qt.AlignmentFlag.AlignCenter, clock(at))
             at += step
-        x = float(_LEFT)
-        y += 10
+        self._legend(painter, y + 10)
+
+    def _legend(self, painter: QPainter, y: float) -> None:
         metrics = QFontMetricsF(font(8.5))
-        for guidance, words in _GUIDED.items():
-            paint_guidance(painter, guidance, QRectF(x, y, 26, 12))
+        words = [*_GUIDED.values(), "longest silence"]
+        needed = sum(32 + metrics.horizontalAdvance(each) for each in words)
+        gap = min(22.0, max(6.0, (self.width() - _LEFT - _RIGHT - needed) / (len(words) - 1)))
+        x = float(_LEFT) if gap > 6 else max(4.0, self.width() - _RIGHT - needed - 6 * (len(words) - 1))
+        for guidance, each in zip([*_GUIDED, None], words):
+            if guidance is not None:
+                paint_guidance(painter, guidance, QRectF(x, y, 26, 12))
+            else:
+                painter.setPen(QPen(theme().warning, 1.4))
+                painter.drawLine(QPointF(x, y + 6), QPointF(x + 26, y + 6))
             painter.setPen(theme().muted)
-            painter.drawText(QPointF(x + 32, y + 11), words)
-            x += 32 + metrics.horizontalAdvance(words) + 22
-        painter.setPen(QPen(theme().warning, 1.4))
-        painter.drawLine(QPointF(x, y + 6), QPointF(x + 26, y + 6))
-        painter.setPen(theme().muted)
-        painter.drawText(QPointF(x + 32, y + 11), "longest silence")
+            painter.drawText(QPointF(x + 32, y + 11), each)
+            x += 32 + metrics.horizontalAdvance(each) + gap
 
     # -- mouse and keys
 

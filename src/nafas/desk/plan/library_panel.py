@@ -87,8 +87,10 @@ class LibraryPanel(QWidget):
             (self.rename_button, self._rename),
             (self.remove_button, self._remove),
         ):
+            button.setObjectName("small")
             button.clicked.connect(does)
             foot.addWidget(button)
+        foot.setSpacing(4)
         box.addLayout(foot)
         return box
 
