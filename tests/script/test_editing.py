@@ -9,7 +9,7 @@ from helpers import breath
 
 from nafas.script import Rest, Session
 from nafas.script.blocks import sentences
-from nafas.script.edit import change, change_block, insert_block, move_block, rebase_assets, remove_block
+from nafas.script.edit import change, change_block, insert_block, move_blocks, rebase_assets, remove_blocks
 from nafas.script.history import History
 from nafas.script.keeping import (
     find_recoverable,
@@ -25,8 +25,8 @@ def test_edits_make_new_sessions_with_unique_ids():
     one = Session(blocks=(breath(),))
     two = insert_block(one, 1, breath("4-6"))
     assert [block.id for block in two.blocks] == ["set-1", "set-2"] and len(one.blocks) == 1
-    assert move_block(two, 0, 1).blocks == two.blocks[::-1]
-    assert remove_block(two, 1) == one
+    assert move_blocks(two, [0], 2).blocks == two.blocks[::-1]
+    assert remove_blocks(two, [1]) == one
     with pytest.raises(ValueError):
         change_block(two, 0, rounds=0)
 

@@ -59,19 +59,9 @@ def insert_blocks(session: Session, index: int, blocks: Sequence[Block]) -> Sess
     return with_blocks(session, [*session.blocks[:index], *added, *session.blocks[index:]])
 
 
-def remove_block(session: Session, index: int) -> Session:
-    """The session without block `index`."""
-    return remove_blocks(session, [index])
-
-
 def remove_blocks(session: Session, places: Collection[int]) -> Session:
     """The session without the blocks at these places."""
     return with_blocks(session, [block for place, block in enumerate(session.blocks) if place not in places])
-
-
-def move_block(session: Session, index: int, to: int) -> Session:
-    """The session with block `index` standing at place `to`."""
-    return move_blocks(session, [index], to if to < index else to + 1)
 
 
 def move_blocks(session: Session, places: Collection[int], before: int) -> Session:
@@ -96,12 +86,8 @@ def find_text(session: Session, text: str) -> list[int]:
     return found
 
 
-def free_id(session: Session, wanted: str) -> str:
-    """`wanted`, or with a number after it where that id is taken."""
-    return _free(wanted, {block.id for block in session.blocks})
-
-
 def _free(wanted: str, taken: Collection[str]) -> str:
+    """`wanted`, or with a number after it where that id is taken."""
     if wanted not in taken:
         return wanted
     stem = re.sub(r"-\d+$", "", wanted)[:34]

@@ -16,7 +16,7 @@ from nafas.voice.engine import Engine
 from nafas.voice.labels import Label
 from nafas.voice.level import speech_bounds
 from nafas.voice.likeness import features
-from nafas.voice.matching import match_lines, stretches
+from nafas.voice.matching import match_lines, strangeness, stretches
 from nafas.voice.source import Source
 from nafas.voice.takebook import SURE, line_key
 from nafas.voice.utterances import RATE, Utterance, band_levels, find_utterances
@@ -26,6 +26,7 @@ READER_PACE = 130
 _VARIANTS = ("", "+f2", "+m3")
 """Voices of the stand-in that a line is compared with: none of them is the reader, together they are less wrong."""
 _CLIPPED = 0.002
+_STRANGE = 0.96
 _MOST_UTTERANCES = 20_000
 
 
@@ -116,7 +117,7 @@ def cut_up(
         cuts, more = _as_labelled(cuts, labels, lines)
         notes += more
     sure = sum(cut.confidence >= SURE for cut in cuts)
-    if sure < 0.4 * len(utterances):
+    if sure < 0.4 * len(utterances) or strangeness(matches, spans, heard, readings) > _STRANGE:
         notes.append("most of what is said is on no line of this call sheet: is it another session's, or music?")
     return CutUp(tuple(lines), tuple(cuts), tuple(unmatched), tuple(notes))
 

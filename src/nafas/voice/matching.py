@@ -67,6 +67,23 @@ def match_lines(
     return align(Candidates(spans, finer, seconds, pauses), lengths, _NOTHING_KNOWN)
 
 
+def strangeness(
+    matches: Sequence[Match],
+    spans: list[tuple[int, int]],
+    heard: NDArray[np.float32],
+    readings: Sequence[NDArray[np.float32]],
+) -> float:
+    """How unlike the stand-in's readings the matched utterances are on the whole: about 0.75 for the same lines in another
+    voice, near 1 for something else. 1 where nothing was matched."""
+    places = {span: place for place, span in enumerate(spans)}
+    matched = [(places[m.first, m.last], m.line) for m in matches if m.line is not None]
+    if not matched:
+        return 1.0
+    rows, lines = (np.array(column) for column in zip(*matched))
+    every = np.min([distances(heard[rows], reading) for reading in readings], axis=0)
+    return float(np.median(every[np.arange(len(rows)), lines]))
+
+
 def _centred(distance: NDArray[np.float32]) -> NDArray[np.float32]:
     """Some lines are a little like everything: what they have in common with all utterances says nothing."""
     return (distance - np.median(distance, axis=0) + 1.0).astype(np.float32)

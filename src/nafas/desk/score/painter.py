@@ -2,25 +2,24 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 
+from nafas.desk.score.comb import paint_comb
 from nafas.desk.score.curve import BOTTOM, TOP, Piece, add_piece, breath_path, inside_joints, pieces, span
 from nafas.desk.score.layout import LEFT, LONG_HOLD, MARGIN, RIGHT, TALK_LINE, Layout, Row
+from nafas.desk.score.lettering import NARROW, RIGHT_MIDDLE, figures_of, width_of
 from nafas.desk.theme import Theme, font
 from nafas.script import BreathSet, Level, Phase, PhaseKind, Side, Strokes
 from nafas.script.edit import block_name
 from nafas.script.entry import block_notation
 from nafas.script.exact import decimal_text
-from nafas.script.lexicon import count_word
 from nafas.script.notation import format_pattern
 from nafas.timing import Event, EventKind
 from nafas.timing.clock import clock
 
 _WORDS, _BARS = 57, 63
-_NARROW = 27.0  # px a count, under which numbers are written as figures
 
 _LEVEL_WORDS = {Level.CUES: "cues", Level.CHIMES: "chimes", Level.SILENT: "silent"}
 _LEVEL_PENS = {
@@ -39,18 +38,6 @@ class Chosen:
     block: int = -1
     round: int = 0
     phase: int = 0
-
-
-@lru_cache(maxsize=4096)
-def _width(text: str, strong: bool, points: float = 9.5) -> float:
-    """Width of a word under its count."""
-    return QFontMetricsF(font(points, bold=strong)).horizontalAdvance(text)
-
-
-@lru_cache(maxsize=64)
-def _figures(language: str) -> dict[str, str]:
-    """Number words as figures."""
-    return {count_word(n, language): str(n) for n in range(61)}
 
 
 class ScorePainter:
@@ -104,7 +91,7 @@ class ScorePainter:
         painter.setFont(self.heading)
         painter.setPen(self.theme.ink)
         metrics, end = QFontMetricsF(self.heading), self.layout.page - RIGHT
-        width = _width(about, False)
+        width = width_of(about, False)
         led = isinstance(block, BreathSet | Strokes)
         heading = block_name(block) if block.title or not led else block_notation(block)
         name = metrics.elidedText(heading, Qt.TextElideMode.ElideRight, end - width - LEFT - 20)
@@ -141,8 +128,8 @@ class ScorePainter:
         begun = self.playing is row
         painter.setFont(self.small)
         painter.setPen(self.theme.accent if begun else self.theme.muted)
-        painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 20), _RIGHT_MIDDLE, clock(row.start))
-        painter.drawText(QRectF(self.layout.page - RIGHT - 56, row.y, 56, 20), _RIGHT_MIDDLE, f"{row.seconds:.1f} s")
+        painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 20), RIGHT_MIDDLE, clock(row.start))
+        painter.drawText(QRectF(self.layout.page - RIGHT - 56, row.y, 56, 20), RIGHT_MIDDLE, f"{row.seconds:.1f} s")
         painter.setFont(self.body)
         painter.setPen(self.theme.accent if begun else self.theme.ink)
         for number, line in enumerate(row.lines):
@@ -177,14 +164,14 @@ class ScorePainter:
         label = str(row.round) if row.round else "ready"
         painter.setFont(self.strong)
         painter.setPen(self.theme.ink)
-        painter.drawText(QRectF(MARGIN, row.y + 6, LEFT - MARGIN - 12, 18), _RIGHT_MIDDLE, label)
+        painter.drawText(QRectF(MARGIN, row.y + 6, LEFT - MARGIN - 12, 18), RIGHT_MIDDLE, label)
         painter.setFont(self.small)
         painter.setPen(self.theme.muted)
-        painter.drawText(QRectF(MARGIN, row.y + 23, LEFT - MARGIN - 12, 16), _RIGHT_MIDDLE, clock(row.start))
+        painter.drawText(QRectF(MARGIN, row.y + 23, LEFT - MARGIN - 12, 16), RIGHT_MIDDLE, clock(row.start))
         if row.one is not None and row.one.level in _LEVEL_WORDS:
             painter.setFont(self.slanted)
             area = QRectF(MARGIN - 6, row.y + 39, LEFT - MARGIN - 6, 16)
-            painter.drawText(area, _RIGHT_MIDDLE, _LEVEL_WORDS[row.one.level])
+            painter.drawText(area, RIGHT_MIDDLE, _LEVEL_WORDS[row.one.level])
         self._curve(painter, row)
         self._counts(painter, row)
         self._takes(painter, row)
@@ -208,7 +195,7 @@ class ScorePainter:
         if one is not None and one.opens_step and row.block.rounds[-1].step > 1:
             painter.setPen(self.theme.accent)
             text = format_pattern(one.phases)
-            fits = _width(text, False, 8.5) < self.layout.width - RIGHT - x
+            fits = width_of(text, False, 8.5) < self.layout.width - RIGHT - x
             painter.drawText(QPointF(x, row.y + 36), text if fits else f"step {one.step}")
 
     def _curve(self, painter: QPainter, row: Row) -> None:
@@ -263,7 +250,7 @@ class ScorePainter:
             self._side(painter, row, piece)
         text = _about(phase, row.round == 1)
         room = piece.x1 - piece.x0 - 8
-        width = _width(text, False, 8.5) if text else 0
+        width = width_of(text, False, 8.5) if text else 0
         if text and width <= room:
             painter.setFont(self.small)
             painter.setPen(self.theme.muted)
@@ -280,7 +267,7 @@ class ScorePainter:
         painter.setFont(self.strong)
         painter.setPen(self.theme.accent)
         letter = {Side.LEFT: "L", Side.RIGHT: "R", Side.BOTH: "L R"}[piece.phase.side]
-        width = _width(letter, True)
+        width = width_of(letter, True)
         painter.drawText(QPointF(middle - width / 2, y + 3.5), letter)
         painter.setBrush(self.theme.accent)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -322,7 +309,7 @@ class ScorePainter:
         self._words(painter, row, words)
 
     def _words(self, painter: QPainter, row: Row, words: list[tuple[float, Event]]) -> None:
-        figures = _figures(self.language)
+        figures = figures_of(self.language)
         count = self.layout.scale * float(row.one.count_length if row.one is not None else 1)
         ticks = {event.tick for event in row.events if event.kind is EventKind.TICK}
         counted = row.one is None or row.one.level is Level.FULL
@@ -330,11 +317,11 @@ class ScorePainter:
         # Cues and calls first: where a column is narrow it is the numbers that give way.
         for x, event in sorted(words, key=lambda word: not _is_cue(word[1])):
             cue, text = _is_cue(event), event.text
-            if count < _NARROW and not cue:
+            if count < NARROW and not cue:
                 text = figures.get(text, text)
             if not text and (not counted or event.tick in ticks):
                 continue
-            end = x + (_width(text, cue) if text else 3) + 2
+            end = x + (width_of(text, cue) if text else 3) + 2
             if any(begin < end and x < until for begin, until in taken):
                 continue
             taken.append((x - 1, end))
@@ -354,54 +341,7 @@ class ScorePainter:
     # -- strokes
 
     def _comb(self, painter: QPainter, row: Row) -> None:
-        """A tooth a stroke, a tall one with its number where it is counted aloud."""
-        block = row.block.block
-        assert isinstance(block, Strokes)
-        strokes = [event for event in row.events if event.kind is EventKind.STROKE]
-        counted = {event.count: event.text for event in row.events if event.kind is EventKind.COUNT}
-        cues = [event for event in row.events if event.kind is EventKind.CUE]
-        painter.setFont(self.strong)
-        painter.setPen(self.theme.ink)
-        label = "slowly" if row.round == 1 else f"{strokes[0].count}–{strokes[-1].count}"
-        painter.drawText(QRectF(MARGIN - 8, row.y + 4, LEFT - MARGIN - 4, 18), _RIGHT_MIDDLE, label)
-        painter.setFont(self.small)
-        painter.setPen(self.theme.muted)
-        painter.drawText(QRectF(MARGIN, row.y + 21, LEFT - MARGIN - 12, 16), _RIGHT_MIDDLE, clock(row.start))
-        base, figures = row.y + 34.0, _figures(self.language)
-        begin = self.layout.x_of(row, row.begin)
-        end = self.layout.x_of(row, row.begin + row.seconds)
-        painter.setPen(QPen(self.theme.ink, 1.2))
-        painter.drawLine(QPointF(begin, base), QPointF(end, base))
-        written_to = 0.0
-        for event in strokes:
-            x0, x1 = span(self.layout, row, event)
-            word = counted.get(event.count, "")
-            tall = bool(word) or row.round == 1
-            painter.setPen(QPen(self.theme.ink, 2.2 if tall else 1.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-            top = base - (24 if tall else 17)
-            painter.drawLine(QPointF(x0 + 1, base), QPointF(x0 + 1, top))
-            if block.form == "bellows":  # the way back: as active, drawn below the line
-                middle = (x0 + x1) / 2
-                painter.drawLine(QPointF(middle, base), QPointF(middle, base + 8))
-            word = figures.get(word, word) if x1 - x0 < _NARROW * 1.6 else word
-            if word and x0 >= written_to:
-                painter.setFont(self.strong)
-                painter.setPen(self.theme.ink)
-                painter.drawText(QPointF(x0, base + 19), word)
-                written_to = x0 + _width(word, True) + 3
-        painter.setPen(self.theme.ink)
-        metrics = QFontMetricsF(self.small)
-        painter.setFont(self.small)
-        for event in cues:  # in beside the tooth, out below the line
-            x = span(self.layout, row, event)[0]
-            inward = event.phase_kind is PhaseKind.INHALE
-            room = (end - begin) / len(strokes) - 10
-            text = metrics.elidedText(event.text, Qt.TextElideMode.ElideRight, room)
-            painter.drawText(QPointF(x + 6, base - 9) if inward else QPointF(x, base + 19), text)
-        painter.setFont(self.small)
-        painter.setPen(self.theme.muted)
-        rate = block.demonstration_per_minute if row.round == 1 else block.per_minute
-        painter.drawText(QPointF(end + 9, row.y + 21), f"{decimal_text(rate)}/min")
+        paint_comb(self, painter, row)
         self._head(painter, row)
 
     def _takes(self, painter: QPainter, row: Row) -> None:
@@ -443,5 +383,4 @@ def _seconds(seconds: float) -> str:
     return f"{seconds:.2f}".rstrip("0").rstrip(".") + " s"
 
 
-_RIGHT_MIDDLE = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _RIGHT_BOTTOM = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom

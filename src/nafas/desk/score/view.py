@@ -1,7 +1,6 @@
 """The score: the session as a page, a line to each round. Click to choose, type digits, drag, retype words."""
 
 import time
-from fractions import Fraction
 
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPixmap, QWheelEvent
@@ -142,11 +141,6 @@ class ScoreView(QAbstractScrollArea):
         height, top = self.viewport().height(), self._top()
         if row.y < top + 20 or row.y + row.height > top + height - 20:
             self.verticalScrollBar().setValue(max(0, row.y - height // 4))
-
-    def reveal_time(self, seconds: Fraction | float) -> None:
-        """Bring the row that sounds at a time into sight."""
-        if self.layout_ is not None:
-            self._reveal(self.layout_.row_of_time(float(seconds)))
 
     def _chosen_row(self) -> Row | None:
         if self.layout_ is None:

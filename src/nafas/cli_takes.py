@@ -1,0 +1,125 @@
+"""The command line of the voice: the call sheet, and takes cut out of a recording."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from nafas.cli_shared import compiled, progress_line
+
+
+def add_commands(commands: Any) -> None:
+    """Add `callsheet` and `takes` to the parser's commands."""
+    called = commands.add_parser("callsheet", help="list every line to record for a session, or for a series")
+    called.add_argument("session", type=Path, nargs="+")
+    called.add_argument("--csv", action="store_true", help="as a table, with the state of each line")
+    called.set_defaults(run=_callsheet)
+
+    takes = commands.add_parser("takes", help="cut a recording up into takes, and look at them")
+    kinds = takes.add_subparsers(title="what to do", metavar="ACTION", required=True)
+    imported = kinds.add_parser("import", help="find a session's lines in a recording and put them in a take book")
+    imported.add_argument("recording", type=Path)
+    imported.add_argument("--for", dest="session", type=Path, required=True, metavar="FILE.nafas")
+    imported.add_argument("-o", "--output", type=Path, required=True, metavar="TAKEBOOK")
+    imported.add_argument("--labels", type=Path, metavar="FILE", help="tab-separated labels, SRT or VTT")
+    imported.add_argument("--json", action="store_true")
+    imported.set_defaults(run=_takes_import)
+    beats = kinds.add_parser("beats", help="the felt beat of every take, as kept and as estimated anew")
+    beats.add_argument("takebook", type=Path)
+    beats.add_argument("--json", action="store_true")
+    beats.set_defaults(run=_takes_beats)
+    check = kinds.add_parser("check", help="which lines of a session a take book has, lacks, or cannot fit")
+    check.add_argument("takebook", type=Path)
+    check.add_argument("--for", dest="session", type=Path, required=True, metavar="FILE.nafas")
+    check.set_defaults(run=_takes_check)
+
+
+def _callsheet(options: argparse.Namespace) -> int:
+    from nafas.script import load_session
+    from nafas.voice.callsheet import as_csv, as_text, call_sheet
+    from nafas.voice.takebook import TakeBook
+
+    lines = call_sheet(compiled(path)[1] for path in options.session)
+    if not options.csv:
+        print(as_text(lines), end="")
+        return 0
+    asset = load_session(options.session[0]).voice.take_book
+    book = None if asset is None else TakeBook((options.session[0].parent / asset.path).resolve())
+    print(as_csv(lines, book), end="")
+    return 0
+
+
+def _takes_import(options: argparse.Namespace) -> int:
+    from nafas.voice.cache import CachedEngine
+    from nafas.voice.callsheet import call_sheet
+    from nafas.voice.cutting import cut_up
+    from nafas.voice.espeak import Espeak
+    from nafas.voice.labels import read_labels
+    from nafas.voice.shelving import open_or_new, shelve
+    from nafas.voice.source import Source
+
+    session, timeline = compiled(options.session)
+    labels = read_labels(options.labels) if options.labels else []
+    open_or_new(options.output, session.title)  # before an hour of listening, not after
+    show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
+    source = Source(options.recording)
+    found = cut_up(source, call_sheet([timeline]), CachedEngine(Espeak()), labels, show)
+    takes = shelve(source, found, options.output, session.title, show)
+    unsure = [(found.lines[cut.line].text, round(cut.start, 2), round(cut.confidence, 2)) for cut in found.unsure]
+    if options.json:
+        told = {
+            "takes": [take.model_dump(mode="json") for take in takes],
+            "missing": [line.text for line in found.missing],
+            "repeated": {line.text: many for line, many in found.repeated},
+            "unsure": [{"line": text, "at": at, "confidence": sure} for text, at, sure in unsure],
+            "unmatched": [[round(u.start, 3), round(u.end, 3)] for u in found.unmatched],
+            "notes": list(found.notes),
+        }
+        print(json.dumps(told, ensure_ascii=False, indent=1))
+        return 0
+    print(f"{options.output}: {len(takes)} takes of {len(found.lines) - len(found.missing)} lines")
+    rows = [f"listen to: {text!r} at {at:.2f} s (confidence {sure:.2f})" for text, at, sure in unsure]
+    rows += [f"missing: {line.text!r}" for line in found.missing]
+    more = found.repeated
+    rows += [f"{len(more)} line(s) were read more often than wanted; all takes are kept"] if more else []
+    rows += [f"on no line: {len(found.unmatched)} sound(s)"] if found.unmatched else []
+    print("\n".join(f"  {row}" for row in [*rows, *found.notes]))
+    return 0
+
+
+def _takes_beats(options: argparse.Namespace) -> int:
+    from nafas.voice.beat import find_beat
+    from nafas.voice.takebook import TakeBook
+
+    book = TakeBook(options.takebook)
+    rows = []
+    for take in book.index.takes:
+        clip = book.clip(take)
+        beat = find_beat(clip.samples, clip.rate)
+        rows.append({
+            "file": take.file, "line": take.text, "kept": round(take.beat, 4), "found": round(beat.seconds, 4),
+            "confidence": round(beat.confidence, 3), "rise": round(beat.rise, 4), "rhyme": round(beat.rhyme, 4),
+        })  # fmt: skip
+    if options.json:
+        print(json.dumps(rows, ensure_ascii=False, indent=1))
+        return 0
+    print(f"{'file':<28} {'kept':>7} {'found':>7} {'sure':>5}  line")
+    for row in rows:
+        figures = f"{row['kept']:7.3f} {row['found']:7.3f} {row['confidence']:5.2f}"
+        print(f"{row['file']:<28} {figures}  {str(row['line'])[:50]}")
+    return 0
+
+
+def _takes_check(options: argparse.Namespace) -> int:
+    from nafas.voice.callsheet import State, call_sheet, state_of
+    from nafas.voice.takebook import TakeBook
+
+    book = TakeBook(options.takebook)
+    states = [(state_of(line, book), line) for line in call_sheet([compiled(options.session)[1]])]
+    for state in State:
+        these = [line for found, line in states if found is state]
+        if these and state is not State.RECORDED:
+            print(f"{state}: " + ", ".join(repr(line.text[:50]) for line in these))
+    print(f"{sum(state is State.RECORDED for state, _ in states)} of {len(states)} lines are recorded")
+    return 0
