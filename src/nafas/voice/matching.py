@@ -73,8 +73,8 @@ def strangeness(
     heard: NDArray[np.float32],
     readings: Sequence[NDArray[np.float32]],
 ) -> float:
-    """How unlike the stand-in's readings the matched utterances are on the whole: about 0.75 for the same lines in another
-    voice, near 1 for something else. 1 where nothing was matched."""
+    """How unlike the stand-in's readings the matched utterances are on the whole: about 0.75 for the same lines in
+    another voice, near 1 for something else. 1 where nothing was matched."""
     places = {span: place for place, span in enumerate(spans)}
     matched = [(places[m.first, m.last], m.line) for m in matches if m.line is not None]
     if not matched:

@@ -68,10 +68,17 @@ def word_at(layout: Layout, row: Row, x: float, y: float, width: int) -> Word | 
     if row.kind == "talk" and row.event is not None:
         height = max(28, TALK_LINE + 5)
         return Word(index, 0, row.event.count, row.event.text, QRect(LEFT - 7, row.y - 3, width - LEFT - RIGHT, height))
-    if row.kind != "round" or row.one is None or not _WORDS_TOP <= y - row.y <= _WORDS_BOTTOM:
+    if row.kind != "round" or row.one is None:
         return None
     said = [e for e in row.events if e.kind in (EventKind.COUNT, EventKind.CUE, EventKind.CALL) and e.text]
-    under = [e for e in said if span(layout, row, e)[0] - 3 <= x]
+    inside = [e for e in said if e.kind is EventKind.CALL and e.phase_kind is not None and e.phase_kind.is_hold]
+    if 12 <= y - row.y <= 42 and inside:  # calls stand inside their hold: the nearest is meant
+        under = [e for e in inside if abs(span(layout, row, e)[0] - x) < 60]
+        under = sorted(under, key=lambda e: abs(span(layout, row, e)[0] - x))[:1]
+    elif _WORDS_TOP <= y - row.y <= _WORDS_BOTTOM:
+        under = [e for e in said if e not in inside and span(layout, row, e)[0] - 3 <= x]
+    else:
+        return None
     if not under:
         return None
     event = max(under, key=lambda e: e.tick)

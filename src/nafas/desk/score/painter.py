@@ -290,7 +290,8 @@ class ScorePainter:
 
     def _counts(self, painter: QPainter, row: Row) -> None:
         baseline = row.y + BOTTOM + 4
-        words = []
+        words: list[tuple[float, Event]] = []
+        calls: list[tuple[float, Event]] = []
         for event in row.events:
             x = span(self.layout, row, event)[0]
             if event.kind is EventKind.CHIME:
@@ -304,9 +305,32 @@ class ScorePainter:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(self.theme.muted)
                 painter.drawEllipse(QPointF(x, row.y + _WORDS - 4), 2.2, 2.2)
+            elif event.kind is EventKind.CALL and event.phase_kind is not None and event.phase_kind.is_hold:
+                calls.append((x, event))
             elif event.kind in (EventKind.CUE, EventKind.CALL):
                 words.append((x, event))
         self._words(painter, row, words)
+        self._calls(painter, row, calls)
+
+    def _calls(self, painter: QPainter, row: Row, calls: list[tuple[float, Event]]) -> None:
+        """Calls inside their hold, each beside a mark at its time, on whichever of two lines has room for it."""
+        if not calls:
+            return
+        holds = {piece.event.phase: piece for piece in pieces(self.layout, row)}
+        metrics = QFontMetricsF(self.slanted)
+        painter.setFont(self.slanted)
+        taken: list[tuple[float, float, float]] = []
+        for x, event in calls:
+            hold = holds[event.phase]
+            width = metrics.horizontalAdvance(event.text)
+            for y, left in ((y, left) for left in (x + 3, x - 3 - width) for y in _call_lines(row, hold)):
+                apart = all(y != other or left > end or left + width < begin for other, begin, end in taken)
+                if apart and hold.x0 + 2 <= left and left + width <= hold.x1:
+                    taken.append((y, left - 4, left + width + 4))
+                    painter.setPen(QPen(self.theme.accent, 1))
+                    painter.drawLine(QPointF(x, y - 7), QPointF(x, y + 3))
+                    painter.drawText(QPointF(left, y), event.text)
+                    break
 
     def _words(self, painter: QPainter, row: Row, words: list[tuple[float, Event]]) -> None:
         figures = figures_of(self.language)
@@ -373,6 +397,16 @@ def _about(phase: Phase, first: bool) -> str:
     if phase.movement is not None and (first or phase.movement.always):
         said.append(phase.movement.words)
     return ", ".join(said)
+
+
+def _call_lines(row: Row, hold: Piece) -> tuple[float, float]:
+    """Two baselines for calls, clear of the hold's own line."""
+    depth = hold.y0 - row.y
+    if depth <= TOP + 2:  # full: both below it
+        return row.y + TOP + 15, row.y + TOP + 28
+    if depth >= BOTTOM - 2:  # empty: both above it
+        return row.y + BOTTOM - 20, row.y + BOTTOM - 7
+    return hold.y0 + 13, hold.y0 - 6
 
 
 def _is_cue(event: Event) -> bool:
