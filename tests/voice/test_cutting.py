@@ -53,16 +53,16 @@ def test_lines_are_found_and_told_apart_at_20_db(folder, voice):
     made = record(folder / "r.wav", SHEET, voice=voice, snr=20)
     found = cut_up(Source(folder / "r.wav"), SHEET, ENGINE)
     onsets, right = score(made, found)
-    assert onsets >= 0.95 and right >= 0.93
+    assert onsets >= 0.96 and right >= 0.95
     read = {one.line for one in made.truth if one.line is not None}
     missing = {SHEET.index(line) for line in found.missing}
-    assert set(range(len(SHEET))) - read <= missing and len(missing & read) <= 6  # what was skipped, and what is unsure
+    assert set(range(len(SHEET))) - read <= missing and len(missing & read) <= 4  # what was skipped, and what is unsure
 
 
 @pytest.mark.parametrize(("snr", "echo"), [(10, 0.0), (20, 0.3)])
 def test_noise_and_an_echoing_room_leave_the_lines_told_apart(folder, snr, echo):
     made = record(folder / "r.wav", SHEET, voice="en+m5", snr=snr, echo=echo)
-    assert score(made, cut_up(Source(folder / "r.wav"), SHEET, ENGINE))[1] >= 0.9
+    assert score(made, cut_up(Source(folder / "r.wav"), SHEET, ENGINE))[1] >= 0.95
 
 
 @pytest.mark.parametrize("rate", [8000, 48_000])
@@ -72,7 +72,7 @@ def test_other_rates_and_a_dead_side(folder, rate):
     mono, _ = soundfile.read(folder / "mono.wav")
     soundfile.write(folder / "r.flac", np.stack([np.zeros_like(mono), mono], axis=1), rate)
     found = cut_up(Source(folder / "r.flac"), lines, ENGINE)
-    assert score(made, found)[1] >= 0.8  # twelve lines twice, on a telephone too
+    assert score(made, found)[1] >= 0.85  # six words twice, on a telephone: one slip is allowed
     clip = Source(folder / "r.flac").read(0, 8 * rate)
     assert np.abs(clip).max() == pytest.approx(np.abs(mono[: 8 * rate]).max(), rel=1e-3)  # not halved by the dead side
 
@@ -86,7 +86,7 @@ def test_a_recording_becomes_takes_and_the_rest_is_told(folder, capsys):
     arguments = ["takes", "import", str(folder / "r.wav"), "--for", str(folder / "s.nafas"), "-o", str(folder / "book")]
     assert main([*arguments, "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
-    assert "five" in told["missing"] and len(told["missing"]) <= 3
+    assert "five" in told["missing"] and len(told["missing"]) <= 2
     book = TakeBook(folder / "book")
     for take in book.index.takes:
         clip = book.clip(take)
