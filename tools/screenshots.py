@@ -20,8 +20,8 @@ from nafas.desk.score import Chosen
 from nafas.desk.window import MainWindow
 from nafas.script import Session
 from nafas.script.edit import change, change_block, insert_blocks
-from nafas.script.library import shipped
 from nafas.script.notation import parse_fade
+from nafas.script.repertoire import shipped
 
 
 def settle(seconds: float = 0.3) -> None:
@@ -78,7 +78,7 @@ def language(window: MainWindow, folder: Path) -> None:
     window.document.start(change_block(sides, 0, style={"announce_last": True}))
     ready(window)
     take(window, folder, "score-sides")
-    window.document.start(patterns("Rapid exhale, first set", "Rapid exhale", "Hold after a rapid set"))
+    window.document.start(patterns("Rapid exhale", "Hold after a rapid set"))
     ready(window)
     take(window, folder, "score-rapid")
     window.document.start(change(patterns("Breath in three parts", "Three regions"), count_length="1.2"))

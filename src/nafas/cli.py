@@ -227,7 +227,7 @@ def _sheet(options: argparse.Namespace) -> int:
 def _library(options: argparse.Namespace) -> int:
     from nafas.script import Session, block_notation, save_session
     from nafas.script.edit import with_blocks
-    from nafas.script.library import own, shipped
+    from nafas.script.repertoire import own, shipped
 
     entries = [kept.entry for kept in (*shipped(), *own()[0])]
     if options.name is None:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QDialog, QMessageBox
 
 from nafas.desk.keep_dialog import KeepDialog
 from nafas.desk.score import Chosen
-from nafas.script.library import own
+from nafas.script.repertoire import own
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -7,7 +7,7 @@ import pytest
 from nafas.demo import SESSION
 from nafas.script import Rest, Session, Side, Talk, load_session, read_block
 from nafas.script.flags import flags
-from nafas.script.library import shipped
+from nafas.script.repertoire import shipped
 from nafas.timing import Guidance, arc_of, compile_session, paced
 from nafas.timing.sheet import sheet, sheet_text
 

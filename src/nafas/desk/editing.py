@@ -19,7 +19,7 @@ from nafas.timing import Option
 from nafas.timing.clock import clock
 
 if TYPE_CHECKING:
-    from nafas.script.library import LibraryEntry
+    from nafas.script.repertoire import LibraryEntry
 
 
 class Editing(QObject):
@@ -246,7 +246,7 @@ class Editing(QObject):
 
     def keep_in_library(self, name: str, purpose: str, about: str, whole: bool) -> None:
         """Save the chosen set, or the whole session, among the producer's own."""
-        from nafas.script.library import LibraryEntry, keep
+        from nafas.script.repertoire import LibraryEntry, keep
 
         said: dict[str, object] = {"name": name.strip(), "purpose": purpose, "about": about.strip()}
         if whole:

@@ -7,47 +7,35 @@ from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
 
 
-class CheckedLine(QWidget):
-    """A line whose text is read by `parse`; a ValueError's words are shown below it.
+class _Checked(QWidget):
+    """An editor whose text is read by `parse`, with the words of a ValueError below it.
 
     Signals:
         changed: the value read, as soon as the text is right.
-        left: the field was left or Enter was pressed.
+        left: the field was left.
     """
 
     changed = Signal(object)
     left = Signal()
 
-    def __init__(self, name: str, parse: Callable[[str], object], hint: str = "") -> None:
+    def __init__(self, editor: QWidget, parse: Callable[[str], object], name: str, hint: str) -> None:
         super().__init__()
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(1)
-        self.line = QLineEdit()
-        self.line.setAccessibleName(name)
-        self.line.setPlaceholderText(hint)
+        editor.setAccessibleName(name)
+        editor.setPlaceholderText(hint)
         self.fault = QLabel(objectName="fault")
         self.fault.setWordWrap(True)
         self.fault.hide()
-        box.addWidget(self.line)
+        box.addWidget(editor)
         box.addWidget(self.fault)
         self._parse = parse
-        self.line.textEdited.connect(self._read)
-        self.line.editingFinished.connect(self.left)
 
-    def show_text(self, text: str) -> None:
-        """Show a value from outside, unless the person is typing just that."""
-        if self.line.hasFocus() and self._says(text):
-            return
-        if self.line.text() != text:
-            self.line.setText(text)
-            self.line.setCursorPosition(0)
-        self._mark("")
-
-    def _says(self, text: str) -> bool:
-        """Whether what stands in the field means the same as `text`, however it is written; or is not right yet."""
+    def _same(self, typed: str, text: str) -> bool:
+        """Whether what is typed means the same as `text`, however it is written; or is not right yet."""
         try:
-            return bool(self._parse(self.line.text()) == self._parse(text))
+            return bool(self._parse(typed) == self._parse(text))
         except ValueError:
             return True
 
@@ -63,6 +51,28 @@ class CheckedLine(QWidget):
     def _mark(self, message: str) -> None:
         self.fault.setText(message)
         self.fault.setVisible(bool(message))
+
+
+class CheckedLine(_Checked):
+    """A line that is checked as it is typed."""
+
+    def __init__(self, name: str, parse: Callable[[str], object], hint: str = "") -> None:
+        self.line = QLineEdit()
+        super().__init__(self.line, parse, name, hint)
+        self.line.textEdited.connect(self._read)
+        self.line.editingFinished.connect(self.left)
+
+    def show_text(self, text: str) -> None:
+        """Show a value from outside, unless the person is typing just that."""
+        if self.line.hasFocus() and self._same(self.line.text(), text):
+            return
+        if self.line.text() != text:
+            self.line.setText(text)
+            self.line.setCursorPosition(0)
+        self._mark("")
+
+    def _mark(self, message: str) -> None:
+        super()._mark(message)
         if self.line.property("fault") != bool(message):
             self.line.setProperty("fault", bool(message))
             self.line.style().polish(self.line)
@@ -126,56 +136,23 @@ class TextField(QPlainTextEdit):
         super().focusOutEvent(event)
 
 
-class ParsedText(QWidget):
-    """A few lines read together by `parse`; a ValueError's words are shown below them, and nothing changes.
-
-    Signals:
-        changed: the value read, once the person pauses.
-        left: the field was left.
-    """
-
-    changed = Signal(object)
-    left = Signal()
+class ParsedText(_Checked):
+    """A few lines read together, once the person pauses."""
 
     def __init__(self, name: str, parse: Callable[[str], object], hint: str = "") -> None:
-        super().__init__()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(1)
         self.edit = TextField(name, hint)
+        super().__init__(self.edit, parse, name, hint)
         self.edit.setFixedHeight(96)
-        self.fault = QLabel(objectName="fault")
-        self.fault.setWordWrap(True)
-        self.fault.hide()
-        box.addWidget(self.edit)
-        box.addWidget(self.fault)
-        self._parse = parse
-        self.edit.changed.connect(lambda _: self._read())
+        self.edit.changed.connect(lambda _: self._read(self.edit.toPlainText()))
         self.edit.left.connect(self.left)
 
     def show_text(self, text: str) -> None:
         """Show a value from outside, unless what is typed says the same or is not right yet."""
-        if self.edit.hasFocus() and self._says(text):
+        if self.edit.hasFocus() and self._same(self.edit.toPlainText(), text):
             return
         if self.edit.toPlainText() != text:
             self.edit.show_plain(text)
-        self.fault.hide()
-
-    def _says(self, text: str) -> bool:
-        try:
-            return bool(self._parse(self.edit.toPlainText()) == self._parse(text))
-        except ValueError:
-            return True
-
-    def _read(self) -> None:
-        try:
-            value = self._parse(self.edit.toPlainText())
-        except ValueError as error:
-            self.fault.setText(message_of(error))
-            self.fault.show()
-            return
-        self.fault.hide()
-        self.changed.emit(value)
+        self._mark("")
 
     def flush(self) -> None:
         """Hand over what was typed last, now."""

@@ -3,7 +3,7 @@
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from nafas.desk.fields import Choice
-from nafas.script.library import PURPOSES
+from nafas.script.repertoire import PURPOSES
 
 
 class KeepDialog(QDialog):

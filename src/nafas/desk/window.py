@@ -40,7 +40,7 @@ from nafas.script.edit import block_name
 if TYPE_CHECKING:
     from nafas.desk.plan import FitPanel, PlanView
     from nafas.desk.render_dialog import RenderDialog
-    from nafas.script.library import LibraryEntry
+    from nafas.script.repertoire import LibraryEntry
 
 
 class MainWindow(QMainWindow):

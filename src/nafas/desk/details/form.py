@@ -20,6 +20,8 @@ class Form(QWidget):
     a change most likely begins."""
 
     first: QWidget
+    show_value: Callable[[Any], None]
+    """Shows the session, block or phase it is for."""
 
     def __init__(self, document: Document, heading: str) -> None:
         super().__init__()
@@ -154,9 +156,6 @@ class Form(QWidget):
             self.faults.hide()
         self.index = index
         self.show_value(self.fields())
-
-    def show_value(self, value: Any) -> None:
-        raise NotImplementedError
 
 
 def seconds(text: str) -> Fraction:

@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
 
 from nafas.desk.plan.arc_view import ArcView
-from nafas.desk.plan.library_panel import LibraryPanel
+from nafas.desk.plan.repertoire_panel import LibraryPanel
 from nafas.timing import Timeline, arc_of
 from nafas.timing.clock import clock
 from nafas.voice import Cast

@@ -9,7 +9,7 @@ from nafas.script import Session, block_notation, read_block
 from nafas.script.cautions import CAUTIONS, cautions_for
 from nafas.script.clipboard import blocks_json, blocks_text, read_json, read_text
 from nafas.script.edit import insert_blocks
-from nafas.script.library import (
+from nafas.script.repertoire import (
     LibraryEntry,
     keep,
     library_folder,

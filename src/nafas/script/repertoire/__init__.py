@@ -1,4 +1,4 @@
-"""The library: patterns and outlines to start from. What ships with Nafas, and the producer's own.
+"""The repertoire: patterns and outlines to start from, shown as the library. What ships, and the producer's own.
 
 Own entries are files in one folder, `NAFAS_LIBRARY` or the platform's place for data; each is whole in itself, so that
 exporting one is writing it elsewhere. Nothing here is changed in a session once it has been put there.
@@ -17,9 +17,9 @@ from pydantic import ValidationError
 from nafas.errors import InputError
 from nafas.script.entry import read_block
 from nafas.script.file import write_whole
-from nafas.script.library.entry import PURPOSES, LibraryEntry, Purpose
-from nafas.script.library.outlines import OUTLINES
-from nafas.script.library.patterns import PATTERNS
+from nafas.script.repertoire.entry import PURPOSES, LibraryEntry, Purpose
+from nafas.script.repertoire.outlines import OUTLINES
+from nafas.script.repertoire.patterns import PATTERNS
 
 SUFFIX = ".nafas-entry"
 _MOST_BYTES = 4_000_000

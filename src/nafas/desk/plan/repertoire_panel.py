@@ -24,7 +24,7 @@ from nafas.errors import InputError
 from nafas.script import block_notation
 from nafas.script.cautions import caution_words
 from nafas.script.edit import block_name
-from nafas.script.library import (
+from nafas.script.repertoire import (
     PURPOSES,
     SUFFIX,
     Kept,
