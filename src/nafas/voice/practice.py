@@ -41,7 +41,7 @@ class Manners:
         echo: seconds of reverberation (to 60 dB down); 0 for a dead room.
     """
 
-    voice: str = "en-gb"
+    voice: str = "en-us"
     pace: int = 130
     snr: float = 30.0
     hum: float = 45.0

@@ -24,6 +24,7 @@ _ABOVE_QUIET = 0.8  # dB from the quiet part of smoothed noise to its mean
 _ENTER, _STAY = 7.0, 3.5  # dB over the noise at which sound counts, and goes on
 _HISS, _HISS_FRAMES = 1.7, 16  # dB over the noise of a weak fricative, and how far out it is looked for
 _SMOOTH = np.hanning(7)[1:-1] / np.hanning(7).sum()  # 50 ms: noise flickers, speech does not
+_LOUD = 14.0  # dB under the loudest sound, within which lines lie
 _BREATH = 17.0  # dB under the usual line, below which a sound is a breath or a chair
 _JOIN = 0.28  # seconds of pause that do not end a line
 _SHORTEST = 0.09  # seconds; less is a click
@@ -118,7 +119,9 @@ def find_utterances(levels: NDArray[np.float32]) -> list[Utterance]:
         else:
             found.append(Utterance(start, stop, peak, level))
     lines = [u for u in found if u.seconds >= _SHORTEST]
-    usual = float(np.median([u.level for u in lines])) if lines else 0.0
+    # Breaths may be as many as lines: what is usual is judged among what is loud.
+    loudest = max((u.level for u in lines), default=0.0)
+    usual = float(np.median([u.level for u in lines if u.level > loudest - _LOUD])) if lines else 0.0
     return [u for u in lines if u.level > usual - _BREATH]
 
 
