@@ -34,12 +34,12 @@ def test_edits_make_new_sessions_with_unique_ids():
 def test_undo_goes_all_the_way_back_and_folds_typing():
     history = History(Session())
     for letter in ("a", "ab", "abc"):
-        history.change(change(history.session, title=letter), "type", key="title")
-    history.change(insert_block(history.session, 0, Rest(id="r", seconds=3)), "add a rest")
-    assert history.undo() and history.session.title == "abc" and history.session.blocks == ()
-    assert history.undo() and history.session == Session() and not history.undo()
-    assert history.redo() and history.session.title == "abc" and history.redo_label == "add a rest"
-    history.change(change(history.session, title="new"), "type")
+        history.change(change(history.present, title=letter), "type", key="title")
+    history.change(insert_block(history.present, 0, Rest(id="r", seconds=3)), "add a rest")
+    assert history.undo() and history.present.title == "abc" and history.present.blocks == ()
+    assert history.undo() and history.present == Session() and not history.undo()
+    assert history.redo() and history.present.title == "abc" and history.redo_label == "add a rest"
+    history.change(change(history.present, title="new"), "type")
     assert not history.redo()
 
 

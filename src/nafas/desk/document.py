@@ -40,7 +40,7 @@ class Document(QObject):
 
     @property
     def session(self) -> Session:
-        return self._history.session
+        return self._history.present
 
     @property
     def dirty(self) -> bool:

@@ -1,33 +1,35 @@
-"""Undo: a stack of sessions. Since a session is a value, going back is only choosing an earlier one."""
+"""Undo: a stack of values. A session, or a take book's index, is a value: going back is choosing an earlier one."""
 
-from nafas.script.session import Session
+from typing import Generic, TypeVar
+
+T = TypeVar("T")
 
 DEPTH = 500
 
 
-class History:
+class History(Generic[T]):
     """What a document was, is, and can be again.
 
     Consecutive changes with the same `key` (typing into one field) fold into one step.
     """
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
-        self._saved: Session | None = session
-        self._past: list[tuple[str, Session]] = []
-        self._future: list[tuple[str, Session]] = []
+    def __init__(self, present: T) -> None:
+        self.present = present
+        self._saved: T | None = present
+        self._past: list[tuple[str, T]] = []
+        self._future: list[tuple[str, T]] = []
         self._key: str | None = None
 
-    def change(self, session: Session, label: str, key: str | None = None) -> bool:
-        """Take a new session as the present; False when it is the same as before."""
-        if session == self.session:
+    def change(self, new: T, label: str, key: str | None = None) -> bool:
+        """Take a new value as the present; False when it is the same as before."""
+        if new == self.present:
             return False
         if key is None or key != self._key or not self._past:
-            self._past.append((label, self.session))
+            self._past.append((label, self.present))
             del self._past[:-DEPTH]
         self._key = key
         self._future.clear()
-        self.session = session
+        self.present = new
         return True
 
     def undo(self) -> bool:
@@ -38,12 +40,12 @@ class History:
         """Step forward again; False at the end."""
         return self._step(self._future, self._past)
 
-    def _step(self, source: list[tuple[str, Session]], target: list[tuple[str, Session]]) -> bool:
+    def _step(self, source: list[tuple[str, T]], target: list[tuple[str, T]]) -> bool:
         if not source:
             return False
-        label, session = source.pop()
-        target.append((label, self.session))
-        self.session, self._key = session, None
+        label, value = source.pop()
+        target.append((label, self.present))
+        self.present, self._key = value, None
         return True
 
     def part(self) -> None:
@@ -60,15 +62,15 @@ class History:
         return self._future[-1][0] if self._future else None
 
     def mark_saved(self) -> None:
-        """The present session is what stands in the file."""
-        self._saved = self.session
+        """The present value is what stands in the file."""
+        self._saved = self.present
         self._key = None
 
     def mark_unsaved(self) -> None:
-        """Nothing in any file is like the present session (it was recovered, or is a copy)."""
+        """Nothing in any file is like the present (it was recovered, or is a copy)."""
         self._saved = None
 
     @property
     def dirty(self) -> bool:
         """Whether the present differs from the file."""
-        return self.session != self._saved
+        return self.present != self._saved

@@ -22,6 +22,8 @@ from nafas.script.wording import Wording
 
 FORMAT = 2
 MAX_BLOCKS = 400
+MOST_SHORTENED = 0.12
+"""Past about an eighth a shortened voice sounds hurried (common practice, no source)."""
 MAX_SESSION = Fraction(4 * 3600)
 
 
@@ -51,11 +53,16 @@ class Asset(Model):
 
 
 class Voice(Model):
-    """Who speaks: a take book, and the stand-in engine for lines it lacks (pace in words a minute)."""
+    """Who speaks: a take book, and the stand-in engine for lines it lacks (pace in words a minute).
+
+    Attributes:
+        shorten: part of its length by which a line too long for its place may be shortened, at the same pitch.
+    """
 
     take_book: Asset | None = None
     engine_voice: Annotated[str, Field(pattern=r"^[A-Za-z0-9+_-]{1,40}$")] | None = None
     pace: Annotated[int, Field(ge=80, le=300, strict=True)] = 120
+    shorten: Annotated[float, Field(ge=0, le=MOST_SHORTENED)] = 0.0
 
 
 class NightSea(Model):

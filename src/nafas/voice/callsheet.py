@@ -13,7 +13,7 @@ from enum import StrEnum
 from nafas.script.blocks import BreathSet
 from nafas.script.lexicon import count_word
 from nafas.timing.timeline import EventKind, Moment, Timeline
-from nafas.voice.takebook import SURE, TakeBook, line_key
+from nafas.voice.takebook import TakeBook, line_key
 
 TAKES_WANTED = {"count": 3, "cue": 3, "call": 2, "talk": 1}
 """Takes of each kind of line: what is heard often is rotated (common practice, no source)."""
@@ -98,6 +98,7 @@ class State(StrEnum):
     """Where a line stands."""
 
     MISSING = "missing"
+    GONE = "file gone"
     FEW = "few takes"
     RECORDED = "recorded"
     TOO_LONG = "too long"
@@ -107,9 +108,12 @@ class State(StrEnum):
 def state_of(line: Line, book: TakeBook | None) -> State:
     """Where a line stands in a take book: the worst first."""
     takes = book.takes(line.text, line.language) if book is not None else ()
-    if not takes:
+    if not takes or book is None:
         return State.MISSING
-    if all(take.confidence is not None and take.confidence < SURE for take in takes):
+    takes = tuple(take for take in takes if take.file not in book.absent)
+    if not takes:
+        return State.GONE
+    if not any(take.sure for take in takes):
         return State.UNSURE
     if line.room is not None and all(take.after_beat > line.room for take in takes):
         return State.TOO_LONG

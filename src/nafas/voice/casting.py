@@ -2,7 +2,8 @@
 
 A counted word or cue is placed so that its felt beat falls on the moment's sample; a sentence of talk starts on its.
 Takes of one line rotate, so no clip is heard twice running while there is another that fits; a take that is too long
-for its place is passed over. The same session always casts the same.
+for its place is passed over. Where none fits, and the session allows it, one is shortened at its pitch by just what is
+needed. The same session always casts the same.
 """
 
 from collections import Counter
@@ -77,6 +78,28 @@ _REMEDY = {
 
 
 @dataclass(frozen=True, eq=False)
+class Room:
+    """The room of a placement: seconds free before it, from the end of the word before, and after it, to the next.
+
+    Less than 0 where they overlap.
+    """
+
+    placement: Placement
+    before: float
+    after: float
+
+    @property
+    def need(self) -> float:
+        """Seconds it lasts."""
+        return len(self.placement.clip.samples) / self.placement.clip.rate
+
+    @property
+    def room(self) -> float:
+        """Seconds from the end of the word before to the next word."""
+        return self.before + self.need + self.after
+
+
+@dataclass(frozen=True, eq=False)
 class Cast:
     """Every spoken moment with its clip, in order of time."""
 
@@ -88,7 +111,28 @@ class Cast:
     @property
     def stand_ins(self) -> int:
         """How many distinct lines the stand-in speaks."""
-        return len({p.moment.text for p in self.placements if p.clip.stand_in})
+        return len(self.stand_in_lines)
+
+    @cached_property
+    def rooms(self) -> tuple["Room", ...]:
+        """For each placement the room it has between its neighbours."""
+        found = []
+        for number, this in enumerate(self.placements):
+            before = self.placements[number - 1].end if number else 0
+            last = number + 1 == len(self.placements)
+            until = to_sample(self.timeline.length, self.rate) if last else self.placements[number + 1].start
+            found.append(Room(this, (this.start - before) / self.rate, (until - this.end) / self.rate))
+        return tuple(found)
+
+    @property
+    def stand_in_lines(self) -> list[str]:
+        """The lines the stand-in speaks, each once, in order of time."""
+        return list(dict.fromkeys(p.moment.text for p in self.placements if p.clip.stand_in))
+
+    @property
+    def shortened(self) -> list[Placement]:
+        """What was shortened to fit its place."""
+        return [p for p in self.placements if p.clip.part < 1]
 
     @cached_property
     def longest_silence(self) -> tuple[int, int]:
@@ -112,6 +156,7 @@ def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) ->
     clips = {text: [clip.at_rate(rate) for clip in narrator.clips(text)] for text in {m.text for m in spoken}}
     earliest = {text: max(round(clip.beat * rate) for clip in found) for text, found in clips.items()}
     turn: Counter[str] = Counter()
+    shorten = timeline.session.voice.shorten
     placements: list[Placement] = []
     for moment, after in zip(spoken, [*spoken[1:], None]):
         target = moment.sample(rate)
@@ -123,6 +168,8 @@ def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) ->
                 ahead = 0 if after.kind is EventKind.TALK else earliest[after.text]
                 room = after.sample(rate) - ahead - target
             clip = _choose(clips[moment.text], turn, moment.text, room)
+            if room is not None and shorten:
+                clip = _squeezed(clip, room, shorten)
             beat = round(clip.beat * rate)
         placements.append(Placement(moment, clip, target - beat, target))
     return Cast(timeline, rate, tuple(placements), tuple(_misfits(placements, timeline, rate)))
@@ -139,6 +186,13 @@ def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) 
     chosen = fits[0] if fits else min(order, key=lambda n: length[n])
     turn[text] = chosen + 1
     return clips[chosen]
+
+
+def _squeezed(clip: Clip, room: int, most: float) -> Clip:
+    """The clip shortened, in whole hundredths, to `room` samples from its beat on; as it is where that is too much."""
+    need = len(clip.samples) - round(clip.beat * clip.rate)
+    hundredths = 100 if need <= room else int(100 * room / need)
+    return clip.shorter(hundredths / 100) if 100 * (1 - most) <= hundredths + 1e-9 and hundredths < 100 else clip
 
 
 def _misfits(placements: list[Placement], timeline: Timeline, rate: int) -> list[Misfit]:

@@ -26,6 +26,7 @@ class Clip:
         rate: samples a second of `samples`.
         beat: felt beat, seconds from the first sample.
         stand_in: read by the stand-in engine, not by the producer.
+        part: of its length as recorded, where it was shortened.
     """
 
     text: str
@@ -34,7 +35,9 @@ class Clip:
     rate: int
     beat: float
     stand_in: bool = False
+    part: float = 1.0
     _at_rates: "dict[int, Clip]" = field(default_factory=dict, repr=False)
+    _shorter: "dict[float, Clip]" = field(default_factory=dict, repr=False)
 
     @property
     def seconds(self) -> Fraction:
@@ -51,6 +54,15 @@ class Clip:
             samples = soxr.resample(self.samples, self.rate, rate, quality="HQ").astype(np.float32)
             self._at_rates[rate] = Clip(self.text, self.name, samples, rate, self.beat, self.stand_in)
         return self._at_rates[rate]
+
+    def shorter(self, part: float) -> "Clip":
+        """The clip in `part` of its time, at the same pitch, its beat moved with it; kept with it."""
+        if part not in self._shorter:
+            from nafas.voice.chain import shortened
+
+            samples = tapered(shortened(self.samples, self.rate, part), self.rate)
+            self._shorter[part] = Clip(self.text, self.name, samples, self.rate, self.beat * part, self.stand_in, part)
+        return self._shorter[part]
 
 
 def tapered(samples: Samples, rate: int, seconds: float = 0.004) -> Samples:

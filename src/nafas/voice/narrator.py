@@ -17,7 +17,7 @@ from nafas.voice.clip import Clip, tapered
 from nafas.voice.engine import Engine
 from nafas.voice.espeak import Espeak
 from nafas.voice.level import speech_bounds, speech_gain, tame_peaks
-from nafas.voice.takebook import INDEX, SURE, Take, TakeBook
+from nafas.voice.takebook import INDEX, Take, TakeBook
 
 
 class Narrator:
@@ -38,6 +38,7 @@ class Narrator:
     def __init__(
         self, voice: Voice, language: str, folder: Path, engine: Engine | None = None, strict: bool = True
     ) -> None:
+        self._asked, self._folder = voice, folder
         self.language = language
         self.strict = strict
         self.problems: dict[str, InputError] = {}
@@ -61,6 +62,14 @@ class Narrator:
             except InputError as error:
                 self._problem(error)
 
+    def reopened(self) -> "Narrator":
+        """A narrator on the take book as it is on disk now; what has been read and has not changed is kept."""
+        new = Narrator(self._asked, self.language, self._folder, self._engine, self.strict)
+        new._stand_ins = self._stand_ins
+        if new.book and self.book and new.book.index.chain == self.book.index.chain:
+            new._takes = {take: clip for take, clip in self._takes.items() if clip is not None}
+        return new
+
     def _problem(self, error: InputError) -> None:
         if self.strict:
             raise error
@@ -70,7 +79,7 @@ class Narrator:
         """The clips that say a line, at least one: the take book's, else the stand-in's."""
         takes = self.book.takes(text, self.language) if self.book else ()
         # A take that may be another line is used only where there is no better.
-        takes = tuple(take for take in takes if take.confidence is None or take.confidence >= SURE) or takes
+        takes = tuple(take for take in takes if take.sure) or takes
         found = tuple(clip for clip in map(self._read_take, takes) if clip is not None)
         return found or (self._stand_in(text),)
 

@@ -15,15 +15,17 @@ from pydantic import Field, ValidationError
 
 from nafas.errors import InputError
 from nafas.script.phase import Model
-from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, tapered
+from nafas.voice.chain import Chain, through
+from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, Samples, tapered
 from nafas.voice.level import tame_peaks
 
 INDEX = "takes.json"
 FORMAT = 2
-"""Format 2 added what a take's line and beat were found by; format 1 is read as it is."""
+"""Format 2 added what a take's line and beat were found by, takes set aside, and the chain; format 1 is read as it is."""
 LONGEST_TAKE = 600.0
 SURE = 0.5
 """Confidence from which a take is taken to be the line it was matched to."""
+_AGAIN = "record it again or take it out of takes.json"
 
 
 class Take(Model):
@@ -39,6 +41,7 @@ class Take(Model):
         origin: where it came from.
         confidence: how sure it is that this is its line, 0 to 1; None where a person said so.
         beat_confidence: how sure the beat is, 0 to 1; None where a person set it.
+        aside: kept in the book, and never cast.
     """
 
     file: Annotated[str, Field(min_length=1, max_length=200, pattern=r"^[^/\\\x00]+$")]
@@ -51,11 +54,22 @@ class Take(Model):
     origin: Annotated[str, Field(max_length=400)] = ""
     confidence: Annotated[float, Field(ge=0, le=1)] | None = None
     beat_confidence: Annotated[float, Field(ge=0, le=1)] | None = None
+    aside: bool = False
+
+    @property
+    def seconds(self) -> float:
+        """Length between the trims."""
+        return self.trim[1] - self.trim[0]
+
+    @property
+    def sure(self) -> bool:
+        """Whether it is taken to be the line it was matched to."""
+        return self.confidence is None or self.confidence >= SURE
 
     @property
     def after_beat(self) -> float:
         """Seconds from the beat to the end of the sound."""
-        return self.trim[1] - self.trim[0] - self.beat
+        return self.seconds - self.beat
 
 
 class TakeIndex(Model):
@@ -65,6 +79,7 @@ class TakeIndex(Model):
     title: Annotated[str, Field(max_length=200)] = ""
     origin: Annotated[str, Field(max_length=2000)] = ""
     licence: Annotated[str, Field(max_length=400)] = ""
+    chain: Chain = Chain()
     takes: Annotated[tuple[Take, ...], Field(max_length=20000)] = ()
 
 
@@ -103,8 +118,21 @@ class TakeBook:
             self._takes[line_key(take.text, take.language)].append(take)
 
     def takes(self, text: str, language: str) -> tuple[Take, ...]:
-        """The takes of a line, in the index's order; none is ()."""
+        """The takes of a line that may be cast, in the index's order; none is ()."""
+        return tuple(take for take in self.every_take(text, language) if not take.aside)
+
+    def every_take(self, text: str, language: str) -> tuple[Take, ...]:
+        """The takes of a line, those set aside too."""
         return tuple(self._takes.get(line_key(text, language), ()))
+
+    @cached_property
+    def absent(self) -> frozenset[str]:
+        """Names of takes' files that are not in the folder: it was moved or copied in part."""
+        try:
+            there = {path.name for path in self.folder.iterdir()}
+        except OSError:
+            there = set()
+        return frozenset(take.file for take in self.index.takes if take.file not in there)
 
     @cached_property
     def sha256(self) -> str:
@@ -112,36 +140,46 @@ class TakeBook:
         return hashlib.sha256((self.folder / INDEX).read_bytes()).hexdigest()
 
     def clip(self, take: Take) -> Clip:
-        """Read a take: mono (the average of its channels), trimmed, levelled, peaks eased, ends tapered.
+        """A take as it is heard: trimmed, levelled, through the book's chain, peaks eased, ends tapered.
 
         Raises:
-            InputError: naming the file: missing, not audio, changed, empty, a useless rate, not numbers.
+            InputError: naming the file, as `sound`; also for a trim that leaves nothing.
+        """
+        mono, rate = self.sound(take)
+        begin, end = (min(len(mono), round(t * rate)) for t in take.trim)
+        part = mono[begin:end]
+        if len(part) < rate // 200:
+            place = str(self.folder / take.file)
+            raise InputError(place, f"is empty between its trims ({len(part)} samples)", _AGAIN)
+        part = through(self.index.chain, part * np.float32(10 ** (take.gain / 20)), rate)
+        part = tapered(tame_peaks(part, rate), rate)
+        return Clip(take.text, take.file, part, rate, min(take.beat, len(part) / rate))
+
+    def sound(self, take: Take) -> tuple[Samples, int]:
+        """A take's whole file as it was recorded: mono (the average of its channels), shape (n,), and its rate.
+
+        Raises:
+            InputError: naming the file: missing, not audio, changed, a useless rate, not numbers.
         """
         import io
 
         import soundfile
 
         path = self.folder / take.file
-        again = "record it again or take it out of takes.json"
         try:
             data = path.read_bytes()
             if take.sha256 and hashlib.sha256(data).hexdigest() != take.sha256:
-                raise InputError(str(path), "is not the recording takes.json describes (changed or broken)", again)
+                raise InputError(str(path), "is not the recording takes.json describes (changed or broken)", _AGAIN)
             samples, rate = soundfile.read(io.BytesIO(data), dtype="float32", always_2d=True)
         except OSError as error:
             raise InputError(
                 str(path), f"cannot be read ({error.strerror})", "put the file back or record it again"
             ) from None
         except soundfile.LibsndfileError:
-            raise InputError(str(path), "is not audio that can be read", again) from None
+            raise InputError(str(path), "is not audio that can be read", _AGAIN) from None
         if not MIN_RATE <= rate <= MAX_RATE:
             raise InputError(str(path), f"has a rate of {rate} Hz", f"use {MIN_RATE} to {MAX_RATE} Hz")
-        mono = samples.mean(axis=1)
-        begin, end = (min(len(mono), round(t * rate)) for t in take.trim)
-        part = mono[begin:end]
-        if len(part) < rate // 200:
-            raise InputError(str(path), f"is empty between its trims ({len(part)} samples)", again)
-        if not np.isfinite(part).all():
-            raise InputError(str(path), "holds samples that are not numbers", again)
-        part = tapered(tame_peaks(part * np.float32(10 ** (take.gain / 20)), rate), rate)
-        return Clip(take.text, take.file, part, rate, min(take.beat, len(part) / rate))
+        mono: Samples = samples.mean(axis=1)
+        if not np.isfinite(mono).all():
+            raise InputError(str(path), "holds samples that are not numbers", _AGAIN)
+        return mono, rate

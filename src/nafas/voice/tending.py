@@ -1,0 +1,124 @@
+"""A take book being tended: trims, beats, lines and what is set aside, each change undoable and written at once.
+
+Changes are of the index alone. No audio file is altered or deleted, so nothing said is ever lost.
+"""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from nafas.script.history import History
+from nafas.voice.beat import find_beat
+from nafas.voice.level import speech_gain
+from nafas.voice.shelving import open_or_new, write_index
+from nafas.voice.takebook import INDEX, Take, TakeBook, TakeIndex
+
+_SHORTEST = 0.02
+
+
+class Tended:
+    """A take book that is open for change.
+
+    Args:
+        folder: of the take book; where there is none yet, it begins empty and is made with the first change.
+        title: of a new one.
+
+    Raises:
+        InputError: the folder or its index cannot be used.
+    """
+
+    def __init__(self, folder: Path, title: str = "") -> None:
+        self.folder = folder
+        index = open_or_new(folder, title)
+        self.book: TakeBook | None = TakeBook(folder) if (folder / INDEX).exists() else None
+        self._history: History[TakeIndex] = History(index)
+
+    @property
+    def index(self) -> TakeIndex:
+        return self._history.present
+
+    @property
+    def undo_label(self) -> str | None:
+        return self._history.undo_label
+
+    @property
+    def redo_label(self) -> str | None:
+        return self._history.redo_label
+
+    def change(self, index: TakeIndex, label: str) -> TakeBook:
+        """Write a new index. Raises InputError; nothing has changed then."""
+        write_index(self.folder, index)
+        self._history.change(index, label)
+        return self._reopened()
+
+    def undo(self) -> bool:
+        """Take the last change back; False where there is none."""
+        return self._step(self._history.undo, self._history.redo)
+
+    def redo(self) -> bool:
+        """Do again what was taken back; False where there is none."""
+        return self._step(self._history.redo, self._history.undo)
+
+    def _step(self, there: Callable[[], bool], back: Callable[[], bool]) -> bool:
+        if not there():
+            return False
+        try:
+            write_index(self.folder, self.index)
+        except Exception:
+            back()
+            raise
+        self._reopened()
+        return True
+
+    def reread(self) -> TakeBook:
+        """The book as it is on disk now: something else has added to it. What came before cannot be undone."""
+        book = self._reopened()
+        self._history = History(book.index)
+        return book
+
+    def _reopened(self) -> TakeBook:
+        self.book = TakeBook(self.folder)
+        return self.book
+
+    def replace(self, old: Take, new: Take, label: str) -> TakeBook:
+        """The book with one take changed. Raises ValueError where `old` is not in it, InputError as `change`."""
+        takes = list(self.index.takes)
+        takes[takes.index(old)] = new
+        return self.change(self.index.model_copy(update={"takes": tuple(takes)}), label)
+
+
+def checked(take: Take, **fields: object) -> Take:
+    """The take with fields changed. Raises ValueError for a value out of bounds."""
+    return Take.model_validate({**{name: getattr(take, name) for name in Take.model_fields}, **fields})
+
+
+def with_beat(take: Take, seconds: float) -> Take:
+    """The take with its beat where a person heard it; `seconds` from the start of its trim, kept within it."""
+    return checked(take, beat=min(max(0.0, seconds), take.seconds), beat_confidence=None)
+
+
+def with_trim(take: Take, begin: float, end: float, file_seconds: float) -> Take:
+    """The take trimmed anew, its beat where it was in the sound; kept within the file and at least 20 ms long."""
+    begin = min(max(0.0, begin), file_seconds - _SHORTEST)
+    end = min(max(begin + _SHORTEST, end), file_seconds)
+    at = take.trim[0] + take.beat
+    return checked(take, trim=(begin, end), beat=min(max(0.0, at - begin), end - begin))
+
+
+def with_line(take: Take, text: str, language: str) -> Take:
+    """The take as a reading of another line, because a person says so."""
+    return checked(take, text=text, language=language, confidence=None)
+
+
+def accepted(take: Take) -> Take:
+    """The take as a sure reading of its line, its beat as it stands."""
+    return checked(take, confidence=None, beat_confidence=None, aside=False)
+
+
+def estimated(book: TakeBook, take: Take) -> Take:
+    """The take with level and beat found anew. Raises InputError as `TakeBook.clip`."""
+    mono, rate = book.sound(take)
+    begin, end = (round(t * rate) for t in take.trim)
+    levelled = checked(take, gain=speech_gain(mono[begin:end], rate))
+    clip = book.clip(levelled)
+    beat = find_beat(clip.samples, clip.rate)
+    return checked(levelled, beat=min(beat.seconds, take.seconds), beat_confidence=round(beat.confidence, 3))
