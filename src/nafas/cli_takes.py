@@ -19,7 +19,7 @@ def add_commands(commands: Any) -> None:
     takes = commands.add_parser("takes", help="cut a recording up into takes, and look at them")
     kinds = takes.add_subparsers(title="what to do", metavar="ACTION", required=True)
     imported = kinds.add_parser("import", help="find a session's lines in a recording and put them in a take book")
-    imported.add_argument("recording", type=Path)
+    imported.add_argument("recording", type=Path, help="a recording, or a folder of clips")
     imported.add_argument("--for", dest="session", type=Path, required=True, metavar="FILE.nafas")
     imported.add_argument("-o", "--output", type=Path, required=True, metavar="TAKEBOOK")
     imported.add_argument("--labels", type=Path, metavar="FILE", help="tab-separated labels, SRT or VTT")
@@ -53,18 +53,21 @@ def _callsheet(options: argparse.Namespace) -> int:
 def _takes_import(options: argparse.Namespace) -> int:
     from nafas.voice.cache import CachedEngine
     from nafas.voice.callsheet import call_sheet
+    from nafas.voice.clip_folder import ClipFolder, open_source
     from nafas.voice.cutting import cut_up
     from nafas.voice.espeak import Espeak
     from nafas.voice.labels import read_labels
     from nafas.voice.shelving import open_or_new, shelve
-    from nafas.voice.source import Source
 
     session, timeline = compiled(options.session)
     labels = read_labels(options.labels) if options.labels else []
     open_or_new(options.output, session.title)  # before an hour of listening, not after
     show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
-    source = Source(options.recording)
-    found = cut_up(source, call_sheet([timeline]), CachedEngine(Espeak()), labels, show)
+    source, lines = open_source(options.recording), call_sheet([timeline])
+    clips = isinstance(source, ClipFolder)
+    if isinstance(source, ClipFolder) and not labels:
+        labels = source.labels(lines)
+    found = cut_up(source, lines, CachedEngine(Espeak()), labels, show, ordered=not clips)
     takes = shelve(source, found, options.output, session.title, show)
     unsure = [(found.lines[cut.line].text, round(cut.start, 2), round(cut.confidence, 2)) for cut in found.unsure]
     if options.json:

@@ -21,8 +21,14 @@ def report(made: Production) -> str:
         lines.append(
             f"loudness misses its target of {master.target:g} LUFS by {master.shortfall:.1f} LU: lower the target"
         )
-    if made.cast.stand_ins:
-        lines.append(f"{made.cast.stand_ins} line(s) are still read by the stand-in voice")
+    stand_ins = made.cast.stand_in_lines
+    if stand_ins:
+        some = ", ".join(repr(line[:40]) for line in stand_ins[:6])
+        more = f" and {len(stand_ins) - 6} more" if len(stand_ins) > 6 else ""
+        lines.append(f"{len(stand_ins)} line(s) are still read by the stand-in voice: {some}{more}")
+    if made.cast.shortened:
+        least = min(placement.clip.part for placement in made.cast.shortened)
+        lines.append(f"{len(made.cast.shortened)} time(s) a word is shortened to fit, by up to {1 - least:.0%}")
     if proof is not None and not proof.landings:
         lines.append("proof: there is no spoken cue to look for")
     elif proof is not None:

@@ -65,20 +65,23 @@ def spans_of(starts: NDArray[np.float64], ends: NDArray[np.float64], longest: fl
     return found
 
 
-def align(candidates: Candidates, lengths: NDArray[np.float64], nothing: float = NOTHING) -> list[Match]:
+def align(
+    candidates: Candidates, lengths: NDArray[np.float64], nothing: float = NOTHING, ordered: bool = True
+) -> list[Match]:
     """The best way to read all utterances as lines.
 
     Args:
         candidates: at least one a line of utterances.
         lengths: seconds each line should take at the stand-in's pace, shape (lines,).
         nothing: what calling an utterance nothing costs, over the usual distance of a right match.
+        ordered: going on costs less than going back; else any line may follow any other.
     """
     if not candidates.spans or not len(lengths):
         return []
     pace = 1.0
     matches: list[Match] = []
     for _ in range(2):  # the reader's own pace is known better the second time
-        matches = _best_path(candidates, lengths * pace, nothing)
+        matches = _best_path(candidates, lengths * pace, nothing, ordered)
         spans = {span: i for i, span in enumerate(candidates.spans)}
         ratios = [
             candidates.seconds[spans[m.first, m.last]] / lengths[m.line]
@@ -91,17 +94,17 @@ def align(candidates: Candidates, lengths: NDArray[np.float64], nothing: float =
     return matches
 
 
-def _best_path(candidates: Candidates, lengths: NDArray[np.float64], price: float) -> list[Match]:
+def _best_path(candidates: Candidates, lengths: NDArray[np.float64], price: float, ordered: bool) -> list[Match]:
     ratio = np.log(candidates.seconds[:, None] / lengths[None, :])
     cost = candidates.distance + _PACE * np.minimum(ratio**2, 4.0)
     many, lines = max(last for _, last in candidates.spans) + 1, len(lengths)
     # What a right match usually costs: the middle of the best costs of single utterances.
     usual = float(np.median(cost.min(axis=1)))
     cost = cost - usual
-    steps = _steps(lines)
+    steps = _steps(lines) if ordered else np.full((lines, lines), _AGAIN)
     best = np.full((many + 1, lines), np.inf)
     came: list[list[tuple[int, int, int | None] | None]] = [[None] * lines for _ in range(many + 1)]
-    begin = _SKIP * (np.arange(lines) > 0) + _EACH_SKIP * np.arange(lines)
+    begin = (_SKIP * (np.arange(lines) > 0) + _EACH_SKIP * np.arange(lines)) * ordered
     ending: dict[int, list[int]] = {}
     for i, (_, last) in enumerate(candidates.spans):
         ending.setdefault(last, []).append(i)

@@ -1,6 +1,7 @@
 """What every take of a book may pass through on its way to the ear: quieter gaps, evener speech.
 
-Files stay as they are. Both are pedalboard's. Neither moves a beat: a gate and a compressor change level only, and without delay.
+Files stay as they are. Both are pedalboard's. Neither moves a beat: a gate and a compressor change level only, and
+without delay.
 """
 
 from typing import Any

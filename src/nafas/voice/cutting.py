@@ -80,6 +80,7 @@ def cut_up(
     engine: Engine,
     labels: Sequence[Label] = (),
     progress: Progress = lambda stage, done: None,
+    ordered: bool = True,
 ) -> CutUp:
     """Find the lines of a call sheet in a recording.
 
@@ -89,6 +90,7 @@ def cut_up(
         engine: the stand-in, which reads every line for comparison.
         labels: of a label file, if there is one: what they say is believed, and doubted where it sounds otherwise.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+        ordered: the lines were read in the call sheet's order, more or less; a folder of clips is in no order.
 
     Raises:
         InputError: no speech in it, or the call sheet is empty.
@@ -103,10 +105,10 @@ def cut_up(
     if len(utterances) > _MOST_UTTERANCES:
         raise InputError(str(source.path), f"holds {len(utterances)} separate sounds", "choose a recording of speech")
     notes = _notes(source, utterances)
-    readings, lengths = _readings(lines, engine, progress)
+    readings, lengths = readings_of(lines, engine, progress)
     spans = stretches(utterances, 2.2 * float(lengths.max()))
     heard = _heard(source, utterances, spans, progress)
-    matches = match_lines(utterances, spans, heard, readings, lengths)
+    matches = match_lines(utterances, spans, heard, readings, lengths, ordered)
     cuts = [
         Cut(m.line, utterances[m.first].start, utterances[m.last].end, m.confidence)
         for m in matches
@@ -132,7 +134,7 @@ def _notes(source: Source, utterances: Sequence[Utterance]) -> list[str]:
     return notes
 
 
-def _readings(
+def readings_of(
     lines: Sequence[Line], engine: Engine, progress: Progress
 ) -> tuple[list[NDArray[np.float32]], NDArray[np.float64]]:
     """The stand-in's readings of every line, in each of its voices, and their lengths in the first."""
@@ -142,7 +144,7 @@ def _readings(
         sounds = []
         for place, line in enumerate(lines):
             progress("reading the call sheet", (len(found) * len(lines) + place) / (len(_VARIANTS) * len(lines)))
-            samples = _at_rate(*engine.read(line.text, line.language + voice, READER_PACE))
+            samples = at_rate(*engine.read(line.text, line.language + voice, READER_PACE))
             begin, end = speech_bounds(samples, RATE, below_peak=30.0, margin=0.0)
             if not found:
                 lengths[place] = max(0.1, (end - begin) / RATE)
@@ -160,11 +162,11 @@ def _heard(
             progress("comparing", number / len(spans))
         start = int(utterances[first].start * source.rate)
         frames = int(utterances[last].end * source.rate) - start
-        found.append(features(_at_rate(source.read(start, frames), source.rate)))
+        found.append(features(at_rate(source.read(start, frames), source.rate)))
     return np.array(found)
 
 
-def _at_rate(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+def at_rate(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
     if rate == RATE or not len(samples):
         return samples
     import soxr

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.voice.alignment import Candidates, Match, align, spans_of
+from nafas.voice.alignment import NOTHING, Candidates, Match, align, spans_of
 from nafas.voice.likeness import Features, distances
 from nafas.voice.utterances import Utterance
 
@@ -32,6 +32,7 @@ def match_lines(
     heard: NDArray[np.float32],
     readings: Sequence[NDArray[np.float32]],
     lengths: NDArray[np.float64],
+    ordered: bool = True,
 ) -> list[Match]:
     """Say of every utterance which line it is, or that it is none.
 
@@ -41,6 +42,7 @@ def match_lines(
         heard: features of each span, shape (spans, FRAMES, d).
         readings: for each voice of the stand-in, features of every line, shape (lines, FRAMES, d).
         lengths: seconds of each line in the stand-in's reading, shape (lines,).
+        ordered: the lines were read in their order, more or less.
 
     Returns:
         Matches in order that cover every utterance once.
@@ -50,7 +52,7 @@ def match_lines(
     seconds = np.array([utterances[last].end - utterances[first].start for first, last in spans])
     pauses = np.array([_longest_pause(utterances, first, last) for first, last in spans])
     rough = _centred(np.min([distances(heard, reading) for reading in readings], axis=0))
-    matches = align(Candidates(spans, rough, seconds, pauses), lengths)
+    matches = align(Candidates(spans, rough, seconds, pauses), lengths, NOTHING, ordered)
     own = _own_readings(matches, spans, heard)
     if not own:
         return matches
@@ -64,7 +66,7 @@ def match_lines(
         if known.sum() > 2:
             theirs = nearest[known] - float(np.median(nearest[known])) + 1.0
             finer[known, line] = (1 - _OWN) * rough[known, line] + _OWN * theirs
-    return align(Candidates(spans, finer, seconds, pauses), lengths, _NOTHING_KNOWN)
+    return align(Candidates(spans, finer, seconds, pauses), lengths, _NOTHING_KNOWN, ordered)
 
 
 def strangeness(

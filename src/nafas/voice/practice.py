@@ -102,13 +102,13 @@ def practice_recording(
             continue
         for _ in range(takes + (draw.random() < manners.retake)):
             if draw.random() < manners.cough:
-                put(_cough(draw), None)
+                put(cough(draw), None)
                 wait(0.7, 1.2)
             if draw.random() < manners.click:
-                put(_click(draw), None, heard=False)
+                put(click(draw), None, heard=False)
                 wait(0.4, 0.8)
             if draw.random() < manners.breath:
-                put(_breath(draw), None, heard=False)
+                put(breath(draw), None, heard=False)
                 wait(0.3, 0.5)
             put(practice_line(engine, text, manners, draw), place)
             wait(0.7, 1.5)
@@ -141,7 +141,7 @@ def _reverberated(dry: np.ndarray, seconds: float, draw: np.random.Generator) ->
     return np.asarray(signal.fftconvolve(dry, tail)[: len(dry)])
 
 
-def _cough(draw: np.random.Generator) -> Samples:
+def cough(draw: np.random.Generator) -> Samples:
     """A rough burst and its tail."""
     from scipy import signal
 
@@ -153,7 +153,7 @@ def _cough(draw: np.random.Generator) -> Samples:
     return _levelled(noise, LEVEL + 2)
 
 
-def _breath(draw: np.random.Generator) -> Samples:
+def breath(draw: np.random.Generator) -> Samples:
     """A quiet breath in."""
     from scipy import signal
 
@@ -163,7 +163,7 @@ def _breath(draw: np.random.Generator) -> Samples:
     return _levelled(noise, LEVEL - 26)
 
 
-def _click(draw: np.random.Generator) -> Samples:
+def click(draw: np.random.Generator) -> Samples:
     """A mouth click."""
     n = int(RATE * 0.008)
     return (draw.standard_normal(n) * np.hanning(n) * 10 ** ((LEVEL + 6) / 20)).astype(np.float32)

@@ -1,4 +1,4 @@
-"""What can be done about a line that does not fit its place: each remedy tried on the whole session, with what it costs.
+"""What can be done about a line that does not fit its place, each tried on the whole session, with what it costs.
 
 A remedy is a changed session. It is offered only where casting it anew shows that the line then fits, wherever it did
 not; what it costs is the time it adds to the session.
@@ -21,9 +21,7 @@ from nafas.timing.timeline import EventKind
 from nafas.voice.casting import Cast, Misfit, MisfitKind, cast_timeline
 from nafas.voice.narrator import Narrator
 
-_SHORT = {
-    "en": {PhaseKind.INHALE: "in", PhaseKind.EXHALE: "out", PhaseKind.HOLD_FULL: "hold", PhaseKind.HOLD_EMPTY: "rest"}
-}
+_SHORT = {"en": dict(zip(PhaseKind, ("in", "hold", "out", "rest")))}
 """The shortest usual cues (common practice, no source). Other languages' usual cues are short already."""
 _WORDING = {
     PhaseKind.INHALE: "inhale", PhaseKind.EXHALE: "exhale",
@@ -142,12 +140,11 @@ def _candidates(session: Session, misfit: Misfit) -> Iterator[tuple[str, Session
             slower = Fraction(max(4, round(slower)))
             yield f"Slower strokes: {decimal_text(slower)} a minute", change_block(session, index, per_minute=slower)
     elif isinstance(block, Rest):
-        for more in (over, over + 1):
-            longer = block.seconds + more
+        for longer in (block.seconds + over, block.seconds + over + 1):
             yield f"A longer rest: {decimal_text(longer)} s", _fields(session, index, seconds=longer)
     elif isinstance(block, Talk) and block.slot is not None:
-        for more in (over, over + 1):
-            yield f"A longer slot: {decimal_text(block.slot + more)} s", _fields(session, index, slot=block.slot + more)
+        for longer in (block.slot + over, block.slot + over + 1):
+            yield f"A longer slot: {decimal_text(longer)} s", _fields(session, index, slot=longer)
 
 
 def _is_cue(session: Session, misfit: Misfit) -> bool:
@@ -186,14 +183,15 @@ def _of_a_set(session: Session, index: int, block: BreathSet, misfit: Misfit) ->
         for room in range(first, first + _MOST_ROOM):
             try:
                 style = _style(block, cue="ahead", cue_room=room)
-                yield f"Start earlier: cues in {room} count(s) of their own", change_block(session, index, style=style)
+                title = f"Start earlier: cues in {room} count{'s' * (room > 1)} of their own"
+                yield title, change_block(session, index, style=style)
             except ValueError:
                 break
     now = session.count_length_of(block)
     least = now * Fraction(misfit.need) / Fraction(max(misfit.room, 0.05))
     for more in (0, 1, 2, 4, 6):
         length = Fraction(ceil(least / _STEP)) * _STEP + more * _STEP
-        if now < length <= min(6, 2 * now):
+        if now < length <= 2 * now:
             title = f"Longer counts: {decimal_text(length)} s"
             yield from _tried(title, session, index, count_length=length, count_from=None)
 

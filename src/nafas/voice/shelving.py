@@ -16,12 +16,12 @@ import numpy as np
 from nafas.errors import InputError
 from nafas.script.file import write_whole
 from nafas.voice.beat import find_beat
-from nafas.voice.callsheet import file_stem
+from nafas.voice.callsheet import Line, file_stem
 from nafas.voice.clip import Samples
 from nafas.voice.cutting import CutUp
 from nafas.voice.level import speech_gain, tame_peaks
 from nafas.voice.source import Source
-from nafas.voice.takebook import FORMAT, INDEX, Take, TakeBook, TakeIndex
+from nafas.voice.takebook import FORMAT, INDEX, Take, TakeBook, TakeIndex, checked
 
 BEFORE, AFTER = 0.06, 0.14
 """Seconds kept around what was found, as safe tails."""
@@ -73,26 +73,11 @@ def shelve(
             line = found.lines[cut.line]
             begin = max(0.0, cut.start - BEFORE - _MARGIN)
             end = min(source.seconds, cut.end + AFTER + _MARGIN)
-            clip = cleaned(source.read(int(begin * source.rate), int((end - begin) * source.rate)), source.rate)
-            path = _free(folder, file_stem(line.text))
-            data = _flac(clip, source.rate)
-            write_whole(path, data)
+            samples = source.read(int(begin * source.rate), int((end - begin) * source.rate))
+            speech = (cut.start - begin, cut.end - begin)
+            path, take = write_take(folder, samples, source.rate, speech, line, source.place(cut.start))
             written.append(path)
-            low = max(0.0, cut.start - BEFORE - begin)
-            high = min(len(clip) / source.rate, cut.end + AFTER - begin)
-            part = clip[int(low * source.rate) : int(high * source.rate)]
-            gain = speech_gain(part, source.rate)
-            # As it will be heard: peaks eased, at its level.
-            beat = find_beat(tame_peaks(part * np.float32(10 ** (gain / 20)), source.rate), source.rate)
-            takes.append(
-                Take(
-                    file=path.name, text=line.text, language=line.language, trim=(low, high),
-                    gain=gain, beat=min(beat.seconds, high - low),
-                    beat_confidence=round(beat.confidence, 3), confidence=round(cut.confidence, 3),
-                    sha256=hashlib.sha256(data).hexdigest(),
-                    origin=f"{source.path.name} at {cut.start:.2f} s",
-                )
-            )  # fmt: skip
+            takes.append(checked(take, confidence=round(cut.confidence, 3)))
         write_index(folder, index.model_copy(update={"format": FORMAT, "takes": (*index.takes, *takes)}))
     except BaseException:
         for path in written:
@@ -100,6 +85,37 @@ def shelve(
                 path.unlink()
         raise
     return takes
+
+
+def write_take(
+    folder: Path, samples: Samples, rate: int, speech: tuple[float, float], line: Line, origin: str
+) -> tuple[Path, Take]:
+    """Write one clip as a file of a take book, cleaned, and describe it: trims with safe tails, level, felt beat.
+
+    The book's index is not written.
+
+    Args:
+        samples: the clip with the room around it, shape (n,).
+        speech: where the speech begins and ends in it, seconds.
+
+    Raises:
+        InputError: the file cannot be written.
+    """
+    clip = cleaned(samples, rate)
+    data = _flac(clip, rate)
+    path = _free(folder, file_stem(line.text))
+    write_whole(path, data)
+    low, high = max(0.0, speech[0] - BEFORE), min(len(clip) / rate, speech[1] + AFTER)
+    part = clip[int(low * rate) : int(high * rate)]
+    gain = speech_gain(part, rate)
+    # As it will be heard: peaks eased, at its level.
+    beat = find_beat(tame_peaks(part * np.float32(10 ** (gain / 20)), rate), rate)
+    take = Take(
+        file=path.name, text=line.text, language=line.language, trim=(low, high),
+        gain=gain, beat=min(beat.seconds, high - low), beat_confidence=round(beat.confidence, 3),
+        sha256=hashlib.sha256(data).hexdigest(), origin=origin,
+    )  # fmt: skip
+    return path, take
 
 
 def write_index(folder: Path, index: TakeIndex) -> None:

@@ -48,6 +48,10 @@ class Source:
     def seconds(self) -> float:
         return float(self.frames / self.rate)
 
+    def place(self, seconds: float) -> str:
+        """Where a moment of it is to be found, for people."""
+        return f"{self.path.name} at {seconds:.2f} s"
+
     def _choose_channels(self) -> Samples:
         """How much of each channel is taken: sides that carry nothing are left out, the others averaged."""
         if self.channels == 1:

@@ -21,7 +21,7 @@ from nafas.voice.level import tame_peaks
 
 INDEX = "takes.json"
 FORMAT = 2
-"""Format 2 added what a take's line and beat were found by, takes set aside, and the chain; format 1 is read as it is."""
+"""Format 2 added confidences, takes set aside and the chain; format 1 is read as it is."""
 LONGEST_TAKE = 600.0
 SURE = 0.5
 """Confidence from which a take is taken to be the line it was matched to."""
@@ -70,6 +70,11 @@ class Take(Model):
     def after_beat(self) -> float:
         """Seconds from the beat to the end of the sound."""
         return self.seconds - self.beat
+
+
+def checked(take: Take, **fields: object) -> Take:
+    """The take with fields changed. Raises ValueError for a value out of bounds."""
+    return Take.model_validate({**{name: getattr(take, name) for name in Take.model_fields}, **fields})
 
 
 class TakeIndex(Model):

@@ -10,7 +10,7 @@ from nafas.script.history import History
 from nafas.voice.beat import find_beat
 from nafas.voice.level import speech_gain
 from nafas.voice.shelving import open_or_new, write_index
-from nafas.voice.takebook import INDEX, Take, TakeBook, TakeIndex
+from nafas.voice.takebook import INDEX, Take, TakeBook, TakeIndex, checked
 
 _SHORTEST = 0.02
 
@@ -84,11 +84,6 @@ class Tended:
         takes = list(self.index.takes)
         takes[takes.index(old)] = new
         return self.change(self.index.model_copy(update={"takes": tuple(takes)}), label)
-
-
-def checked(take: Take, **fields: object) -> Take:
-    """The take with fields changed. Raises ValueError for a value out of bounds."""
-    return Take.model_validate({**{name: getattr(take, name) for name in Take.model_fields}, **fields})
 
 
 def with_beat(take: Take, seconds: float) -> Take:
