@@ -127,7 +127,7 @@ def _best_path(candidates: Candidates, lengths: NDArray[np.float64], price: floa
             for line in map(int, np.flatnonzero(total < best[at])):
                 best[at, line] = total[line]
                 came[at][line] = (first, int(source[line]) if value[line] <= fresh[line] else -1, i)
-    return _walk_back(candidates, cost, best, came, nothing)
+    return _without_strangers(_walk_back(candidates, cost, best, came, nothing), candidates, cost)
 
 
 def _steps(lines: int) -> NDArray[np.float64]:
@@ -164,6 +164,30 @@ def _walk_back(
             found.append(Match(before, at - 1, line, _confidence(cost[span], line)))
         at, line = before, source
     return found[::-1]
+
+
+def _without_strangers(matches: list[Match], candidates: Candidates, cost: NDArray[np.float64]) -> list[Match]:
+    """The matches, without a click or a breath at the end of one of several parts: there the line sounds righter
+    without it, while the words of a sentence are missed."""
+    places = {span: place for place, span in enumerate(candidates.spans)}
+    found: list[Match] = []
+    for match in matches:
+        before: list[Match] = []
+        after: list[Match] = []
+        while match.line is not None and match.last > match.first:
+            first, last, line = match.first, match.last, match.line
+            now = cost[places[first, last], line]
+            less = {span: cost[places[span], line] for span in ((first + 1, last), (first, last - 1)) if span in places}
+            span = min(less, key=lambda each: less[each], default=None)
+            if span is None or less[span] >= now:
+                break
+            if span[0] > first:
+                before.append(Match(first, first, None, 0.0))
+            else:
+                after.insert(0, Match(last, last, None, 0.0))
+            match = Match(*span, line, _confidence(cost[places[span]], line))
+        found += [*before, match, *after]
+    return found
 
 
 def _confidence(cost: NDArray[np.float64], line: int) -> float:

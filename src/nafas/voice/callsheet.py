@@ -120,6 +120,11 @@ def state_of(line: Line, book: TakeBook | None) -> State:
     return State.RECORDED if len(takes) >= line.wanted else State.FEW
 
 
+def doubtful(line: Line, book: TakeBook | None) -> bool:
+    """Whether a take that may be cast may be another line: it is to be listened to, whatever else there is."""
+    return book is not None and any(not take.sure for take in book.takes(line.text, line.language))
+
+
 def sheet_lines(lines: Iterable[Line], book: TakeBook | None = None) -> list[dict[str, object]]:
     """The call sheet as rows of plain values, for tables."""
     return [

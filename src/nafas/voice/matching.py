@@ -57,6 +57,7 @@ def match_lines(
     if not own:
         return matches
     finer = rough.copy()
+    witnessed = np.zeros(rough.shape, bool)
     for line, places in own.items():
         near = distances(heard, heard[places])
         for column, place in enumerate(places):  # a reading is no witness for itself
@@ -66,6 +67,13 @@ def match_lines(
         if known.sum() > 2:
             theirs = nearest[known] - float(np.median(nearest[known])) + 1.0
             finer[known, line] = (1 - _OWN) * rough[known, line] + _OWN * theirs
+            witnessed[known, line] = True
+    # A line read but once has no witness of the reader's: it must not look worse than those that have.
+    place = {span: n for n, span in enumerate(spans)}
+    sure = [m for m in matches if m.line is not None and m.confidence >= _TRUSTED]
+    gains = [rough[at] - finer[at] for at in ((place[m.first, m.last], m.line) for m in sure) if witnessed[at]]
+    if gains:
+        finer[~witnessed] -= float(np.median(gains))
     return align(Candidates(spans, finer, seconds, pauses), lengths, _NOTHING_KNOWN, ordered)
 
 
