@@ -4,9 +4,12 @@ import argparse
 import json
 import sys
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from nafas.cli_shared import compiled, progress_line
+
+if TYPE_CHECKING:
+    from nafas.voice.takebook import TakeBook
 
 
 def add_commands(commands: Any) -> None:
@@ -27,6 +30,7 @@ def add_commands(commands: Any) -> None:
     imported.set_defaults(run=_takes_import)
     beats = kinds.add_parser("beats", help="the felt beat of every take, as kept and as estimated anew")
     beats.add_argument("takebook", type=Path)
+    beats.add_argument("--set", action="store_true", help="keep what is found, but where a person set the beat")
     beats.add_argument("--json", action="store_true")
     beats.set_defaults(run=_takes_beats)
     check = kinds.add_parser("check", help="which lines of a session a take book has, lacks, or cannot fit")
@@ -104,6 +108,8 @@ def _takes_beats(options: argparse.Namespace) -> int:
             "file": take.file, "line": take.text, "kept": round(take.beat, 4), "found": round(beat.seconds, 4),
             "confidence": round(beat.confidence, 3), "rise": round(beat.rise, 4), "rhyme": round(beat.rhyme, 4),
         })  # fmt: skip
+    if options.set:
+        _set_beats(book)
     if options.json:
         print(json.dumps(rows, ensure_ascii=False, indent=1))
         return 0
@@ -112,6 +118,17 @@ def _takes_beats(options: argparse.Namespace) -> int:
         figures = f"{row['kept']:7.3f} {row['found']:7.3f} {row['confidence']:5.2f}"
         print(f"{row['file']:<28} {figures}  {str(row['line'])[:50]}")
     return 0
+
+
+def _set_beats(book: "TakeBook") -> None:
+    from nafas.voice.shelving import write_index
+    from nafas.voice.tending import estimated
+
+    # In a book of format 1 nothing says who set a beat: all of them were estimated.
+    old = book.index.format == 1
+    by_ear = [take.beat_confidence is None and not old for take in book.index.takes]
+    takes = tuple(take if ear else estimated(book, take) for take, ear in zip(book.index.takes, by_ear))
+    write_index(book.folder, book.index.model_copy(update={"format": 2, "takes": takes}))
 
 
 def _takes_check(options: argparse.Namespace) -> int:

@@ -51,8 +51,11 @@ class QuickEntry(QWidget):
         self.fault.setVisible(bool(message))
 
 
+_VIEWS = (("plan", "Plan", "Ctrl+1"), ("score", "Score", "Ctrl+2"), ("takes", "Takes", "Ctrl+3"))
+
+
 class Masthead(QWidget):
-    """Signals: quick entry, play or pause, render, and the view that is wanted ("plan" or "score")."""
+    """Signals: quick entry, play or pause, render, and the view that is wanted ("plan", "score" or "takes")."""
 
     entered = Signal(object)
     view = Signal(str)
@@ -67,7 +70,7 @@ class Masthead(QWidget):
         views = QHBoxLayout()
         views.setSpacing(0)
         self.views: dict[str, QPushButton] = {}
-        for name, text, keys in (("plan", "Plan", "Ctrl+1"), ("score", "Score", "Ctrl+2")):
+        for name, text, keys in _VIEWS:
             button = QPushButton(text, objectName="view", checkable=True, autoExclusive=True)
             button.setToolTip(f"{text} ({keys})")
             button.clicked.connect(lambda _=False, name=name: self.view.emit(name))

@@ -26,6 +26,12 @@ _MORE_KEYS = (
     ("Retype the title or the cue", "F2, double click"),
     ("Select several blocks", "Shift+Up, Shift+Down"),
     ("Change what is chosen", "Enter"),
+    ("Takes: hear it, against clicks, counted, in its place", "P, C, E, I"),
+    ("Takes: it is this line, set aside, another line", "Y, X, L"),
+    ("Takes: find the beat, next line to judge", "B, N"),
+    ("Takes: move the beat (finer with Shift)", "Left, Right"),
+    ("Takes: move the beginning, the end", "[ ], { }"),
+    ("Takes: the take before or after", ", ."),
 )
 
 
@@ -50,8 +56,8 @@ class Menus:
         self.add(file, "&Quit", "Ctrl+Q", window.close)
 
         edit = self._menu("&Edit")
-        self.undo = self.add(edit, "&Undo", keys.Undo, window.document.undo)
-        self.redo = self.add(edit, "&Redo", "Ctrl+Shift+Z", window.document.redo)
+        self.undo = self.add(edit, "&Undo", keys.Undo, window.undo)
+        self.redo = self.add(edit, "&Redo", "Ctrl+Shift+Z", window.redo)
         edit.addSeparator()
         # Without keys of their own: in a text field Ctrl+C must stay the field's. The score and the list ask for them.
         for text, key, does in (
@@ -83,6 +89,7 @@ class Menus:
         view = self._menu("&View")
         self.add(view, "&Plan", "Ctrl+1", lambda: window.show_view("plan"))
         self.add(view, "&Score", "Ctrl+2", lambda: window.show_view("score"))
+        self.add(view, "&Takes", "Ctrl+3", lambda: window.show_view("takes"))
         view.addSeparator()
         self.add(view, "Zoom &in", keys.ZoomIn, lambda: window.score.step_zoom(1))
         self.add(view, "Zoom &out", keys.ZoomOut, lambda: window.score.step_zoom(-1))
@@ -91,6 +98,15 @@ class Menus:
         self.night = QAction("&Night colours", window, checkable=True, shortcut=QKeySequence("Ctrl+D"))
         self.night.toggled.connect(window.set_night)
         view.addAction(self.night)
+
+        voice = self._menu("&Voice")
+        self.add(voice, "&Record line by line…", "Ctrl+M", lambda: window.takes_room().record())
+        self.add(voice, "&Import a recording or clips…", "Ctrl+Shift+I", lambda: window.takes_room().import_())
+        self.add(voice, "Read the call sheet in &large type…", "Ctrl+Shift+M", lambda: window.takes_room().read())
+        self.add(voice, "&Save the call sheet…", None, window.save_call_sheet)
+        voice.addSeparator()
+        self.add(voice, "&Choose a take book…", None, lambda: window.takes_room().choose_book())
+        self.add(voice, "&Begin a take book…", None, lambda: window.takes_room().begin_book())
 
         guide = self._menu("&Help")
         self.add(guide, "&Keys", "F1", self._show_keys)

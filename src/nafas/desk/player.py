@@ -36,6 +36,7 @@ class Player(QObject):
         self._from = 0  # frame where this run of the card began
         self._sent = 0  # frames given to it
         self._place = 0
+        self._until: int | None = None  # where a stretch ends
         self._timer = QTimer(self, interval=_TICK_MS)
         self._timer.timeout.connect(self._tick)
 
@@ -76,6 +77,13 @@ class Player(QObject):
         self._begin()
         self.playing_changed.emit(True)
 
+    def play_between(self, begin: float, end: float) -> None:
+        """Play a stretch of the session, in seconds, and stop."""
+        if self._master is not None:
+            self.seek(begin)
+            self.play()
+            self._until = int(end * self._master.rate)
+
     def pause(self) -> None:
         if self._card is not None:
             self._place = min(self._from + self._card.sounded(), self._master.length if self._master else 0)
@@ -95,7 +103,7 @@ class Player(QObject):
 
     def _begin(self) -> None:
         assert self._master is not None
-        self._from, self._sent = self._place, 0
+        self._from, self._sent, self._until = self._place, 0, None
         self._card = open_output(self._master.rate)
         self._tick()
         self._timer.start()
@@ -127,7 +135,9 @@ class Player(QObject):
             card.write(np.ascontiguousarray(block.T).tobytes())
             self._sent += frames
         self._place = self._from + card.sounded()
-        if self._place >= master.length:
+        if self._until is not None and self._place >= self._until:
+            self.pause()
+        elif self._place >= master.length:
             self._place = master.length
             self._end()
             self.playing_changed.emit(False)

@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, Signal
 from nafas.errors import InputError
 from nafas.script import Session
 from nafas.script.edit import change
+from nafas.script.session import Voice
 from nafas.timing import Fit, SpokenLength, Timeline, compile_session, fit, paced
 from nafas.timing.clock import clock
 from nafas.voice import Cast, Narrator, cast_timeline
@@ -44,7 +45,7 @@ class Preparation(QObject):
         self.cast: Cast | None = None
         self.mix: Mix | None = None
         self.narrator: Narrator | None = None
-        self._voice_key: object = None
+        self._voice_key: tuple[Voice, str, Path] | None = None
         self._wanted: tuple[Session, Narrator] | None = None
         self._wake = threading.Condition()
         self._closing = False
@@ -72,6 +73,13 @@ class Preparation(QObject):
         with self._wake:
             self._wanted = (session, narrator)
             self._wake.notify()
+
+    def reread_voice(self, session: Session) -> None:
+        """The take book has changed: cast the session anew. What of it is unchanged is not read again."""
+        if self.narrator is not None:
+            self.narrator = self.narrator.reopened()
+        if self.timeline is not None and self._voice_key is not None:
+            self.prepare(session, self._voice_key[2])
 
     @property
     def fresh(self) -> bool:

@@ -3,28 +3,12 @@
 from html import escape
 from pathlib import Path
 
-from PySide6.QtCore import QMarginsF, QSizeF
-from PySide6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
-
-from nafas.desk.theme import FAMILY, font
-from nafas.errors import InputError
+from nafas.desk.paper import STYLE, print_page
 from nafas.script.cautions import CAUTIONS, caution_words, cautions_for
-from nafas.script.file import write_whole
 from nafas.timing import Timeline
 from nafas.timing.clock import clock
 from nafas.timing.sheet import sheet
 
-_STYLE = f"""
-body {{ font-family: {FAMILY}; color: black; }}
-h1 {{ font-size: 20pt; font-weight: 600; margin-bottom: 0; }}
-p.about {{ color: #444; font-size: 10pt; }}
-td {{ padding: 2px 0 2px 0; vertical-align: top; }}
-td.time {{ color: #444; font-size: 9.5pt; padding-right: 14px; }}
-.block {{ font-size: 13pt; font-weight: 600; }}
-.talk {{ font-size: 13pt; }}
-.fact, .rounds {{ font-size: 10pt; color: #333; }}
-.words {{ font-size: 11.5pt; }}
-"""
 _CLASS = {"block": "block", "talk": "talk", "about": "fact", "rounds": "rounds", "words": "words"}
 
 
@@ -41,7 +25,7 @@ def sheet_html(timeline: Timeline) -> str:
     keys = tuple(key for key in CAUTIONS if key == "every" or key in asked)
     cautions = " ".join(map(escape, caution_words(keys)))
     return (
-        f"<html><head><style>{_STYLE}</style></head><body><h1>{escape(session.title or 'Untitled session')}</h1>"
+        f"<html><head><style>{STYLE}</style></head><body><h1>{escape(session.title or 'Untitled session')}</h1>"
         f'<p class="about">{clock(timeline.length)} long. Cautions to keep in mind: {cautions}</p>'
         f'<table width="100%">{"".join(rows)}</table></body></html>'
     )
@@ -49,23 +33,4 @@ def sheet_html(timeline: Timeline) -> str:
 
 def print_sheet(timeline: Timeline, path: Path) -> None:
     """Write the sheet as an A4 PDF, whole or not at all. Raises InputError."""
-    import tempfile
-
-    with tempfile.TemporaryDirectory() as folder:
-        made = Path(folder) / "sheet.pdf"
-        writer = QPdfWriter(str(made))
-        writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
-        writer.setPageMargins(QMarginsF(20, 18, 20, 18), QPageLayout.Unit.Millimeter)
-        writer.setTitle(timeline.session.title)
-        document = QTextDocument()
-        document.setDefaultFont(font(11))
-        document.documentLayout().setPaintDevice(writer)
-        document.setPageSize(QSizeF(writer.width(), writer.height()))
-        document.setHtml(sheet_html(timeline))
-        document.print_(writer)
-        del writer
-        try:
-            data = made.read_bytes()
-        except OSError as error:
-            raise InputError(str(path), f"cannot be printed ({error.strerror})", "free some space") from None
-    write_whole(path, data)
+    print_page(sheet_html(timeline), timeline.session.title, path)

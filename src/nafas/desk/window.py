@@ -40,6 +40,7 @@ from nafas.script.edit import block_name
 if TYPE_CHECKING:
     from nafas.desk.plan import FitPanel, PlanView
     from nafas.desk.render_dialog import RenderDialog
+    from nafas.desk.takes.room import TakesRoom
     from nafas.script.repertoire import LibraryEntry
 
 
@@ -59,6 +60,7 @@ class MainWindow(QMainWindow):
         self.details, self.ribbon, self.find_bar = Details(self.document), Ribbon(), FindBar()
         self.plan: PlanView | None = None
         self.fit_panel: FitPanel | None = None
+        self.takes: TakesRoom | None = None
         self.render_dialog: RenderDialog | None = None
         self._build()
         self.menus = Menus(self)
@@ -94,22 +96,23 @@ class MainWindow(QMainWindow):
         return False
 
     def _build(self) -> None:
-        page = QFrame()
+        self.page = page = QFrame()
         inner = QVBoxLayout(page)
         inner.setContentsMargins(0, 8, 0, 0)
         inner.setSpacing(0)
         inner.addWidget(self.find_bar)
         inner.addWidget(self.score)
-        self.centre, self.side = QStackedWidget(), QStackedWidget()
+        self.left, self.centre, self.side = QStackedWidget(), QStackedWidget(), QStackedWidget()
+        self.left.addWidget(self.order)
         self.centre.addWidget(page)
         self.side.addWidget(self.details)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
-        for widget in (self.order, self.centre, self.side):
+        for widget in (self.left, self.centre, self.side):
             self.splitter.addWidget(widget)
         self.splitter.setStretchFactor(1, 1)
         self.splitter.setSizes([236, 744, 300])
         self.splitter.setChildrenCollapsible(False)
-        self.order.setMinimumWidth(222)
+        self.left.setMinimumWidth(222)
         self.side.setMinimumWidth(258)
         middle = QWidget()
         box = QVBoxLayout(middle)
@@ -174,9 +177,10 @@ class MainWindow(QMainWindow):
 
     def _state_changed(self) -> None:
         document = self.document
+        tended = self.takes.shelf.tended if self.takes is not None and self._tends_takes() else None
         for action, word, label in (
-            (self.menus.undo, "&Undo", document.undo_label),
-            (self.menus.redo, "&Redo", document.redo_label),
+            (self.menus.undo, "&Undo", (tended and tended.undo_label) or document.undo_label),
+            (self.menus.redo, "&Redo", (tended and tended.redo_label) or document.redo_label),
         ):
             action.setEnabled(label is not None)
             action.setText(f"{word} {label}" if label else word)
@@ -194,6 +198,7 @@ class MainWindow(QMainWindow):
             self.ribbon.show_session(timeline, None, None)
             self.masthead.show_length(timeline.length, self.document.session.target_length, exact=False)
             self._show_plan()
+            self._show_takes()
 
     def _show_sound(self) -> None:
         timeline, cast, mix = self.preparation.timeline, self.preparation.cast, self.preparation.mix
@@ -204,6 +209,7 @@ class MainWindow(QMainWindow):
         self.ribbon.show_session(timeline, cast, mix)
         self.masthead.show_length(timeline.length, self.document.session.target_length, exact=True)
         self._show_plan()
+        self._show_takes()
         self.player.set_mix(mix)
         notes = []
         if self.preparation.problems:
@@ -211,6 +217,8 @@ class MainWindow(QMainWindow):
         if cast.misfits:
             many = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
             notes.append(f"{many} {cast.misfits[0]}")
+        if cast.shortened:
+            notes.append(f"{len(cast.shortened)} words are shortened to fit")
         if cast.stand_ins and not notes:
             notes.append(f"{cast.stand_ins} line(s) are read by the stand-in voice")
         if cast.placements and not notes:
@@ -254,20 +262,67 @@ class MainWindow(QMainWindow):
     # -- views
 
     def show_view(self, name: str) -> None:
-        """Show "plan" or "score"."""
+        """Show "plan", "score" or "takes"."""
         if name == "plan" and self.plan is None:
             self._make_plan()
-        place = 1 if name == "plan" else 0
-        if self.centre.currentIndex() != place:
+        if name == "takes":
+            self.takes_room()
+        parts: tuple[QWidget, QWidget, QWidget] = (self.order, self.page, self.details)
+        if name == "plan" and self.plan is not None and self.fit_panel is not None:
+            parts = (self.order, self.plan, self.fit_panel)
+        elif name == "takes" and self.takes is not None:
+            parts = (self.takes.list, self.takes.view, self.takes.side)
+        if self.centre.currentWidget() is not parts[1]:
             self.details.flush()
-            self.centre.setCurrentIndex(place)
-            self.side.setCurrentIndex(place)
+            for stack, part in zip((self.left, self.centre, self.side), parts):
+                stack.setCurrentWidget(part)
         self.masthead.show_view(name)
         self.ribbon.setVisible(name != "plan")  # the arc tells the same, larger
         if name == "plan":
             self._show_plan()
+        elif self.takes is not None and name == "takes":
+            self._show_takes()
+            self.takes.focus()
         else:
             self.score.setFocus()
+        self._state_changed()
+
+    def takes_room(self) -> "TakesRoom":
+        """The Takes view, made when it is first asked for, and knowing the session as it stands."""
+        if self.takes is None:
+            from nafas.desk.takes.room import TakesRoom
+
+            self.takes = room = TakesRoom(self.document, self.preparation, self)
+            for stack, part in zip((self.left, self.centre, self.side), (room.list, room.view, room.side)):
+                stack.addWidget(part)
+                self._watch(part)
+            room.said.connect(self.say)
+            room.play.connect(self.player.play_between)
+            room.view.audition.playing_changed.connect(lambda on: self.player.pause() if on else None)
+            room.shelf.changed.connect(self._state_changed)
+        if not self.takes.shelf.standings:
+            self.takes.refresh()
+        return self.takes
+
+    def _show_takes(self) -> None:
+        if self.takes is not None and self.centre.currentWidget() is self.takes.view:
+            self.takes.refresh()
+
+    def save_call_sheet(self) -> None:
+        """Ask where, and save the call sheet."""
+        self.takes_room().save_sheet(self._beside(" call sheet.pdf"))
+
+    def _tends_takes(self) -> bool:
+        return self.takes is not None and self.centre.currentWidget() is self.takes.view
+
+    def undo(self) -> None:
+        """Take back the last step: of the take book, where that is shown and has one, else of the session."""
+        if not (self._tends_takes() and self.takes is not None and self.takes.shelf.undo()):
+            self.document.undo()
+
+    def redo(self) -> None:
+        if not (self._tends_takes() and self.takes is not None and self.takes.shelf.redo()):
+            self.document.redo()
 
     def _make_plan(self) -> None:
         from nafas.desk.plan import FitPanel, PlanView  # late: the first paint need not wait for it
@@ -288,7 +343,12 @@ class MainWindow(QMainWindow):
 
     def _show_plan(self) -> None:
         timeline = self.preparation.timeline
-        if self.plan is None or self.fit_panel is None or timeline is None or self.centre.currentIndex() != 1:
+        if (
+            self.plan is None
+            or self.fit_panel is None
+            or timeline is None
+            or self.centre.currentWidget() is not self.plan
+        ):
             return
         session = self.document.session
         self.plan.show_timeline(timeline, self.preparation.cast if self.preparation.fresh else None)
@@ -394,6 +454,8 @@ class MainWindow(QMainWindow):
         self.ribbon.repaint_theme()
         self.score.viewport().update()
         self.order.list.viewport().update()
+        if self.takes is not None:
+            self.takes.list.list.viewport().update()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -404,6 +466,9 @@ class MainWindow(QMainWindow):
         if self.render_dialog is not None and self.render_dialog.running:
             self.say("A render is running: cancel it or wait for it before closing")
             self.render_dialog.raise_()
+            event.ignore()
+        elif self.takes is not None and self.takes.busy:
+            self.say("A recording is being cut up: cancel it or wait for it before closing")
             event.ignore()
         elif self.files.may_leave():
             self.player.pause()

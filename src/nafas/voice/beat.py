@@ -18,6 +18,7 @@ _BAND = (700.0, 1300.0)
 _PAD = 0.2
 _SMOOTH = 10.0
 _STRONG = 0.6  # a peak this part of the highest one carries the beat; a weaker one is a burst, hiss or light syllable
+_QUIET, _OVER_NOISE = 0.05, 1.6  # share of a clip that is its quietest, and how far noise rises above that
 _BUMP = 0.1  # prominence, part of the highest peak, at which a rise and fall is a sound of its own
 _ONSET_PART, _RHYME_PART, _USUAL_RHYME = 0.65, 0.25, 0.3
 _RHYME_WEIGHT, _MOST_APART = 0.3, 0.09
@@ -29,7 +30,8 @@ _ENVELOPE_RATE = 1000  # enough for a 10 Hz envelope, and makes the estimate the
 def envelope(samples: Samples, rate: int) -> np.ndarray:
     """Mid-band amplitude envelope at 1000 samples a second, from `_PAD` seconds before the clip to `_PAD` after it.
 
-    The silence around it is part of the rise: a clip cut right at its onset must give the same beat.
+    The silence around it is part of the rise: a clip cut right at its onset must give the same beat. What the quiet part
+    of the clip holds is taken for noise, and taken away.
     """
     from scipy import signal
 
@@ -40,7 +42,17 @@ def envelope(samples: Samples, rate: int) -> np.ndarray:
     smooth = signal.butter(1, _SMOOTH, "lowpass", fs=rate, output="sos")
     found = signal.sosfiltfilt(smooth, np.abs(signal.sosfilt(band, padded)))
     times = np.arange(int(len(padded) * _ENVELOPE_RATE / rate)) / _ENVELOPE_RATE
-    return np.interp(times, np.arange(len(found)) / rate, found)
+    even = np.interp(times, np.arange(len(found)) / rate, found)
+    noise = _OVER_NOISE * _noise(np.interp(times, np.arange(len(padded)) / rate, np.abs(padded)), even)
+    return np.sqrt(np.maximum(even**2 - noise**2, 0.0))
+
+
+def _noise(sound: np.ndarray, level: np.ndarray) -> float:
+    """The level of the quiet part of a clip. Digital silence, before it or after, is no part of it."""
+    from scipy import ndimage
+
+    heard = ndimage.maximum_filter1d(sound, 21) > 1e-5 * max(float(sound.max()), 1e-12)
+    return float(np.quantile(level[heard], _QUIET)) if heard.any() else 0.0
 
 
 def felt_beat(samples: Samples, rate: int) -> float:
@@ -74,7 +86,10 @@ def felt_beat(samples: Samples, rate: int) -> float:
     valley = begin + int(np.flatnonzero(rise <= rise.min() + 0.02 * top)[-1])
     low, high = found[valley], found[peak]
     climb = (found[valley : peak + 1] - low) / max(high - low, 1e-12)
-    ends = [_crossing(climb, level) for level in (0.1, 0.9)]
+    high_at = _crossing(climb, 0.9)
+    # The last time it was that low: a hiss before the vowel may have been louder.
+    low_at = int(high_at) - _crossing(climb[int(high_at) :: -1] * -1 + 1, 0.9) if high_at else 0.0
+    ends = (low_at, high_at)
     beat = (valley + sum(ends) / 2) / _ENVELOPE_RATE - _PAD
     return float(min(max(0.0, beat), len(samples) / rate))
 
@@ -137,7 +152,8 @@ def find_beat(samples: Samples, rate: int) -> Beat:
 
 
 def _extent(samples: Samples, rate: int) -> tuple[float, float]:
-    """Seconds at which the sound begins and ends: within 25 dB of its loudest part."""
+    """Seconds at which the sound begins and ends: within 25 dB of its loudest part, and over
+    its noise."""
     from scipy import signal
 
     size = 0.016
@@ -146,5 +162,6 @@ def _extent(samples: Samples, rate: int) -> tuple[float, float]:
     power = np.maximum(signal.sosfiltfilt(smooth, samples.astype(float) ** 2), 0)
     times = np.arange(0, len(samples) / rate, step)
     level = np.interp(times, np.arange(len(samples)) / rate, power)
-    loud = np.flatnonzero(level > level.max() * 10**-2.5)
+    noise = _noise(np.interp(times, np.arange(len(samples)) / rate, np.abs(samples)), level)
+    loud = np.flatnonzero(level > max(level.max() * 10**-2.5, 4 * noise if 16 * noise < level.max() else 0.0))
     return float(times[loud[0]]), float(times[loud[-1]])

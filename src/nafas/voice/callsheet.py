@@ -156,13 +156,13 @@ def as_text(lines: Iterable[Line]) -> str:
         if line.kind is not kind:
             kind = line.kind
             times = f"{line.wanted} times each" if line.wanted > 1 else "once each"
-            out += ["", f"{_HEADS[kind]} ({times})"]
+            out += ["", f"{HEADS[kind]} ({times})"]
         longest = "" if line.room is None else f"   within {line.room:.2f} s"
         out.append(f"  {line.text}{longest}")
     return "\n".join(out).lstrip("\n") + "\n"
 
 
-_HEADS = {LineKind.COUNT: "Numbers", LineKind.CUE: "Cues", LineKind.CALL: "Calls", LineKind.TALK: "Talk"}
+HEADS = {LineKind.COUNT: "Numbers", LineKind.CUE: "Cues", LineKind.CALL: "Calls", LineKind.TALK: "Talk"}
 
 
 def file_stem(text: str) -> str:

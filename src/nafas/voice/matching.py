@@ -69,9 +69,9 @@ def match_lines(
             finer[known, line] = (1 - _OWN) * rough[known, line] + _OWN * theirs
             witnessed[known, line] = True
     # A line read but once has no witness of the reader's: it must not look worse than those that have.
-    place = {span: n for n, span in enumerate(spans)}
+    where = {span: n for n, span in enumerate(spans)}
     sure = [m for m in matches if m.line is not None and m.confidence >= _TRUSTED]
-    gains = [rough[at] - finer[at] for at in ((place[m.first, m.last], m.line) for m in sure) if witnessed[at]]
+    gains = [rough[at] - finer[at] for at in ((where[m.first, m.last], m.line) for m in sure) if witnessed[at]]
     if gains:
         finer[~witnessed] -= float(np.median(gains))
     return align(Candidates(spans, finer, seconds, pauses), lengths, _NOTHING_KNOWN, ordered)

@@ -8,6 +8,7 @@ import contextlib
 import hashlib
 import io
 import json
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 
@@ -87,6 +88,32 @@ def shelve(
     return takes
 
 
+def copy_book(book: TakeBook, folder: Path) -> None:
+    """Copy a take book's index and the files it names into an empty or a new folder; the index last.
+
+    Raises:
+        InputError: the folder holds something, or there is no room; what was copied is taken away again.
+    """
+    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+        raise InputError(str(folder), "is not empty", "choose an empty or a new folder for the copy")
+    written: list[Path] = []
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        for name in dict.fromkeys(take.file for take in book.index.takes):
+            if name not in book.absent:
+                written.append(folder / name)
+                shutil.copyfile(book.folder / name, folder / name)
+        write_index(folder, book.index)
+    except BaseException as error:
+        for path in written:
+            with contextlib.suppress(OSError):
+                path.unlink()
+        if isinstance(error, OSError):
+            reason = f"cannot be written ({error.strerror})"
+            raise InputError(str(folder), reason, "free some space or choose another folder") from None
+        raise
+
+
 def write_take(
     folder: Path, samples: Samples, rate: int, speech: tuple[float, float], line: Line, origin: str
 ) -> tuple[Path, Take]:
@@ -120,7 +147,9 @@ def write_take(
 
 def write_index(folder: Path, index: TakeIndex) -> None:
     """Write a take book's index whole. Raises InputError; the old one is then intact."""
-    text = json.dumps(index.model_dump(mode="json", exclude_none=True), ensure_ascii=False, indent=1)
+    text = json.dumps(
+        {"format": index.format, **index.model_dump(mode="json", exclude_defaults=True)}, ensure_ascii=False, indent=1
+    )
     write_whole(folder / INDEX, (text + "\n").encode())
 
 

@@ -1,0 +1,185 @@
+"""The right of the Takes view: whether the line fits, what can be done about it at what cost, and the take book."""
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nafas.desk.takes.shelf import Shelf
+from nafas.timing.clock import clock
+from nafas.voice.casting import Room
+from nafas.voice.remedies import Remedy
+from nafas.voice.standing import Standing
+
+
+class FitSide(QWidget):
+    """Signals: apply: a remedy; record: the line is to be recorded; begin, choose, copy: a new take book, one that is
+    there, or a copy of this one."""
+
+    apply = Signal(object)
+    record = Signal()
+    begin = Signal()
+    choose = Signal()
+    copy = Signal()
+
+    def __init__(self, shelf: Shelf) -> None:
+        super().__init__()
+        self.shelf = shelf
+        self._standing: Standing | None = None
+        inner = QWidget()
+        self.box = QVBoxLayout(inner)
+        self.box.setContentsMargins(4, 6, 12, 8)
+        self.box.setSpacing(6)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        self.box.addWidget(QLabel("Fit", objectName="section"))
+        self.room = self._words()
+        self.answers = QVBoxLayout()
+        self.answers.setSpacing(6)
+        self.box.addLayout(self.answers)
+        self.remedies: list[tuple[Remedy, QPushButton]] = []
+        self.box.addWidget(QLabel("Take book", objectName="section"))
+        self.book = self._words()
+        self.book.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.choose_button, self.copy_button = QPushButton("Choose…"), QPushButton("Copy to…")
+        self.begin_button = QPushButton("Begin a new one…")
+        self.choose_button.clicked.connect(self.choose)
+        self.copy_button.clicked.connect(self.copy)
+        self.begin_button.clicked.connect(self.begin)
+        self.quiet_gaps = QCheckBox("Quieter gaps")
+        self.quiet_gaps.setToolTip("Turns the room's noise down between and around words, gently")
+        self.even = QCheckBox("Evener speech")
+        self.even.setToolTip("Brings loud and soft words nearer to each other, gently")
+        for box, name in ((self.quiet_gaps, "quiet_gaps"), (self.even, "even")):
+            box.clicked.connect(lambda on, name=name: self._set_chain(name, on))
+        for widget in (self.quiet_gaps, self.even):
+            self.box.addWidget(widget)
+        row = QHBoxLayout()
+        row.addWidget(self.choose_button)
+        row.addWidget(self.copy_button)
+        self.box.addLayout(row)
+        self.box.addWidget(self.begin_button)
+        self.box.addStretch(1)
+        self._later = QTimer(self, singleShot=True, interval=60)
+        self._later.timeout.connect(self._offer)
+
+    def _words(self) -> QLabel:
+        label = QLabel()
+        label.setWordWrap(True)
+        label.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.box.addWidget(label)
+        return label
+
+    def show_line(self, standing: Standing | None) -> None:
+        """Show how a line fits, and the book."""
+        self._standing = standing
+        self._clear()
+        self._show_book()
+        if standing is None:
+            self.room.setText("")
+            return
+        cast = self.shelf.preparation.cast if self.shelf.preparation.fresh else None
+        if cast is None:
+            self.room.setText("Being cast…")
+            return
+        rooms = [room for room in cast.rooms if room.placement.moment.text == standing.line.text]
+        self.room.setText(_fit_words(standing, rooms))
+        if standing.misfit is not None:
+            self._later.start()
+
+    def _clear(self) -> None:
+        self._later.stop()
+        for _, button in self.remedies:
+            button.setParent(None)
+        while self.answers.count():
+            widget = self.answers.takeAt(0).widget()
+            if widget is not None:
+                widget.setParent(None)
+        self.remedies = []
+
+    def _offer(self) -> None:
+        """The remedies, tried on the whole session: after the line is drawn, since that takes a moment."""
+        standing = self._standing
+        if standing is None:
+            return
+        found = self.shelf.remedies(standing)
+        if found:
+            self.answers.addWidget(QLabel("What would make it fit", objectName="muted"))
+        for remedy in found:
+            name, _, size = remedy.title.partition(": ")
+            cost = (
+                "no time" if not remedy.cost else f"{clock(abs(remedy.cost))} {'more' if remedy.cost > 0 else 'less'}"
+            )
+            left = "" if not remedy.left or remedy.session is None else f"; {remedy.left} other misfits stay"
+            button = QPushButton(f"{name}\n{size + ', ' if size else ''}costs {cost}{left}")
+            button.setStyleSheet("text-align: left")
+            button.clicked.connect(
+                lambda _=False, remedy=remedy: self.record.emit() if remedy.session is None else self.apply.emit(remedy)
+            )
+            self.answers.addWidget(button)
+            self.remedies.append((remedy, button))
+
+    def _show_book(self) -> None:
+        book, folder, trouble = self.shelf.book, self.shelf.folder, self.shelf.trouble
+        for box in (self.quiet_gaps, self.even, self.copy_button):
+            box.setVisible(book is not None)
+            box.setEnabled(box is self.copy_button or not self.shelf.kept_as_it_is)
+        if book is not None:
+            takes = len(book.index.takes)
+            aside = sum(take.aside for take in book.index.takes)
+            words = f"<b>{book.index.title or book.folder.name}</b><br>{takes} takes"
+            words += f", {aside} set aside" if aside else ""
+            if book.absent:
+                words += f"<br>{len(book.absent)} of its files are not in the folder"
+            self.book.setText(words)
+            self.book.setToolTip(str(book.folder))
+            self.quiet_gaps.setChecked(book.index.chain.quiet_gaps)
+            self.even.setChecked(book.index.chain.even)
+        elif trouble is not None:
+            self.book.setText(f"Not found at {folder}. Was it moved? {trouble.remedy.capitalize()}.")
+        else:
+            self.book.setText("None yet: every line is read by the stand-in voice. Recording or importing begins one.")
+
+    def _set_chain(self, name: str, on: bool) -> None:
+        book = self.shelf.book
+        if book is not None:
+            chain = book.index.chain.model_copy(update={name: on})
+            self.shelf.change_index(book.index.model_copy(update={"format": 2, "chain": chain}), "change the chain")
+
+
+def _fit_words(standing: Standing, rooms: list[Room]) -> str:
+    if not rooms:
+        return "It is not said in this session."
+    tight = min(rooms, key=lambda room: room.after)
+    moment = tight.placement.moment
+    part = tight.placement.clip.part
+    words = [
+        f"Tightest at {clock(moment.at)}, {moment.address}:",
+        f"it lasts <b>{tight.need:.2f} s</b> and has <b>{tight.room:.2f} s</b> from the end of the word before to the "
+        "next word.",
+    ]
+    if part < 1:
+        words.append(f"There it is shortened by {1 - part:.0%}, at its pitch.")
+    if standing.misfit is None:
+        words.append(f"It fits everywhere, with {max(0.0, tight.after):.2f} s to spare.")
+    else:
+        many = sum(room.after < -1e-6 for room in rooms)
+        words.append(f"It does not fit in {many} of {len(rooms)} places.")
+    return " ".join(words)
+
+
+def ask_folder(parent: QWidget, title: str, start: str) -> str:
+    """A folder the person chooses; "" for none."""
+    return QFileDialog.getExistingDirectory(parent, title, start)

@@ -1,0 +1,89 @@
+"""The call sheet in large type: to read aloud from, a line at a time, going on by a key or by itself."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QCheckBox, QDialog, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from nafas.desk.takes.prompt import Prompt
+from nafas.voice.callsheet import Line
+
+
+class ReadingDialog(QDialog):
+    """Advances through the lines, each as often as takes are wanted."""
+
+    def __init__(self, lines: Sequence[Line], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Read the call sheet")
+        self.resize(980, 620)
+        self.lines = list(lines)
+        self.place, self.time = 0, 1
+        box = QVBoxLayout(self)
+        box.setContentsMargins(22, 16, 22, 16)
+        box.setSpacing(12)
+        self.count = QLabel(objectName="muted")
+        box.addWidget(self.count)
+        self.prompt = Prompt()
+        box.addWidget(self.prompt, 1)
+        foot = QHBoxLayout()
+        self.by_itself = QCheckBox("Go on by itself, every")
+        self.by_itself.toggled.connect(self._wind)
+        self.seconds = QDoubleSpinBox()
+        self.seconds.setAccessibleName("Seconds from line to line")
+        self.seconds.setRange(1.0, 30.0)
+        self.seconds.setValue(3.0)
+        self.seconds.setSuffix(" s")
+        self.seconds.valueChanged.connect(self._wind)
+        foot.addWidget(self.by_itself)
+        foot.addWidget(self.seconds)
+        foot.addStretch(1)
+        self.back_button, self.next_button = QPushButton("Back  ←"), QPushButton("Next  Space", objectName="primary")
+        for button, by in ((self.back_button, -1), (self.next_button, 1)):
+            button.setAutoDefault(False)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _=False, by=by: self.go(by))
+            foot.addWidget(button)
+        box.addLayout(foot)
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(lambda: self.go(1))
+        self._show()
+
+    def go(self, by: int) -> None:
+        """The next reading, or the one before; stays at either end."""
+        steps = [(place, time) for place, line in enumerate(self.lines) for time in range(1, line.wanted + 1)]
+        if not steps:
+            return
+        now = steps.index((self.place, self.time))
+        self.place, self.time = steps[min(max(0, now + by), len(steps) - 1)]
+        if now == len(steps) - 1 and by > 0:
+            self.by_itself.setChecked(False)
+            self.prompt.show_cue("That was the last line", False)
+            return
+        self._show()
+
+    def _wind(self) -> None:
+        self._timer.stop()
+        if self.by_itself.isChecked():
+            self._timer.start(round(1000 * self.seconds.value()))
+
+    def _show(self) -> None:
+        if not self.lines:
+            self.count.setText("The call sheet is empty: write talk or a breath set first.")
+            return
+        line = self.lines[self.place]
+        around = [self.lines[n].text if 0 <= n < len(self.lines) else "" for n in (self.place - 1, self.place + 1)]
+        facts = f"within {line.room:.2f} s from its beat" if line.room is not None else "in your own time"
+        again = f"take {self.time} of {line.wanted}" if line.wanted > 1 else ""
+        self.prompt.show_line(line.text, *around, facts)
+        self.prompt.show_cue(again, False)
+        self.count.setText(f"Line {self.place + 1} of {len(self.lines)}")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ahead = (Qt.Key.Key_Space, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_PageDown)
+        if event.key() in ahead:
+            self.go(1)
+        elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Backspace, Qt.Key.Key_PageUp):
+            self.go(-1)
+        else:
+            super().keyPressEvent(event)

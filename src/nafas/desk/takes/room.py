@@ -1,0 +1,187 @@
+"""The Takes view put together: its three parts, the dialogs that fill the take book, and what one tells the others."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from nafas.desk.document import Document
+from nafas.desk.preparation import Preparation
+from nafas.desk.takes.fit_side import FitSide, ask_folder
+from nafas.desk.takes.import_dialog import ImportDialog, Imported
+from nafas.desk.takes.reading_dialog import ReadingDialog
+from nafas.desk.takes.record_dialog import RecordDialog
+from nafas.desk.takes.sheet_list import SheetList
+from nafas.desk.takes.shelf import Shelf
+from nafas.desk.takes.view import TakesView
+from nafas.voice.booth import Booth
+from nafas.voice.cache import CachedEngine
+from nafas.voice.espeak import Espeak
+from nafas.voice.remedies import Remedy
+from nafas.voice.takebook import Take
+
+_BEFORE, _AFTER = 3.0, 1.5
+
+
+class TakesRoom(QObject):
+    """Signals: said: words for the status line; play: a stretch of the session, from and to in seconds."""
+
+    said = Signal(str)
+    play = Signal(float, float)
+
+    def __init__(self, document: Document, preparation: Preparation, window: QWidget) -> None:
+        super().__init__(window)
+        self.window, self.document, self.preparation = window, document, preparation
+        self.shelf = Shelf(document, preparation, self)
+        self.list, self.view, self.side = SheetList(), TakesView(self.shelf), FitSide(self.shelf)
+        self.dialog: ImportDialog | None = None
+        self.recording: RecordDialog | None = None
+        self.shelf.changed.connect(self._show)
+        self.shelf.said.connect(self.said)
+        self.view.said.connect(self.said)
+        self.view.next_line.connect(self._next)
+        self.view.in_place.connect(self._in_place)
+        self.list.chose.connect(self._chose)
+        self.list.record.connect(self.record)
+        self.list.import_.connect(self.import_)
+        self.side.apply.connect(self._apply)
+        self.side.record.connect(self.record)
+        self.side.begin.connect(self.begin_book)
+        self.side.choose.connect(self.choose_book)
+        self.side.copy.connect(self.copy_book)
+        self.list.list.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The bench's keys work from the call sheet too: a hand need not leave the keyboard."""
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            return self.view.key(event)
+        return super().eventFilter(watched, event)
+
+    def refresh(self) -> None:
+        """Show the session as it stands now."""
+        self.shelf.refresh()
+
+    def _show(self) -> None:
+        self.list.show_standings(self.shelf.standings)
+
+    def _chose(self, place: int) -> None:
+        standing = self.shelf.standings[place] if 0 <= place < len(self.shelf.standings) else None
+        self.view.show_line(standing)
+        self.side.show_line(standing)
+
+    def _next(self) -> None:
+        if not self.list.next_urgent():
+            self.said.emit("Every line is recorded, fits, and is sure")
+
+    def _in_place(self, take: Take | None) -> None:
+        """Play where a take is used; where it is not, where its line first is."""
+        cast, standing = self.preparation.cast, self.view.standing
+        if cast is None or standing is None:
+            return
+        places = [p for p in cast.placements if p.moment.text == standing.line.text]
+        own = [p for p in places if take is not None and p.clip.name == take.file]
+        if take is not None and not own and places:
+            self.said.emit(f"{take.file} is not cast: {places[0].clip.name} is heard")
+        worst = standing.misfit.placement if standing.misfit is not None and not own else None
+        chosen = worst or next(iter(own or places), None)
+        if chosen is not None:
+            self.play.emit(max(0.0, chosen.start / cast.rate - _BEFORE), chosen.end / cast.rate + _AFTER)
+
+    def _apply(self, remedy: Remedy) -> None:
+        if remedy.session is not None:
+            self.document.edit(remedy.session, remedy.title.split(":")[0].lower())
+            self.said.emit(f"{remedy.title}. Ctrl+Z takes it back")
+
+    # -- the take book
+
+    def choose_book(self) -> None:
+        """Ask for a take book that is there."""
+        start = self.shelf.folder or self.document.folder
+        name = ask_folder(self.window, "Choose a take book: the folder that holds takes.json", str(start))
+        if name and self.shelf.use_book(Path(name)):
+            self.said.emit(f"The session speaks with {name}")
+
+    def begin_book(self) -> bool:
+        """Begin a new take book: beside the session's file, or where the person says."""
+        folder = self._usual_folder()
+        if folder is None or folder.exists():
+            start = str(self.document.folder)
+            name = ask_folder(self.window, "An empty folder for the new take book", start)
+            if not name:
+                return False
+            folder = Path(name)
+        return self.shelf.begin_book(folder)
+
+    def _usual_folder(self) -> Path | None:
+        path = self.document.path
+        return path.with_name(f"{path.stem} takes") if path is not None else None
+
+    def _have_book(self) -> bool:
+        if self.shelf.trouble is not None:
+            self.said.emit("The take book is not found: choose it, or begin a new one, at the right")
+            return False
+        if self.shelf.book is None:
+            return self.begin_book()
+        return self.copy_book() if self.shelf.kept_as_it_is else True
+
+    def copy_book(self) -> bool:
+        """Copy the take book to a folder the person chooses, and go on with the copy."""
+        name = ask_folder(self.window, "An empty folder for a copy of the take book", str(self.document.folder))
+        return bool(name) and self.shelf.copy_book(Path(name))
+
+    # -- filling it
+
+    def record(self) -> None:
+        """Record line by line, beginning with the chosen line."""
+        if not self._have_book() or self.shelf.tended is None:
+            return
+        booth = Booth(self.shelf.lines, self.shelf.tended, CachedEngine(Espeak()))
+        place = self.list.place if self.list.place >= 0 else None
+        self.recording = RecordDialog(booth, place, self.window)
+        self.recording.finished.connect(lambda _: self.shelf.after_recording())
+        self.recording.open()
+
+    def import_(self) -> None:
+        """Cut up a recording, or a folder of clips."""
+        if not self._have_book() or self.shelf.book is None:
+            return
+        self.dialog = ImportDialog(self.shelf.lines, self.shelf.book.folder, self.document.session.title, self.window)
+        self.dialog.done.connect(self._imported)
+        self.dialog.open()
+
+    def _imported(self, made: Imported) -> None:
+        self.shelf.reread()
+        if made.found.unsure:
+            self.list.show_filter(2)
+
+    @property
+    def busy(self) -> bool:
+        return self.dialog is not None and self.dialog.running
+
+    # -- the call sheet on paper and on the screen
+
+    def read(self) -> None:
+        """The call sheet in large type."""
+        ReadingDialog(self.shelf.lines, self.window).open()
+
+    def save_sheet(self, start: Path) -> None:
+        """Ask where, and write the call sheet as PDF, CSV or plain text."""
+        kinds = "PDF (*.pdf);;CSV table (*.csv);;Plain text (*.txt)"
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the call sheet", str(start), kinds)
+        if name:
+            self.write_sheet(Path(name))
+
+    def write_sheet(self, path: Path) -> None:
+        """Write the call sheet; what kind of file, its name says."""
+        from nafas.desk.takes.sheet_files import write_call_sheet
+        from nafas.errors import InputError
+
+        try:
+            written = write_call_sheet(self.shelf.lines, self.shelf.book, self.document.session.title, path)
+            self.said.emit(f"Call sheet saved to {written}")
+        except InputError as error:
+            self.said.emit(str(error))
+
+    def focus(self) -> None:
+        QTimer.singleShot(0, lambda: self.list.list.setFocus(Qt.FocusReason.OtherFocusReason))

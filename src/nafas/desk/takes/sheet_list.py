@@ -1,0 +1,220 @@
+"""The call sheet as a list to work down: each line with its state, what is doubtful first when asked for."""
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nafas.desk.theme import font, theme
+from nafas.voice.callsheet import State
+from nafas.voice.standing import Standing
+
+_DATA = Qt.ItemDataRole.UserRole
+_WORDS = {
+    State.MISSING: "stand-in",
+    State.GONE: "file gone",
+    State.TOO_LONG: "too long",
+    State.UNSURE: "listen",
+}
+_KINDS = {"count": "number", "cue": "cue", "call": "call", "talk": "talk"}
+Index = QModelIndex | QPersistentModelIndex
+
+
+def state_words(standing: Standing) -> str:
+    """A line's state in a word or two."""
+    if standing.doubtful:
+        return "listen"
+    known = _WORDS.get(standing.state)
+    if known is None:
+        return f"{standing.takes} of {standing.line.wanted}" if standing.line.wanted > 1 else "recorded"
+    return known
+
+
+class SheetList(QWidget):
+    """Signals: chose: a place on the call sheet; record, import_: what is asked for."""
+
+    chose = Signal(int)
+    record = Signal()
+    import_ = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(12, 6, 0, 8)
+        box.setSpacing(6)
+        head = QHBoxLayout()
+        head.addWidget(QLabel("Call sheet", objectName="section"))
+        head.addStretch(1)
+        self.filter = QComboBox()
+        self.filter.setAccessibleName("Which lines")
+        self.filter.addItems(["All lines", "To do", "To listen to"])
+        self.filter.activated.connect(lambda _: self._fill())
+        head.addWidget(self.filter)
+        box.addLayout(head)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Call sheet")
+        self.list.setItemDelegate(_LineDelegate(self.list))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.currentItemChanged.connect(lambda *_: self._tell())
+        box.addWidget(self.list, 1)
+        self.summary = QLabel(objectName="muted")
+        self.summary.setWordWrap(True)
+        box.addWidget(self.summary)
+        row = QHBoxLayout()
+        self.record_button = QPushButton("Record…", objectName="primary")
+        self.record_button.setToolTip("Record the call sheet line by line (Ctrl+M)")
+        self.record_button.clicked.connect(self.record)
+        self.import_button = QPushButton("Import…")
+        self.import_button.setToolTip("Cut up a recording, or a folder of clips (Ctrl+Shift+I)")
+        self.import_button.clicked.connect(self.import_)
+        row.addWidget(self.record_button, 1)
+        row.addWidget(self.import_button, 1)
+        box.addLayout(row)
+        self._standings: list[Standing] = []
+        self._quiet = False
+
+    @property
+    def place(self) -> int:
+        """The chosen line's place on the call sheet; -1 for none."""
+        item = self.list.currentItem()
+        return -1 if item is None else int(item.data(_DATA)[0])
+
+    def show_standings(self, standings: list[Standing]) -> None:
+        """Show where the lines stand; the chosen line stays chosen, by its words."""
+        before = self._standings[self.place].line.key if 0 <= self.place < len(self._standings) else None
+        self._standings = standings
+        doubts, to_do = sum(s.doubtful for s in standings), sum(s.to_do for s in standings)
+        for row, text in enumerate((f"All {len(standings)}", f"To do: {to_do}", f"Listen: {doubts}")):
+            self.filter.setItemText(row, text)
+        self.summary.setText(_summary(standings))
+        keys = [standing.line.key for standing in standings]
+        self._fill(keys.index(before) if before in keys else None)
+
+    def _fill(self, keep: int | None = None) -> None:
+        keep = self.place if keep is None else keep
+        chosen = {0: lambda s: True, 1: lambda s: s.to_do, 2: lambda s: s.doubtful}[self.filter.currentIndex()]
+        rows = [place for place, standing in enumerate(self._standings) if chosen(standing)]
+        if self.filter.currentIndex() == 1:
+            rows.sort(key=lambda place: self._standings[place].urgency)
+        self._quiet = True
+        self.list.clear()
+        for place in rows:
+            standing = self._standings[place]
+            item = QListWidgetItem()
+            item.setData(_DATA, (place, standing))
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{standing.line.text}, {state_words(standing)}")
+            item.setToolTip(standing.line.text)
+            self.list.addItem(item)
+        self.list.setCurrentRow(rows.index(keep) if keep in rows else (0 if rows else -1))
+        self._quiet = False
+        self._tell()
+
+    def show_filter(self, row: int) -> None:
+        """0: all lines; 1: to do; 2: to listen to."""
+        self.filter.setCurrentIndex(row)
+        self._fill()
+
+    def choose(self, place: int) -> None:
+        """Choose a line by its place on the call sheet."""
+        for row in range(self.list.count()):
+            if self.list.item(row).data(_DATA)[0] == place:
+                self.list.setCurrentRow(row)
+                return
+        if self.filter.currentIndex():
+            self.filter.setCurrentIndex(0)
+            self._fill(place)
+
+    def next_urgent(self) -> bool:
+        """Go to the next line with something to listen to, or else to do; False where there is none."""
+        many = len(self._standings)
+        order = [(self.place + step) % many for step in range(1, many + 1)] if many else []
+        for wanted in (lambda s: s.doubtful, lambda s: s.misfit is not None, lambda s: s.to_do):
+            for place in order:
+                if wanted(self._standings[place]) and place != self.place:
+                    self.choose(place)
+                    return True
+        return False
+
+    def _tell(self) -> None:
+        if not self._quiet:
+            self.chose.emit(self.place)
+
+
+def _summary(standings: list[Standing]) -> str:
+    if not standings:
+        return ""
+    recorded = sum(s.takes > 0 for s in standings)
+    misfits = sum(s.misfit is not None for s in standings)
+    parts = [f"{recorded} of {len(standings)} lines recorded"]
+    if len(standings) > recorded:
+        parts.append(f"{len(standings) - recorded} read by the stand-in")
+    if misfits:
+        parts.append(f"{misfits} too long")
+    return ", ".join(parts) + "."
+
+
+class _LineDelegate(QStyledItemDelegate):
+    """A line: a mark for its state, its words, and below them its state, kind and room in small."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        return QSize(180, 44)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        _, standing = index.data(_DATA)
+        t = theme()
+        rect = QRectF(option.rect)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(rect, t.chosen)
+            painter.fillRect(QRectF(rect.left(), rect.top(), 3, rect.height()), t.accent)
+        worry = standing.urgency <= 2
+        draw_mark(painter, QRectF(rect.left() + 11, rect.top() + 8, 11, 11), standing)
+        words = QRectF(rect.left() + 30, rect.top() + 3, rect.width() - 38, 21)
+        painter.setFont(font(11))
+        painter.setPen(t.ink)
+        metrics = QFontMetricsF(painter.font())
+        text = metrics.elidedText(standing.line.text, Qt.TextElideMode.ElideRight, words.width())
+        painter.drawText(words, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+        below = QRectF(words.left(), rect.top() + 23, words.width(), 18)
+        painter.setFont(font(9))
+        painter.setPen(t.warning if worry else t.muted)
+        painter.drawText(below, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, state_words(standing))
+        painter.setPen(t.muted)
+        line = standing.line
+        facts = f"× {line.uses}" if line.uses > 1 else _KINDS[line.kind.value]
+        if line.room is not None:
+            facts += f",  {line.room:.2f} s"
+        painter.drawText(below, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, facts)
+        painter.restore()
+
+
+def draw_mark(painter: QPainter, box: QRectF, standing: Standing) -> None:
+    """The state as a shape: an empty ring, one filled by its share of takes, or a sign for what needs an ear."""
+    t = theme()
+    if standing.urgency <= 2:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.warning)
+        painter.drawRoundedRect(box, 2.5, 2.5)
+        painter.setPen(t.page)
+        painter.setFont(font(8.5, bold=True))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "?" if standing.urgency == 0 else "!")
+        return
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(t.accent, 1.4))
+    painter.drawEllipse(box)
+    share = min(1.0, standing.takes / standing.line.wanted)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(t.accent)
+    painter.drawPie(box, 90 * 16, -round(share * 360 * 16))

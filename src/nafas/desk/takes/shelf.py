@@ -1,0 +1,183 @@
+"""The take book of the open session, and where each line of its call sheet stands: what the Takes view works on."""
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+import nafas
+from nafas.desk.document import Document
+from nafas.desk.preparation import Preparation
+from nafas.errors import InputError
+from nafas.script.edit import change
+from nafas.script.session import Asset
+from nafas.voice.callsheet import Line, call_sheet
+from nafas.voice.clip import Clip
+from nafas.voice.remedies import Remedy, remedies
+from nafas.voice.shelving import copy_book
+from nafas.voice.standing import Standing, standings
+from nafas.voice.takebook import Take, TakeBook, TakeIndex
+from nafas.voice.tending import Tended
+
+_SHIPPED = Path(nafas.__file__).resolve().parent
+
+
+class Shelf(QObject):
+    """Signals: changed: lines, takes or the book are others; said: words for the status line."""
+
+    changed = Signal()
+    said = Signal(str)
+
+    def __init__(self, document: Document, preparation: Preparation, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.document, self.preparation = document, preparation
+        self.tended: Tended | None = None
+        self.trouble: InputError | None = None
+        self.standings: list[Standing] = []
+        self._open: Path | None = None
+
+    # -- what there is
+
+    @property
+    def book(self) -> TakeBook | None:
+        return self.tended.book if self.tended else None
+
+    @property
+    def folder(self) -> Path | None:
+        """The folder of the session's take book, whether it is there or not."""
+        asset = self.document.session.voice.take_book
+        return None if asset is None else Path(os.path.normpath(self.document.folder / asset.path))
+
+    @property
+    def lines(self) -> list[Line]:
+        return [standing.line for standing in self.standings]
+
+    def refresh(self) -> None:
+        """Take up the session as it stands now."""
+        folder = self.folder
+        if folder != self._open or (self.trouble is not None and folder is not None):
+            self._open, self.tended, self.trouble = folder, None, None
+            if folder is not None:
+                try:
+                    TakeBook(folder)  # an empty place is no take book here: it was moved, or never made
+                    self.tended = Tended(folder)
+                except InputError as error:
+                    self.trouble = error
+        timeline = self.preparation.timeline
+        cast = self.preparation.cast if self.preparation.fresh else None
+        lines = call_sheet([timeline]) if timeline is not None else []
+        self.standings = standings(lines, self.book, cast)
+        self.changed.emit()
+
+    def takes(self, line: Line) -> tuple[Take, ...]:
+        """Every take of a line: those that may be cast first, doubtful ones before all."""
+        if self.book is None:
+            return ()
+        return tuple(sorted(self.book.every_take(line.text, line.language), key=lambda take: (take.aside, take.sure)))
+
+    def clip(self, take: Take) -> Clip | None:
+        """A take as it is heard; None, and said why, where it cannot be read."""
+        try:
+            return self.book.clip(take) if self.book else None
+        except InputError as error:
+            self.said.emit(str(error))
+            return None
+
+    def remedies(self, standing: Standing) -> list[Remedy]:
+        """What can be done about a line that does not fit; [] while the session is still being prepared."""
+        cast, narrator = self.preparation.cast, self.preparation.narrator
+        if standing.misfit is None or cast is None or narrator is None or not self.preparation.fresh:
+            return []
+        return remedies(cast, standing.misfit, narrator)
+
+    # -- what can be done
+
+    def use_book(self, folder: Path) -> bool:
+        """Let the session speak with a take book that is there. False, and said why, where it cannot."""
+        try:
+            TakeBook(folder)
+        except InputError as error:
+            self.said.emit(str(error))
+            return False
+        self._name_book(folder, "choose a take book")
+        return True
+
+    def begin_book(self, folder: Path) -> bool:
+        """Begin a new take book in an empty or a new folder."""
+        try:
+            tended = Tended(folder, self.document.session.title)
+            folder.mkdir(parents=True, exist_ok=True)
+            tended.change(tended.index, "begin")
+        except (InputError, OSError) as error:
+            self.said.emit(str(error))
+            return False
+        self._name_book(folder, "begin a take book")
+        return True
+
+    def copy_book(self, folder: Path) -> bool:
+        """Copy the session's take book elsewhere, and speak with the copy."""
+        if self.book is None:
+            return False
+        try:
+            copy_book(self.book, folder)
+        except InputError as error:
+            self.said.emit(str(error))
+            return False
+        self._name_book(folder, "copy the take book")
+        return True
+
+    @property
+    def kept_as_it_is(self) -> bool:
+        """Whether the take book may not be changed: it is the demo's, or its folder cannot be written."""
+        folder = self.book.folder.resolve() if self.book else None
+        return folder is not None and (folder.is_relative_to(_SHIPPED) or not os.access(folder, os.W_OK))
+
+    def _name_book(self, folder: Path, label: str) -> None:
+        document = self.document
+        relative = os.path.relpath(folder.resolve(), document.folder.resolve())
+        voice = document.session.voice.model_copy(update={"take_book": Asset(path=Path(relative).as_posix())})
+        self._open = None
+        document.edit(change(document.session, voice=voice), label)
+        self.refresh()
+
+    def replace(self, old: Take, new: Take, label: str) -> None:
+        """Change one take."""
+        if self.tended is not None and old != new:
+            tended = self.tended
+            self._do(lambda: tended.replace(old, new, label))
+
+    def change_index(self, index: TakeIndex, label: str) -> None:
+        """Change something of the whole book."""
+        if self.tended is not None:
+            tended = self.tended
+            self._do(lambda: tended.change(index, label))
+
+    def undo(self) -> bool:
+        """Take back the last change of the take book; False where there is none."""
+        return self.tended is not None and self.tended.undo_label is not None and self._do(self.tended.undo)
+
+    def redo(self) -> bool:
+        return self.tended is not None and self.tended.redo_label is not None and self._do(self.tended.redo)
+
+    def reread(self) -> None:
+        """The book on disk has changed: something was imported or recorded."""
+        if self.tended is not None:
+            self._do(self.tended.reread)
+
+    def after_recording(self) -> None:
+        """Takes were recorded into the book that is open."""
+        self._do(lambda: None)
+
+    def _do(self, work: Callable[[], object]) -> bool:
+        if self.kept_as_it_is:
+            self.said.emit("This take book stays as it is: Copy to… at the right makes one of your own to change")
+            return False
+        try:
+            work()
+        except InputError as error:
+            self.said.emit(str(error))
+            return False
+        self.preparation.reread_voice(self.document.session)
+        self.refresh()
+        return True

@@ -1,0 +1,323 @@
+"""The middle of the Takes view: one line of the call sheet, its takes as waveforms, and what can be heard and done."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QInputDialog,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nafas.desk.audition import Audition
+from nafas.desk.takes.shelf import Shelf
+from nafas.desk.takes.strip import TakeStrip
+from nafas.errors import InputError
+from nafas.voice.audition import RATE, against_click, on_grid
+from nafas.voice.callsheet import LineKind
+from nafas.voice.standing import Standing
+from nafas.voice.takebook import Take, checked
+from nafas.voice.tending import accepted, estimated, with_line
+
+_MOST_SHOWN = 40
+_STEP, _FINE = 0.01, 0.001
+
+
+class TakesView(QWidget):
+    """Signals: said: words for the status line; in_place: a take, to be heard where it is used; next_line."""
+
+    said = Signal(str)
+    in_place = Signal(object)
+    next_line = Signal()
+
+    def __init__(self, shelf: Shelf) -> None:
+        super().__init__()
+        self.setAccessibleName("Takes")
+        self.shelf = shelf
+        self.audition = Audition(self)
+        self.standing: Standing | None = None
+        self.strips: list[TakeStrip] = []
+        self.chosen: Take | None = None
+        self._heard: TakeStrip | None = None
+        box = QVBoxLayout(self)
+        box.setContentsMargins(14, 6, 14, 8)
+        box.setSpacing(6)
+        self.heading = QLabel(objectName="heading")
+        self.heading.setWordWrap(True)
+        self.about = QLabel(objectName="muted")
+        self.about.setWordWrap(True)
+        box.addWidget(self.heading)
+        box.addWidget(self.about)
+        self.rows = QVBoxLayout()
+        self.rows.setContentsMargins(0, 0, 6, 0)
+        self.rows.setSpacing(8)
+        inner = QWidget()
+        inner.setLayout(self.rows)
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scroll.setWidget(inner)
+        box.addWidget(self.scroll, 1)
+        self.empty = QLabel(objectName="muted")
+        self.empty.setWordWrap(True)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        box.addLayout(self._buttons())
+        self.audition.moved.connect(self._show_playhead)
+        self.audition.playing_changed.connect(lambda on: None if on else self._show_playhead(None))
+        self._keys: dict[str, Callable[[], object]] = {
+            "p": self.play_take, "c": self.play_against_click, "e": self.play_counted, "i": self.play_in_place,
+            "y": self.accept, "x": self.set_aside, "b": self.find_beat, "l": self.give_line,
+            "n": self.next_line.emit, ",": lambda: self.step(-1), ".": lambda: self.step(1),
+        }  # fmt: skip
+
+    def _buttons(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(6)
+        grid.setVerticalSpacing(6)
+        self.buttons: dict[str, QPushButton] = {}
+        rows = (
+            ("Hear", (("p", "Play it", self.play_take), ("c", "Against clicks", self.play_against_click),
+                      ("e", "Eight counted", self.play_counted), ("i", "In its place", self.play_in_place))),
+            ("Judge", (("y", "It is this line", self.accept), ("x", "Set aside", self.set_aside),
+                       ("l", "Another line…", self.give_line), ("b", "Find the beat", self.find_beat))),
+        )  # fmt: skip
+        for row, (name, buttons) in enumerate(rows):
+            grid.addWidget(QLabel(name, objectName="muted"), row, 0)
+            for column, (key, text, does) in enumerate(buttons, 1):
+                button = QPushButton(f"{text}  {key.upper()}", objectName="small")
+                button.setAccessibleName(text)
+                button.setToolTip(f"{text} ({key.upper()})")
+                button.clicked.connect(does)
+                grid.addWidget(button, row, column)
+                grid.setColumnStretch(column, 1)
+                self.buttons[key] = button
+        return grid
+
+    # -- what is shown
+
+    def show_line(self, standing: Standing | None) -> None:
+        """Show a line with its takes."""
+        same = standing is not None and self.standing is not None and standing.line.key == self.standing.line.key
+        self.standing = standing
+        if not same:
+            self.audition.stop()
+        if standing is None:
+            self.heading.setText("No line is chosen")
+            self.about.setText("Write talk or a breath set, and every line to record stands at the left.")
+            self._show_takes((), None)
+            return
+        line = standing.line
+        self.heading.setText(line.text)
+        uses = "once" if line.uses == 1 else f"{line.uses} times"
+        facts = [f"said {uses}"]
+        if line.room is not None:
+            facts.append(f"{line.room:.2f} s from its beat to the next word, where it is tightest ({line.where})")
+        if standing.misfit is not None:
+            facts.append(f"<b>{standing.misfit.over:.2f} s too long</b> there")
+        self.about.setText("; ".join(facts) + ".")
+        takes = self.shelf.takes(line)
+        keep = self.chosen if same else None
+        self._show_takes(takes, line.room, keep)
+
+    def _show_takes(self, takes: tuple[Take, ...], room: float | None, keep: Take | None = None) -> None:
+        old = {strip.take: strip for strip in self.strips if strip.room == room}
+        sounds = {take: self._sound(take) for take in takes[:_MOST_SHOWN]}
+        span = max((len(s) / r for s, r in filter(None, sounds.values())), default=1.0)
+        keep_scroll = self.scroll.verticalScrollBar().value()
+        while self.rows.count():
+            widget = self.rows.takeAt(0).widget()
+            if widget is not None:
+                widget.setParent(None)
+        self.strips = []
+        for take, sound in sounds.items():
+            strip = old.pop(take, None)
+            if strip is None or strip.span != max(span, 0.05):
+                strip = TakeStrip(take, sound, room, span)
+                strip.chosen.connect(lambda strip=strip: self._choose(strip.take))
+                strip.changed.connect(lambda new, label, strip=strip: self._changed(strip.take, new, label))
+            self.rows.addWidget(strip)
+            self.strips.append(strip)
+        if not takes:
+            self.rows.addWidget(self._emptiness())
+        elif len(takes) > _MOST_SHOWN:
+            self.rows.addWidget(QLabel(f"and {len(takes) - _MOST_SHOWN} more takes", objectName="muted"))
+        self.rows.addStretch(1)
+        files = [take.file for take in takes]
+        self.chosen = (
+            takes[files.index(keep.file)] if keep is not None and keep.file in files else next(iter(takes), None)
+        )
+        self._choose(self.chosen)
+        QTimer.singleShot(0, lambda: self.scroll.verticalScrollBar().setValue(keep_scroll))
+
+    def _emptiness(self) -> QLabel:
+        label = QLabel(objectName="muted")
+        label.setWordWrap(True)
+        if self.shelf.trouble is not None:
+            label.setText(f"{self.shelf.trouble}. Find it again at the right.")
+        elif self.standing is not None:
+            label.setText(
+                "The stand-in voice reads this line. Record it, or import a recording of the call sheet: every take of "
+                "it will stand here, with its felt beat to be heard and moved."
+            )
+        return label
+
+    def _sound(self, take: Take) -> "tuple[np.ndarray, int] | None":
+        book = self.shelf.book
+        try:
+            return None if book is None else book.sound(take)
+        except InputError as error:
+            self.said.emit(str(error))
+            return None
+
+    def _choose(self, take: Take | None) -> None:
+        self.chosen = take
+        for strip in self.strips:
+            strip.mark(strip.take == take)
+        have = take is not None
+        for key in "pcibxl":
+            self.buttons[key].setEnabled(have)
+        line = self.standing.line if self.standing else None
+        self.buttons["e"].setEnabled(line is not None)
+        self.buttons["i"].setEnabled(line is not None)
+        self.buttons["y"].setEnabled(have and (take.confidence is not None or take.beat_confidence is not None))
+        self.buttons["x"].setText(("Bring back" if have and take.aside else "Set aside") + "  X")
+
+    def step(self, by: int) -> None:
+        """Choose the next or the previous take of the line."""
+        takes = [strip.take for strip in self.strips]
+        if takes:
+            place = takes.index(self.chosen) if self.chosen in takes else 0
+            self._choose(takes[(place + by) % len(takes)])
+            self.scroll.ensureWidgetVisible(self.strips[(place + by) % len(takes)])
+
+    # -- what is heard
+
+    def play_take(self) -> None:
+        """The chosen take alone; where there is none, the stand-in."""
+        clip = self.shelf.clip(self.chosen) if self.chosen else None
+        if clip is not None:
+            self._heard = next((s for s in self.strips if s.take == self.chosen), None)
+            self.audition.play(clip.samples, clip.rate)
+            self.said.emit(f"{clip.name}, {float(clip.seconds):.2f} s")
+
+    def play_against_click(self) -> None:
+        """The chosen take four times, each with a click on its felt beat, after one click alone."""
+        clip = self.shelf.clip(self.chosen) if self.chosen else None
+        if clip is not None:
+            self._heard = None
+            self.audition.play(against_click(clip), RATE)
+            self.said.emit("A click, then the take four times: word and click should be felt as one")
+
+    def play_counted(self) -> None:
+        """Eight counts a second apart, each on its beat, with the chosen take in its place among them."""
+        narrator, standing = self.shelf.preparation.narrator, self.standing
+        if narrator is None or standing is None:
+            return
+        count = self.shelf.document.session.lexicon.count
+        words = [count(n) for n in range(1, 9)]
+        line = standing.line
+        if line.text not in words:
+            words = [line.text, *words[1:]] if line.kind in (LineKind.CUE, LineKind.COUNT) else words
+        clips = [narrator.clips(word)[0] for word in words]
+        own = self.shelf.clip(self.chosen) if self.chosen else None
+        if own is not None:
+            clips = [own if clip.text == line.text else clip for clip in clips]
+        self._heard = None
+        self.audition.play(on_grid(clips, 1.0, click=False), RATE)
+        self.said.emit(f"Counted a second apart, each on its beat: {', '.join(words)}")
+
+    def play_in_place(self) -> None:
+        """The session around the take."""
+        self.audition.stop()
+        self.in_place.emit(self.chosen)
+
+    def _show_playhead(self, seconds: float | None) -> None:
+        if self._heard is not None and self._heard in self.strips:
+            self._heard.show_playhead(seconds)
+
+    # -- what is judged
+
+    def _changed(self, old: Take, new: Take, label: str) -> None:
+        self.chosen = new
+        self.shelf.replace(old, new, label)
+
+    def accept(self) -> None:
+        """The chosen take is this line, and its beat is right."""
+        if self.chosen is not None:
+            take = self.chosen
+            self._changed(take, accepted(take), "accept a take")
+            self.said.emit(f"{take.file} is {take.text!r}")
+
+    def set_aside(self) -> None:
+        """Set the chosen take aside, or bring it back."""
+        if self.chosen is not None:
+            take = self.chosen
+            label = "bring a take back" if take.aside else "set a take aside"
+            self._changed(take, checked(take, aside=not take.aside), label)
+            self.said.emit(f"{take.file}: {'back' if take.aside else 'set aside, its file is kept'}")
+
+    def find_beat(self) -> None:
+        """Level and beat of the chosen take, estimated anew."""
+        book = self.shelf.book
+        if self.chosen is None or book is None:
+            return
+        try:
+            self._changed(self.chosen, estimated(book, self.chosen), "find a beat")
+        except InputError as error:
+            self.said.emit(str(error))
+
+    def give_line(self) -> None:
+        """Ask which line the chosen take is, and give it to that."""
+        if self.chosen is None:
+            return
+        texts = [line.text for line in self.shelf.lines]
+        now = texts.index(self.chosen.text) if self.chosen.text in texts else 0
+        text, fine = QInputDialog.getItem(self, "Another line", "This take says", texts, now, False)
+        if fine and text in texts:
+            self.give_to(texts.index(text))
+
+    def give_to(self, place: int) -> None:
+        """Give the chosen take to a line of the call sheet."""
+        line = self.shelf.lines[place]
+        if self.chosen is not None:
+            self.shelf.replace(
+                self.chosen, with_line(self.chosen, line.text, line.language), "give a take another line"
+            )
+            self.said.emit(f"It stands under {line.text!r} now")
+
+    # -- keys
+
+    def key(self, event: QKeyEvent) -> bool:
+        """A key of the bench; whether it was one."""
+        if event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier):
+            return False
+        fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        moves = {
+            Qt.Key.Key_Left: ("beat", -1), Qt.Key.Key_Right: ("beat", 1),
+            Qt.Key.Key_BracketLeft: ("begin", -1), Qt.Key.Key_BracketRight: ("begin", 1),
+            Qt.Key.Key_BraceLeft: ("end", -1), Qt.Key.Key_BraceRight: ("end", 1),
+        }  # fmt: skip
+        if event.key() in moves:
+            name, way = moves[Qt.Key(event.key())]
+            strip = next((strip for strip in self.strips if strip.take == self.chosen), None)
+            if strip is not None:
+                strip.nudge(name, way * (_FINE if fine and name == "beat" else _STEP))
+            return True
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.play_take()
+            return True
+        does = self._keys.get(event.text().lower())
+        if does is None:
+            return False
+        does()
+        return True
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.key(event):
+            super().keyPressEvent(event)
