@@ -19,6 +19,7 @@ _PAD = 0.2
 _SMOOTH = 10.0
 _STRONG = 0.6  # a peak this part of the highest one carries the beat; a weaker one is a burst, hiss or light syllable
 _QUIET, _OVER_NOISE = 0.05, 1.6  # share of a clip that is its quietest, and how far noise rises above that
+_MOST_NOISE = 0.25  # part of the highest peak; what is louder throughout is no noise
 _BUMP = 0.1  # prominence, part of the highest peak, at which a rise and fall is a sound of its own
 _ONSET_PART, _RHYME_PART, _USUAL_RHYME = 0.65, 0.25, 0.3
 _RHYME_WEIGHT, _MOST_APART = 0.3, 0.09
@@ -30,8 +31,8 @@ _ENVELOPE_RATE = 1000  # enough for a 10 Hz envelope, and makes the estimate the
 def envelope(samples: Samples, rate: int) -> np.ndarray:
     """Mid-band amplitude envelope at 1000 samples a second, from `_PAD` seconds before the clip to `_PAD` after it.
 
-    The silence around it is part of the rise: a clip cut right at its onset must give the same beat. What the quiet part
-    of the clip holds is taken for noise, and taken away.
+    The silence around it is part of the rise: a clip cut right at its onset must give the same beat. What the quiet
+    part of the clip holds is taken for noise, and taken away.
     """
     from scipy import signal
 
@@ -44,6 +45,7 @@ def envelope(samples: Samples, rate: int) -> np.ndarray:
     times = np.arange(int(len(padded) * _ENVELOPE_RATE / rate)) / _ENVELOPE_RATE
     even = np.interp(times, np.arange(len(found)) / rate, found)
     noise = _OVER_NOISE * _noise(np.interp(times, np.arange(len(padded)) / rate, np.abs(padded)), even)
+    noise = min(noise, _MOST_NOISE * float(even.max()))
     return np.sqrt(np.maximum(even**2 - noise**2, 0.0))
 
 
