@@ -10,15 +10,15 @@ if TYPE_CHECKING:
     from nafas.timing import Timeline
 
 
-def compiled(path: Path) -> "tuple[Session, Timeline]":
-    """A session file and its timeline. Raises InputError."""
+def compiled(path: Path, strict: bool = True) -> "tuple[Session, Timeline]":
+    """A session file and its timeline; not `strict`, its take book may be missing or broken. Raises InputError."""
     from nafas.script import load_session
     from nafas.timing import compile_session
     from nafas.voice import session_narrator
 
     session = load_session(path)
     # Talk lasts as long as it takes to say, so the timeline asks the same voice that a render would.
-    narrator = session_narrator(session, path.parent)
+    narrator = session_narrator(session, path.parent, strict)
     return session, compile_session(session, narrator.spoken_length)
 
 

@@ -44,7 +44,7 @@ def _callsheet(options: argparse.Namespace) -> int:
     from nafas.voice.callsheet import as_csv, as_text, call_sheet
     from nafas.voice.takebook import TakeBook
 
-    lines = call_sheet(compiled(path)[1] for path in options.session)
+    lines = call_sheet(compiled(path, strict=False)[1] for path in options.session)
     if not options.csv:
         print(as_text(lines), end="")
         return 0
@@ -63,7 +63,7 @@ def _takes_import(options: argparse.Namespace) -> int:
     from nafas.voice.labels import read_labels
     from nafas.voice.shelving import open_or_new, shelve
 
-    session, timeline = compiled(options.session)
+    session, timeline = compiled(options.session, strict=False)
     labels = read_labels(options.labels) if options.labels else []
     open_or_new(options.output, session.title)  # before an hour of listening, not after
     show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
@@ -132,14 +132,38 @@ def _set_beats(book: "TakeBook") -> None:
 
 
 def _takes_check(options: argparse.Namespace) -> int:
-    from nafas.voice.callsheet import State, call_sheet, state_of
+    from nafas.script import load_session
+    from nafas.script.edit import change
+    from nafas.script.session import Voice
+    from nafas.timing import compile_session
+    from nafas.voice import Narrator, cast_timeline
+    from nafas.voice.callsheet import State, call_sheet
+    from nafas.voice.remedies import remedies, worst_misfits
+    from nafas.voice.standing import standings
     from nafas.voice.takebook import TakeBook
 
     book = TakeBook(options.takebook)
-    states = [(state_of(line, book), line) for line in call_sheet([compiled(options.session)[1]])]
+    session = load_session(options.session)
+    spoken = Voice(**{**dict(session.voice), "take_book": {"path": str(options.takebook.resolve())}})
+    session = change(session, voice=spoken)
+    narrator = Narrator(session.voice, session.language, options.session.parent, strict=False)
+    timeline = compile_session(session, narrator.spoken_length)
+    cast = cast_timeline(timeline, narrator)
+    lines = call_sheet([timeline])
+    found = standings(lines, book, cast)
     for state in State:
-        these = [line for found, line in states if found is state]
+        these = [standing.line.text[:50] for standing in found if standing.state is state]
         if these and state is not State.RECORDED:
-            print(f"{state}: " + ", ".join(repr(line.text[:50]) for line in these))
-    print(f"{sum(state is State.RECORDED for state, _ in states)} of {len(states)} lines are recorded")
+            print(f"{state}: " + ", ".join(map(repr, these)))
+    doubts = [standing.line.text[:50] for standing in found if standing.doubtful]
+    if doubts:
+        print("to listen to: " + ", ".join(map(repr, doubts)))
+    for misfit in worst_misfits(cast):
+        print(str(misfit).rpartition(";")[0])
+        for remedy in remedies(cast, misfit, narrator):
+            left = f", {remedy.left} other misfit(s) stay" if remedy.left else ""
+            print(f"    {remedy.title}: {float(remedy.cost):+.1f} s{left}")
+    for problem in narrator.problems.values():
+        print(f"cannot be used: {problem}")
+    print(f"{sum(standing.state is State.RECORDED for standing in found)} of {len(found)} lines are recorded")
     return 0

@@ -16,7 +16,7 @@ from nafas.voice.cutting import at_rate, readings_of
 from nafas.voice.engine import Engine
 from nafas.voice.likeness import distances, features
 from nafas.voice.matching import stretches
-from nafas.voice.shelving import write_take
+from nafas.voice.shelving import BEFORE, write_take
 from nafas.voice.takebook import FORMAT, Take, checked
 from nafas.voice.tending import Tended
 from nafas.voice.utterances import RATE, band_levels, find_utterances
@@ -119,8 +119,9 @@ def _remarks(samples: Samples, reading: Reading, take: Take, line: Line) -> list
         found.append("clipped: turn the microphone down, or step back")
     if reading.over_noise < _LITTLE_ROOM:
         found.append("noisy: the voice hardly stands over the room")
-    if line.room is not None and take.after_beat > line.room:
-        found.append(f"too long by {take.after_beat - line.room:.2f} s: say it faster")
+    over = reading.end - reading.start + BEFORE - take.beat - (line.room or 0.0)  # as its trim begins before it
+    if line.room is not None and over > 0:
+        found.append(f"too long by {over:.2f} s: say it faster")
     if reading.doubtful:
         found.append("does not sound like this line: listen to it")
     return found

@@ -34,7 +34,13 @@ class Placement:
 
     @property
     def end(self) -> int:
+        """Sample after its last."""
         return self.start + len(self.clip.samples)
+
+    @property
+    def said(self) -> int:
+        """Sample at which the word is over; only its quiet tail comes after."""
+        return self.start + self.clip.spoken
 
 
 class MisfitKind(StrEnum):
@@ -47,7 +53,7 @@ class MisfitKind(StrEnum):
 
 @dataclass(frozen=True, eq=False)
 class Misfit:
-    """A line longer than its slot. `room` and `need` are seconds from the clip's first sample."""
+    """A line longer than its slot. `room` and `need` are seconds from the clip's first sample, to where it is over."""
 
     kind: MisfitKind
     placement: Placement
@@ -91,7 +97,7 @@ class Room:
     @property
     def need(self) -> float:
         """Seconds it lasts."""
-        return len(self.placement.clip.samples) / self.placement.clip.rate
+        return self.placement.clip.spoken / self.placement.clip.rate
 
     @property
     def room(self) -> float:
@@ -118,10 +124,10 @@ class Cast:
         """For each placement the room it has between its neighbours."""
         found = []
         for number, this in enumerate(self.placements):
-            before = self.placements[number - 1].end if number else 0
+            before = self.placements[number - 1].said if number else 0
             last = number + 1 == len(self.placements)
             until = to_sample(self.timeline.length, self.rate) if last else self.placements[number + 1].start
-            found.append(Room(this, (this.start - before) / self.rate, (until - this.end) / self.rate))
+            found.append(Room(this, (this.start - before) / self.rate, (until - this.said) / self.rate))
         return tuple(found)
 
     @property
@@ -181,7 +187,7 @@ def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) 
     `turn` counts on past the take that was chosen, so none is heard twice running while another fits.
     """
     order = [(turn[text] + n) % len(clips) for n in range(len(clips))]
-    length = {n: len(clips[n].samples) - round(clips[n].beat * clips[n].rate) for n in order}
+    length = {n: _after_beat(clips[n]) for n in order}
     fits = [n for n in order if room is None or length[n] <= room]
     chosen = fits[0] if fits else min(order, key=lambda n: length[n])
     turn[text] = chosen + 1
@@ -190,20 +196,30 @@ def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) 
 
 def _squeezed(clip: Clip, room: int, most: float) -> Clip:
     """The clip shortened, in whole hundredths, to `room` samples from its beat on; as it is where that is too much."""
-    need = len(clip.samples) - round(clip.beat * clip.rate)
-    hundredths = 100 if need <= room else int(100 * room / need)
-    return clip.shorter(hundredths / 100) if 100 * (1 - most) <= hundredths + 1e-9 and hundredths < 100 else clip
+    least = round(100 * (1 - most))
+    hundredths = min(100, int(100 * room / max(1, _after_beat(clip))))
+    while 100 > hundredths >= least:
+        shorter = clip.shorter(hundredths / 100)
+        if _after_beat(shorter) <= room:
+            return shorter
+        hundredths -= 1
+    return clip
+
+
+def _after_beat(clip: Clip) -> int:
+    """Samples from its beat to where it is over."""
+    return clip.spoken - round(clip.beat * clip.rate)
 
 
 def _misfits(placements: list[Placement], timeline: Timeline, rate: int) -> list[Misfit]:
     found: list[Misfit] = []
     end = timeline.length * rate
     for this, after in zip(placements, [*placements[1:], None]):
-        need = len(this.clip.samples) / rate
+        need = this.clip.spoken / rate
         if this.start < 0:
             found.append(Misfit(MisfitKind.BEFORE_START, this, need + this.start / rate, need))
-        if this.end > end:
+        if this.said > end:
             found.append(Misfit(MisfitKind.PAST_END, this, float((end - this.start) / rate), need))
-        elif after is not None and this.end > after.start:
+        elif after is not None and this.said > after.start:
             found.append(Misfit(MisfitKind.TOO_LONG, this, (after.start - this.start) / rate, need))
     return found

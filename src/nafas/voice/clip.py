@@ -6,11 +6,13 @@ the first sample.
 
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
-Samples = NDArray[np.float32]
+from nafas.voice.level import Samples, sounding
+
+__all__ = ["Clip", "Samples", "tapered"]
 
 MIN_RATE, MAX_RATE = 4_000, 768_000
 
@@ -38,6 +40,11 @@ class Clip:
     part: float = 1.0
     _at_rates: "dict[int, Clip]" = field(default_factory=dict, repr=False)
     _shorter: "dict[float, Clip]" = field(default_factory=dict, repr=False)
+
+    @cached_property
+    def spoken(self) -> int:
+        """Samples until the word is over. Its quiet tail may lie under the next word: it is not heard there."""
+        return sounding(self.samples, self.rate)
 
     @property
     def seconds(self) -> Fraction:

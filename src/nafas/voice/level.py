@@ -1,8 +1,9 @@
 """Where speech begins and ends in a clip, and how loud it is while it speaks."""
 
 import numpy as np
+from numpy.typing import NDArray
 
-from nafas.voice.clip import Samples
+Samples = NDArray[np.float32]
 
 SPEECH_LEVEL = -23.0
 """dB RMS, re full scale, that every clip is brought to over its active part."""
@@ -10,6 +11,7 @@ SPEECH_LEVEL = -23.0
 HIGHEST_PEAK = SPEECH_LEVEL + 10.5
 """dB: peaks of a clip above this are eased down, so that a master at -16 LUFS keeps under its ceiling."""
 
+_TAIL = 32.0
 _FRAME = 0.01
 _REACH = 12  # millisecond steps over which a gain goes down and comes back
 
@@ -38,6 +40,11 @@ def speech_bounds(samples: Samples, rate: int, below_peak: float = 42.0, margin:
     size = max(1, round(rate * _FRAME))
     pad = round(margin * rate)
     return max(0, int(loud[0]) * size - pad), min(len(samples), int(loud[-1] + 1) * size + pad)
+
+
+def sounding(samples: Samples, rate: int) -> int:
+    """Samples until the sound is over: what comes after it is the room, `_TAIL` dB and more under its loudest part."""
+    return speech_bounds(samples, rate, below_peak=_TAIL, margin=0.0)[1]
 
 
 def active_level(samples: Samples, rate: int) -> float:

@@ -124,9 +124,9 @@ def _candidates(session: Session, misfit: Misfit) -> Iterator[tuple[str, Session
     block = session.blocks[index]
     clip = misfit.placement.clip
     if moment.kind is not EventKind.TALK:
-        after_beat = (len(clip.samples) - round(clip.beat * clip.rate)) / clip.rate
+        after_beat = (clip.spoken - round(clip.beat * clip.rate)) / clip.rate
         share = ceil(100 * misfit.over / max(after_beat, 1e-9)) / 100
-        for more in (0.0, 0.02, 0.04):
+        for more in (0.0, 0.02, 0.04, 0.06):
             share_now = round(share + more, 2)
             if session.voice.shorten < share_now <= MOST_SHORTENED:
                 voice = session.voice.model_copy(update={"shorten": share_now})

@@ -20,7 +20,7 @@ from nafas.voice.beat import find_beat
 from nafas.voice.callsheet import Line, file_stem
 from nafas.voice.clip import Samples
 from nafas.voice.cutting import CutUp
-from nafas.voice.level import speech_gain, tame_peaks
+from nafas.voice.level import sounding, speech_gain, tame_peaks
 from nafas.voice.source import Source
 from nafas.voice.takebook import FORMAT, INDEX, Take, TakeBook, TakeIndex, checked
 
@@ -129,6 +129,9 @@ def write_take(
         InputError: the file cannot be written.
     """
     clip = cleaned(samples, rate)
+    begin, end = (min(len(clip), int(t * rate)) for t in speech)
+    over = begin + sounding(clip[begin:end], rate)  # the noise after a word is no part of it
+    speech = (speech[0], max(speech[0] + 0.05, over / rate))
     data = _flac(clip, rate)
     path = _free(folder, file_stem(line.text))
     write_whole(path, data)

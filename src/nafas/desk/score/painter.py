@@ -373,7 +373,7 @@ class ScorePainter:
         for placement in self.layout.placements_of(row):
             rate = placement.clip.rate
             begin = self.layout.x_of(row, placement.start / rate)
-            end = self.layout.x_of(row, placement.end / rate)
+            end = self.layout.x_of(row, placement.said / rate)
             misfit = self.layout.misfits.get(id(placement))
             fits = end if misfit is None else self.layout.x_of(row, placement.start / rate + misfit.room)
             colour = QColor(self.theme.accent)

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.takes.shelf import Shelf
+from nafas.script.session import MOST_SHORTENED
 from nafas.timing.clock import clock
 from nafas.voice.casting import Room
 from nafas.voice.remedies import Remedy
@@ -20,14 +21,15 @@ from nafas.voice.standing import Standing
 
 
 class FitSide(QWidget):
-    """Signals: apply: a remedy; record: the line is to be recorded; begin, choose, copy: a new take book, one that is
-    there, or a copy of this one."""
+    """Signals: apply: a remedy; record: the line is to be recorded; shorten_words: whether words may be shortened;
+    begin, choose, copy: a new take book, one that is there, or a copy of this one."""
 
     apply = Signal(object)
     record = Signal()
     begin = Signal()
     choose = Signal()
     copy = Signal()
+    shorten_words = Signal(bool)
 
     def __init__(self, shelf: Shelf) -> None:
         super().__init__()
@@ -50,6 +52,10 @@ class FitSide(QWidget):
         self.answers.setSpacing(6)
         self.box.addLayout(self.answers)
         self.remedies: list[tuple[Remedy, QPushButton]] = []
+        self.shorten = QCheckBox()
+        self.shorten.setToolTip("At the same pitch, by just what is needed, and only where no take fits")
+        self.shorten.clicked.connect(self.shorten_words)
+        self.box.addWidget(self.shorten)
         self.box.addWidget(QLabel("Take book", objectName="section"))
         self.book = self._words()
         self.book.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -87,6 +93,9 @@ class FitSide(QWidget):
         self._standing = standing
         self._clear()
         self._show_book()
+        most = self.shelf.document.session.voice.shorten
+        self.shorten.setChecked(most > 0)
+        self.shorten.setText(f"Shorten what does not fit, by up to {most or MOST_SHORTENED:.0%}")
         if standing is None:
             self.room.setText("")
             return
@@ -166,18 +175,28 @@ def _fit_words(standing: Standing, rooms: list[Room]) -> str:
     moment = tight.placement.moment
     part = tight.placement.clip.part
     words = [
-        f"Tightest at {clock(moment.at)}, {moment.address}:",
-        f"it lasts <b>{tight.need:.2f} s</b> and has <b>{tight.room:.2f} s</b> from the end of the word before to the "
-        "next word.",
+        f"Tightest at {clock(moment.at)}, {moment.address}: it lasts <b>{tight.need:.2f} s</b>, begins",
+        f"{_apart(tight.before)} after the word before it"
+        if tight.before >= 0
+        else f"{_apart(tight.before)} too early",
+        f"and ends <b>{_apart(tight.after)}</b> before the next."
+        if tight.after >= 0
+        else f"and runs <b>{_apart(tight.after)}</b> into the next.",
     ]
     if part < 1:
         words.append(f"There it is shortened by {1 - part:.0%}, at its pitch.")
+    many = sum(room.after < -1e-6 for room in rooms)
     if standing.misfit is None:
-        words.append(f"It fits everywhere, with {max(0.0, tight.after):.2f} s to spare.")
-    else:
-        many = sum(room.after < -1e-6 for room in rooms)
+        words.append("It fits everywhere.")
+    elif many:
         words.append(f"It does not fit in {many} of {len(rooms)} places.")
+    else:
+        words.append(f"It falls off the session's {'beginning' if tight.placement.start < 0 else 'end'}.")
     return " ".join(words)
+
+
+def _apart(seconds: float) -> str:
+    return f"{abs(seconds):.2f} s"
 
 
 def ask_folder(parent: QWidget, title: str, start: str) -> str:

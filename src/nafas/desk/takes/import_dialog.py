@@ -220,6 +220,7 @@ def summary(made: Imported) -> str:
         more = f" and {len(found.missing) - 5} more" if len(found.missing) > 5 else ""
         lines.append(f"Missing, or not surely found: {some}{more}.")
     if found.unmatched:
-        lines.append(f"{len(found.unmatched)} sounds are no line: coughs, slips, talk between.")
+        many = len(found.unmatched)
+        lines.append(f"{many} sound{'s are' if many > 1 else ' is'} no line: coughs, slips, talk between.")
     lines += [f"{note[:1].upper()}{note[1:]}." for note in found.notes]
     return "\n".join(lines)

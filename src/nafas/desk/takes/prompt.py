@@ -1,4 +1,4 @@
-"""The prompt: a line in large type to be read aloud, with what comes before and after it."""
+"""The prompt: a line in large type to be read aloud, and what comes after it."""
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent
@@ -10,17 +10,17 @@ _SIZES = (54, 46, 40, 34, 29, 25, 21, 18)
 
 
 class Prompt(QWidget):
-    """Shows the line, the one before and the one after, and a word on what to do now."""
+    """Shows the line and the one after it, and a word on what to do now."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumHeight(230)
         self.setAccessibleName("The line to read")
-        self._line = self._before = self._after = self._cue = self._facts = ""
+        self._line = self._after = self._cue = self._facts = ""
         self._lit = False
 
-    def show_line(self, line: str, before: str, after: str, facts: str) -> None:
-        self._line, self._before, self._after, self._facts = line, before, after, facts
+    def show_line(self, line: str, after: str, facts: str) -> None:
+        self._line, self._after, self._facts = line, after, facts
         self.setAccessibleDescription(line)
         self.update()
 
@@ -48,13 +48,12 @@ class Prompt(QWidget):
         painter.setFont(small)
         painter.setPen(t.muted)
         metrics = QFontMetricsF(small)
-        rows = ((inner.top() + 30, self._before), (inner.bottom() - 22, self._after and f"then: {self._after}"))
-        for top, text in rows:
-            text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
-            painter.drawText(QRectF(inner.left(), top, inner.width(), 22), centre, text)
+        text = self._after and f"then: {self._after}"
+        text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
+        painter.drawText(QRectF(inner.left(), inner.bottom() - 22, inner.width(), 22), centre, text)
         painter.setFont(font(10, italic=True))
         painter.drawText(QRectF(inner.left(), inner.bottom() - 46, inner.width(), 20), centre, self._facts)
-        words = QRectF(inner.left(), inner.top() + 56, inner.width(), inner.height() - 108)
+        words = QRectF(inner.left(), inner.top() + 34, inner.width(), inner.height() - 86)
         flags = int(centre) | int(Qt.TextFlag.TextWordWrap)
         for size in _SIZES:
             large = font(size, bold=True)

@@ -72,10 +72,10 @@ class ReadingDialog(QDialog):
             self.count.setText("The call sheet is empty: write talk or a breath set first.")
             return
         line = self.lines[self.place]
-        around = [self.lines[n].text if 0 <= n < len(self.lines) else "" for n in (self.place - 1, self.place + 1)]
+        after = self.lines[self.place + 1].text if self.place + 1 < len(self.lines) else ""
         facts = f"within {line.room:.2f} s from its beat" if line.room is not None else "in your own time"
         again = f"take {self.time} of {line.wanted}" if line.wanted > 1 else ""
-        self.prompt.show_line(line.text, *around, facts)
+        self.prompt.show_line(line.text, after, facts)
         self.prompt.show_cue(again, False)
         self.count.setText(f"Line {self.place + 1} of {len(self.lines)}")
 

@@ -11,7 +11,7 @@ from nafas.desk.audition import Audition
 from nafas.desk.takes.meter import Meter
 from nafas.desk.takes.microphones import Microphone, Practice, microphones
 from nafas.desk.takes.prompt import Prompt
-from nafas.desk.takes.strip import TakeStrip
+from nafas.desk.takes.strip import HEIGHT, TakeStrip
 from nafas.errors import InputError
 from nafas.voice.booth import Booth, Heard
 from nafas.voice.callsheet import Line
@@ -79,10 +79,14 @@ class RecordDialog(QDialog):
         box.addWidget(self.count)
         self.prompt = Prompt()
         box.addWidget(self.prompt, 1)
-        self.heard = QVBoxLayout()
-        box.addLayout(self.heard)
+        shelf = QWidget()
+        shelf.setFixedHeight(HEIGHT)  # so that the line does not jump when a take comes
+        self.heard = QVBoxLayout(shelf)
+        self.heard.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(shelf)
         self.remarks = QLabel()
         self.remarks.setWordWrap(True)
+        self.remarks.setMinimumHeight(22)
         box.addWidget(self.remarks)
         foot = QHBoxLayout()
         self.by_itself = QCheckBox("Go on by itself after a good take")
@@ -288,9 +292,9 @@ class RecordDialog(QDialog):
             self.count.setText("The call sheet is empty: write talk or a breath set first.")
             return
         lines = self.booth.lines
-        around = [lines[n].text if 0 <= n < len(lines) else "" for n in (self.place - 1, self.place + 1)]
+        after = lines[self.place + 1].text if self.place + 1 < len(lines) else ""
         facts = f"within {line.room:.2f} s from its beat" if line.room is not None else "in your own time"
-        self.prompt.show_line(line.text, *around, facts)
+        self.prompt.show_line(line.text, after, facts)
         have = len(self.booth.takes(line))
         cue = {
             Stage.READY: "Press Space to record",
@@ -301,7 +305,7 @@ class RecordDialog(QDialog):
         self.prompt.show_cue(cue, self.stage is Stage.LISTENING)
         left = len(self.booth.wanting())
         takes = f"{have} of {line.wanted} takes" if line.wanted > 1 else ("recorded" if have else "not recorded yet")
-        self.count.setText(f"Line {self.place + 1} of {len(lines)}, {takes}. {left} lines still want takes.")
+        self.count.setText(f"Line {self.place + 1} of {len(lines)}, {takes}. {_wanting(left)}")
         if not keep_words:
             self._show_last()
 
@@ -312,7 +316,7 @@ class RecordDialog(QDialog):
                 widget.setParent(None)
         book = self.booth.tended.book
         if self.last is None or book is None:
-            self._say("")
+            self._say("Three, two, one, then say the line. It ends by itself when you are silent.")
             return
         try:
             sound = book.sound(self.last.take)
@@ -354,3 +358,9 @@ class RecordDialog(QDialog):
     def closeEvent(self, event: QCloseEvent) -> None:
         self._put_away()
         super().closeEvent(event)
+
+
+def _wanting(many: int) -> str:
+    if not many:
+        return "Every line has the takes it wants."
+    return f"{many} line{'s' * (many > 1)} still want{'s' * (many == 1)} takes."

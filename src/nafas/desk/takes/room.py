@@ -15,6 +15,8 @@ from nafas.desk.takes.record_dialog import RecordDialog
 from nafas.desk.takes.sheet_list import SheetList
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.takes.view import TakesView
+from nafas.script.edit import change
+from nafas.script.session import MOST_SHORTENED
 from nafas.voice.booth import Booth
 from nafas.voice.cache import CachedEngine
 from nafas.voice.espeak import Espeak
@@ -47,6 +49,7 @@ class TakesRoom(QObject):
         self.list.import_.connect(self.import_)
         self.side.apply.connect(self._apply)
         self.side.record.connect(self.record)
+        self.side.shorten_words.connect(self._shorten)
         self.side.begin.connect(self.begin_book)
         self.side.choose.connect(self.choose_book)
         self.side.copy.connect(self.copy_book)
@@ -92,6 +95,11 @@ class TakesRoom(QObject):
         if remedy.session is not None:
             self.document.edit(remedy.session, remedy.title.split(":")[0].lower())
             self.said.emit(f"{remedy.title}. Ctrl+Z takes it back")
+
+    def _shorten(self, on: bool) -> None:
+        session = self.document.session
+        voice = session.voice.model_copy(update={"shorten": MOST_SHORTENED if on else 0.0})
+        self.document.edit(change(session, voice=voice), "shorten words" if on else "shorten nothing")
 
     # -- the take book
 

@@ -45,7 +45,7 @@ def call_sheet_html(lines: Sequence[Line], title: str) -> str:
             boxes = "\N{BALLOT BOX} " * line.wanted
             parts.append(
                 f'<tr><td class="read">{escape(line.text)}</td><td class="time" align="right">{room}</td>'
-                f'<td class="time" align="right">{boxes}</td></tr>'
+                f'<td class="read" align="right">{boxes}</td></tr>'
             )
     style = STYLE + ".read { font-size: 15pt; } "
     return (

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from nafas.desk.theme import font, theme
 from nafas.voice.audition import outline
 from nafas.voice.clip import Samples
+from nafas.voice.level import sounding
 from nafas.voice.takebook import Take
 from nafas.voice.tending import with_beat, with_trim
 
@@ -32,6 +33,7 @@ class TakeStrip(QWidget):
         self._drawn: tuple[int, np.ndarray] | None = None
         self._drag: str | None = None
         self._shown = take
+        self._over: dict[tuple[float, float], float] = {}
         self._marked = False
         self._playhead: float | None = None
         self.setFixedHeight(HEIGHT)
@@ -50,6 +52,23 @@ class TakeStrip(QWidget):
     def file_seconds(self) -> float:
         return len(self._sound[0]) / self._sound[1] if self._sound else 0.0
 
+    @property
+    def after_beat(self) -> float:
+        """Seconds from the beat to where the word is over, without its quiet tail."""
+        take = self._shown
+        if self._sound is None:
+            return take.after_beat
+        if take.trim not in self._over:
+            samples, rate = self._sound
+            begin, end = (int(t * rate) for t in take.trim)
+            self._over[take.trim] = sounding(samples[begin:end], rate) / rate
+        return self._over[take.trim] - take.beat
+
+    @property
+    def over(self) -> float:
+        """Seconds by which it is too long; 0 where it fits."""
+        return max(0.0, self.after_beat - self.room) if self.room is not None else 0.0
+
     def facts(self) -> str:
         """What there is to say of it in a line."""
         take = self._shown
@@ -58,8 +77,8 @@ class TakeStrip(QWidget):
         facts.append(f"{beat}, by ear" if take.beat_confidence is None else f"{beat}, {take.beat_confidence:.0%} sure")
         if take.confidence is not None:
             facts.append(f"matched, {take.confidence:.0%} sure")
-        if self.room is not None and take.after_beat > self.room:
-            facts.append(f"{take.after_beat - self.room:.2f} s too long")
+        if self.over:
+            facts.append(f"{self.over:.2f} s too long")
         return "  ·  ".join(facts)
 
     def mark(self, marked: bool) -> None:
@@ -178,7 +197,7 @@ class TakeStrip(QWidget):
         metrics = QFontMetricsF(painter.font())
         name = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, row.width() * 0.42)
         painter.drawText(row, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
-        worry = not take.sure or (self.room is not None and take.after_beat > self.room)
+        worry = not take.sure or self.over > 0
         painter.setFont(font(9.5))
         painter.setPen(t.warning if worry else t.muted)
         painter.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.facts())
@@ -209,7 +228,7 @@ class TakeStrip(QWidget):
         next_word = self._x(take.trim[0] + take.beat + self.room)
         if next_word > wave.right() + 2:
             return
-        end = self._x(take.trim[1])
+        end = self._x(take.trim[0] + take.beat + self.after_beat)
         if end > next_word:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.fillRect(QRectF(next_word, wave.top(), end - next_word, wave.height()), _hatch(t.warning))

@@ -117,7 +117,7 @@ class TakesView(QWidget):
         uses = "once" if line.uses == 1 else f"{line.uses} times"
         facts = [f"said {uses}"]
         if line.room is not None:
-            facts.append(f"{line.room:.2f} s from its beat to the next word, where it is tightest ({line.where})")
+            facts.append(f"{line.room:.2f} s from its beat to the next word where it is tightest ({line.where})")
         if standing.misfit is not None:
             facts.append(f"<b>{standing.misfit.over:.2f} s too long</b> there")
         self.about.setText("; ".join(facts) + ".")
