@@ -187,3 +187,65 @@ def test_the_call_sheet_of_a_series_has_every_line_once():
     )
     assert as_csv(lines).count("\n") == len(lines) + 1 and state_of(lines[0], None) is State.MISSING
     assert call_sheet([]) == [] and as_text([]) == "\n"
+
+
+@pytest.mark.parametrize("named", [True, False])
+def test_a_folder_of_clips_in_any_order_is_told_apart(folder, named):
+    """By name where the names say it, by sound alone where they do not; at two rates, one clip in a stranger's name."""
+    from nafas.voice.callsheet import file_stem
+    from nafas.voice.clip_folder import ClipFolder, open_source
+    from nafas.voice.practice import practice_line, room
+
+    draw, manners = np.random.default_rng(3), Manners(voice="en-us")
+    order = [int(place) for place in draw.permutation(20)]
+    truth = {}
+    for number, place in enumerate(order):
+        clip = np.concatenate([np.zeros(RATE // 4), practice_line(ENGINE, SHEET[place].text, manners, draw)])
+        clip = np.concatenate([clip, np.zeros(RATE // 4)]) + room(len(clip) + RATE // 4, manners, draw)
+        name = f"{file_stem(SHEET[place].text)}-1" if named else f"clip {number + 1}"
+        rate = RATE if number % 2 else 2 * RATE
+        soundfile.write(folder / f"{name}.wav", np.repeat(clip, rate // RATE), rate)
+        truth[f"{name}.wav"] = place
+    source = open_source(folder)
+    assert isinstance(source, ClipFolder) and source.rate == 2 * RATE
+    labels = source.labels(SHEET)
+    assert len(labels) == (20 if named else 0)
+    found = cut_up(source, SHEET, ENGINE, labels, ordered=False)
+    right = [truth[source.place(cut.start)] == cut.line for cut in found.cuts]
+    assert len(right) >= 19 and sum(right) >= 19
+    takes = shelve(source, found, folder / "book", "Clips")
+    assert {take.origin for take in takes} <= set(truth)
+
+
+def test_a_folder_without_clips_is_refused(folder):
+    from nafas.voice.clip_folder import open_source
+
+    (folder / "notes.txt").write_text("none")
+    with pytest.raises(InputError, match="holds no audio"):
+        open_source(folder)
+    (folder / "a.wav").write_bytes(b"RIFF nonsense")
+    with pytest.raises(InputError, match=r"a\.wav"):
+        open_source(folder)
+
+
+def test_a_disk_that_fills_while_importing_leaves_the_book_as_it_was(folder, monkeypatch):
+    import errno
+    import os
+
+    lines = SHEET[:4]
+    record(folder / "r.wav", lines, voice="en-us", skip=0.0)
+    found = cut_up(Source(folder / "r.wav"), lines, ENGINE)
+    shelve(Source(folder / "r.wav"), found, folder / "book", "Crossing")
+    before = sorted((path.name, path.read_bytes()) for path in (folder / "book").iterdir())
+    calls = []
+
+    def full(descriptor):
+        calls.append(descriptor)
+        if len(calls) > 6:
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(InputError, match="No space"):
+        shelve(Source(folder / "r.wav"), found, folder / "book", "Crossing")
+    monkeypatch.undo()
+    assert sorted((path.name, path.read_bytes()) for path in (folder / "book").iterdir()) == before

@@ -12,8 +12,8 @@ from nafas.script.phase import Model
 from nafas.voice.clip import Samples
 from nafas.voice.level import SPEECH_LEVEL, frame_levels, speech_gain
 
-_OVER_NOISE = 8.0  # dB over a take's own noise below which sound is turned down
-_LOWEST, _HIGHEST = -75.0, SPEECH_LEVEL - 18  # dB between which the gate's threshold lies: speech is never gated
+_OVER_NOISE = 18.0  # dB over a take's own noise for the threshold; it acts from 10 dB below that on, as measured
+_LOWEST, _HIGHEST = -75.0, SPEECH_LEVEL - 6  # dB between which the threshold lies, so that speech is left alone
 _GATE_RATIO, _RATIO = 2.0, 2.5
 
 

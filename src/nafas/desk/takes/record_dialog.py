@@ -304,7 +304,9 @@ class RecordDialog(QDialog):
         }[self.stage]
         self.prompt.show_cue(cue, self.stage is Stage.LISTENING)
         left = len(self.booth.wanting())
-        takes = f"{have} of {line.wanted} takes" if line.wanted > 1 else ("recorded" if have else "not recorded yet")
+        takes = (
+            f"{have} of {line.wanted} takes" if have < line.wanted > 1 else "recorded" if have else "not recorded yet"
+        )
         self.count.setText(f"Line {self.place + 1} of {len(lines)}, {takes}. {_wanting(left)}")
         if not keep_words:
             self._show_last()
