@@ -135,7 +135,7 @@ class Preparation(QObject):
             try:
                 timeline = compile_session(session, narrator.spoken_length)
                 cast = cast_timeline(timeline, narrator, RATE)
-                result: object = (session, timeline, cast, build_mix(cast))
+                result: object = (session, narrator, timeline, cast, build_mix(cast))
             except Exception as error:  # shown to the person; the worker must live on
                 result = str(error)
             if not self._closing:
@@ -145,8 +145,8 @@ class Preparation(QObject):
         if isinstance(result, str):
             self.failed.emit(result)
             return
-        session, timeline, cast, mix = result  # type: ignore[misc]
-        if self.timeline is not None and session is not self.timeline.session:
-            return  # a newer edit is on its way
+        session, narrator, timeline, cast, mix = result  # type: ignore[misc]
+        if narrator is not self.narrator or (self.timeline is not None and session is not self.timeline.session):
+            return  # a newer edit, of the session or the take book, is on its way
         self.timeline, self.cast, self.mix = timeline, cast, mix
         self.ready.emit()

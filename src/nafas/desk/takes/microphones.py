@@ -22,7 +22,9 @@ class Practice:
     name = PracticeMicrophone.name
     failed = False
 
-    def __init__(self, voice: str = "en-us", seed: int | None = None) -> None:
+    def __init__(self, voice: str = "en-us", seed: int | None = None, speed: float = 1.0) -> None:
+        """Args: the engine's voice that reads; a seed for its ways; how much faster than the clock time passes."""
+        self._speed = speed
         engine = CachedEngine(Espeak())
         self.device = PracticeMicrophone(engine, Manners(voice=voice), int(time.time()) if seed is None else seed)
         self.rate = self.device.rate
@@ -34,8 +36,8 @@ class Practice:
 
     def read(self) -> Samples:
         """What was heard since the last time."""
-        due = int((time.monotonic() - self._began) * self.rate) - self._given
-        frames = max(0, min(due, self.rate // 2))
+        due = int((time.monotonic() - self._began) * self._speed * self.rate) - self._given
+        frames = max(0, min(due, int(self._speed * self.rate) // 2))
         self._given += max(0, due)
         return self.device.read(frames)
 

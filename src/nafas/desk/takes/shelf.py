@@ -141,11 +141,12 @@ class Shelf(QObject):
         document.edit(change(document.session, voice=voice), label)
         self.refresh()
 
-    def replace(self, old: Take, new: Take, label: str) -> None:
-        """Change one take."""
-        if self.tended is not None and old != new:
-            tended = self.tended
-            self._do(lambda: tended.replace(old, new, label))
+    def replace(self, old: Take, new: Take, label: str) -> bool:
+        """Change one take; False, and said why, where that cannot be."""
+        if self.tended is None:
+            return False
+        tended = self.tended
+        return old == new or self._do(lambda: tended.replace(old, new, label))
 
     def change_index(self, index: TakeIndex, label: str) -> None:
         """Change something of the whole book."""

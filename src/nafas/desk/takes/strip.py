@@ -142,8 +142,10 @@ class TakeStrip(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         name, self._drag = self._drag, None
-        if name is not None and self._shown != self.take:
-            self.changed.emit(self._shown, _DONE[name])
+        shown, self._shown = self._shown, self.take
+        if name is not None and shown != self.take:
+            self.changed.emit(shown, _DONE[name])
+        self.update()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)

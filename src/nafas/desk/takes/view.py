@@ -243,24 +243,27 @@ class TakesView(QWidget):
 
     # -- what is judged
 
-    def _changed(self, old: Take, new: Take, label: str) -> None:
+    def _changed(self, old: Take, new: Take, label: str) -> bool:
         self.chosen = new
-        self.shelf.replace(old, new, label)
+        if self.shelf.replace(old, new, label):
+            return True
+        self.show_line(self.standing)  # a strip that was dragged goes back
+        return False
 
     def accept(self) -> None:
         """The chosen take is this line, and its beat is right."""
         if self.chosen is not None:
             take = self.chosen
-            self._changed(take, accepted(take), "accept a take")
-            self.said.emit(f"{take.file} is {take.text!r}")
+            if self._changed(take, accepted(take), "accept a take"):
+                self.said.emit(f"{take.file} is {take.text!r}")
 
     def set_aside(self) -> None:
         """Set the chosen take aside, or bring it back."""
         if self.chosen is not None:
             take = self.chosen
             label = "bring a take back" if take.aside else "set a take aside"
-            self._changed(take, checked(take, aside=not take.aside), label)
-            self.said.emit(f"{take.file}: {'back' if take.aside else 'set aside, its file is kept'}")
+            if self._changed(take, checked(take, aside=not take.aside), label):
+                self.said.emit(f"{take.file}: {'back' if take.aside else 'set aside, its file is kept'}")
 
     def find_beat(self) -> None:
         """Level and beat of the chosen take, estimated anew."""
@@ -286,10 +289,9 @@ class TakesView(QWidget):
         """Give the chosen take to a line of the call sheet."""
         line = self.shelf.lines[place]
         if self.chosen is not None:
-            self.shelf.replace(
-                self.chosen, with_line(self.chosen, line.text, line.language), "give a take another line"
-            )
-            self.said.emit(f"It stands under {line.text!r} now")
+            new = with_line(self.chosen, line.text, line.language)
+            if self.shelf.replace(self.chosen, new, "give a take another line"):
+                self.said.emit(f"It stands under {line.text!r} now")
 
     # -- keys
 
