@@ -3,6 +3,7 @@
 Needs no monitor. sox and ffmpeg are measured beside our own mixing where they are installed.
 """
 
+import itertools
 import json
 import os
 import shutil
@@ -101,6 +102,44 @@ def cutting(folder: Path) -> None:
     )
     clip = Source(folder / "reading.wav").read(int(found.cuts[0].start * RATE), RATE // 2)
     show("felt beats, both ways", f"{1 / best(lambda: find_beat(clip, RATE), 20):.0f} a second")
+
+
+def counting() -> None:
+    """Felt intervals of one to eight at 1 s, measured again in the sum: beats on the grid, and file starts on it."""
+    from nafas.demo import FOLDER
+    from nafas.voice import TakeBook
+    from nafas.voice.audition import RATE, on_grid
+    from nafas.voice.beat import felt_beat
+
+    book = TakeBook(FOLDER / "takes")
+    words = ("one", "two", "three", "four", "five", "six", "seven", "eight")
+    for take in range(2):
+        clips = [book.clip(book.takes(word, "en")[take]) for word in words]
+        spreads = []
+        for by_beat in (True, False):
+            sound = on_grid(clips, 1.0, click=False, by_beat=by_beat)
+            parts = [int((0.35 + n) * RATE) for n in range(8)]
+            beats = [p / RATE + felt_beat(sound[p : p + int(0.95 * RATE)], RATE) for p in parts]
+            gaps = [b - a for a, b in itertools.pairwise(beats)]
+            spreads.append(f"{statistics.pstdev(gaps) * 1e3:.1f}")
+        show(
+            f"felt intervals of one to eight, takes {'ab'[take]}: on beats, on file starts",
+            f"s.d. {spreads[0]}, {spreads[1]} ms",
+        )
+
+
+def fitting_lines() -> None:
+    """What the Takes view works out when a line is chosen that does not fit, in ten minutes of counts."""
+    from nafas.demo import FOLDER, SESSION
+    from nafas.script import load_session
+    from nafas.voice import Narrator, cast_timeline
+    from nafas.voice.remedies import remedies, worst_misfits
+
+    session = change_block(load_session(SESSION), 3, count_length="0.5", rounds=60)
+    narrator = Narrator(session.voice, session.language, FOLDER)
+    cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator)
+    worst = worst_misfits(cast)[0]
+    show("remedies of a line that does not fit", f"{best(lambda: remedies(cast, worst, narrator), 3) * 1e3:.0f} ms")
 
 
 def rendered(minutes: int, folder: Path, *more: str) -> dict:
@@ -230,6 +269,19 @@ def window() -> None:
             frames.append(time.perf_counter() - began)
         spread = f"{statistics.median(frames) * 1e3:.1f}, {max(frames[1:]) * 1e3:.1f} ms"
         show(f"score of 1,000 rounds, {what} (median, worst)", spread, "hold 8 ms a frame")
+    main.document.open(SESSION, as_copy=True)
+    settle()
+    began = time.perf_counter()
+    main.show_view("takes")
+    QApplication.processEvents()
+    show("Takes view, opened for the first time", f"{(time.perf_counter() - began) * 1e3:.0f} ms")
+    lines = []
+    for place in range(10):
+        began = time.perf_counter()
+        main.takes.list.choose(place)
+        main.grab()
+        lines.append(time.perf_counter() - began)
+    show("Takes view, another line and its takes drawn (median)", f"{statistics.median(lines) * 1e3:.0f} ms")
     app.processEvents()
 
 
@@ -240,6 +292,8 @@ if __name__ == "__main__":
         fitting()
         with tempfile.TemporaryDirectory() as made:
             cutting(Path(made))
+            counting()
+            fitting_lines()
             rendering(Path(made))
     starting()
     window()

@@ -17,11 +17,15 @@ from PySide6.QtWidgets import QWidget
 from nafas.demo import SESSION
 from nafas.desk.app import application
 from nafas.desk.score import Chosen
+from nafas.desk.takes.microphones import Practice
 from nafas.desk.window import MainWindow
-from nafas.script import Session
+from nafas.script import Session, load_session, save_session
 from nafas.script.edit import change, change_block, insert_blocks
 from nafas.script.notation import parse_fade
 from nafas.script.repertoire import shipped
+from nafas.voice import TakeBook
+from nafas.voice.shelving import copy_book, write_index
+from nafas.voice.takebook import checked
 
 
 def settle(seconds: float = 0.3) -> None:
@@ -98,6 +102,38 @@ def plan(window: MainWindow, folder: Path) -> None:
     window.show_view("score")
 
 
+def takes(window: MainWindow, folder: Path) -> None:
+    """The demo's own takes, with a set counted too fast for some and one take nobody has listened to yet."""
+    with tempfile.TemporaryDirectory() as made:
+        copy_book(TakeBook(SESSION.parent / "takes"), Path(made) / "takes")
+        index = TakeBook(Path(made) / "takes").index
+        told = tuple(checked(t, confidence=0.31) if t.file == "exhale-b.flac" else t for t in index.takes)
+        write_index(Path(made) / "takes", index.model_copy(update={"takes": told}))
+        save_session(change_block(load_session(SESSION), 3, count_length="0.5"), Path(made) / "between-crossings.nafas")
+        window.document.open(Path(made) / "between-crossings.nafas")
+        ready(window)
+        window.show_view("takes")
+        room = window.takes_room()
+        room.list.show_filter(1)
+        settle(0.5)
+        take(window, folder, "takes")
+        room.list.choose([s.line.text for s in room.shelf.standings].index("four"))
+        settle(0.5)
+        take(window, folder, "takes-fit")
+        room.list.choose([s.line.text for s in room.shelf.standings].index("Notice your natural breath."))
+        room.record()
+        booth = room.recording
+        assert booth is not None
+        booth._microphone = Practice(seed=5)
+        booth.begin()
+        while booth.stage in ("counting", "listening"):
+            settle(0.05)
+        take(booth, folder, "record")
+        booth.close()
+        window.show_view("score")
+        window.document.open(SESSION, as_copy=True)
+
+
 def render(window: MainWindow, folder: Path) -> None:
     window.document.open(SESSION, as_copy=True)
     ready(window)
@@ -121,7 +157,7 @@ def main(folder: Path) -> None:
     app = application()
     window = MainWindow()
     window.show()
-    for part in (score, language, plan, render):
+    for part in (score, language, plan, takes, render):
         part(window, folder)
     app.quit()
 

@@ -26,6 +26,7 @@ _HISS, _HISS_FRAMES = 1.7, 16  # dB over the noise of a weak fricative, and how 
 _SMOOTH = np.hanning(7)[1:-1] / np.hanning(7).sum()  # 50 ms: noise flickers, speech does not
 _LOUD = 14.0  # dB under the loudest sound, within which lines lie
 _BREATH = 17.0  # dB under the usual line, below which a sound is a breath or a chair
+_BREATH_BEFORE, _AFTER_BREATH = 15.0, 0.1  # dB under a line, and seconds before it, at which a breath is no part of it
 _JOIN = 0.28  # seconds of pause that do not end a line
 _SHORTEST = 0.09  # seconds; less is a click
 _QUIETEST = -75.0  # dB full scale, under which nothing is speech
@@ -113,7 +114,8 @@ def find_utterances(levels: NDArray[np.float32]) -> list[Utterance]:
             continue
         level = float(np.quantile(loudness[part], 0.9))
         start, stop = _with_hiss(hiss, part.start, -1) * FRAME_SECONDS, _with_hiss(hiss, part.stop, 1) * FRAME_SECONDS
-        if found and start - found[-1].end < _JOIN:
+        breath = found and start - found[-1].end > _AFTER_BREATH and found[-1].level < level - _BREATH_BEFORE
+        if found and start - found[-1].end < _JOIN and not breath:
             last = found[-1]
             found[-1] = Utterance(last.start, stop, max(last.over_noise, peak), max(last.level, level))
         else:

@@ -178,7 +178,7 @@ def _fit_words(standing: Standing, rooms: list[Room]) -> str:
         f"Tightest at {clock(moment.at)}, {moment.address}: it lasts <b>{tight.need:.2f} s</b>, begins",
         f"{_apart(tight.before)} after the word before it"
         if tight.before >= 0
-        else f"{_apart(tight.before)} too early",
+        else f"{_apart(tight.before)} before the last word is over",
         f"and ends <b>{_apart(tight.after)}</b> before the next."
         if tight.after >= 0
         else f"and runs <b>{_apart(tight.after)}</b> into the next.",
