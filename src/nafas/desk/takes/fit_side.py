@@ -8,6 +8,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -131,8 +132,9 @@ class FitSide(QWidget):
             cost = (
                 "no time" if not remedy.cost else f"{clock(abs(remedy.cost))} {'more' if remedy.cost > 0 else 'less'}"
             )
-            left = "" if not remedy.left or remedy.session is None else f"; {remedy.left} other misfits stay"
+            left = f"\n{remedy.left} other misfits stay" if remedy.left and remedy.session is not None else ""
             button = QPushButton(f"{name}\n{size + ', ' if size else ''}costs {cost}{left}")
+            button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.setStyleSheet("text-align: left")
             button.clicked.connect(
                 lambda _=False, remedy=remedy: self.record.emit() if remedy.session is None else self.apply.emit(remedy)
