@@ -19,6 +19,9 @@ if TYPE_CHECKING:
 
     from nafas.timing import Moment
 
+TARGETS = {"spoken": -16.0, "streaming": -14.0, "broadcast": -23.0}
+"""LUFS by use, as services and EBU R 128 ask (-23); a spoken show at -16 in stereo (common practice, no source)."""
+
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command and return its exit code."""
@@ -64,7 +67,17 @@ def _parser() -> argparse.ArgumentParser:
 
     render = commands.add_parser("render", help="render the master, measure it and prove every count")
     render.add_argument("session", type=Path)
-    render.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.wav|FILE.flac")
+    render.add_argument(
+        "-o",
+        "--output",
+        type=Path,
+        required=True,
+        action="append",
+        metavar="FILE",
+        help="the master: .wav, .flac, .mp3, .ogg or .opus; again for another format in the same pass",
+    )
+    render.add_argument("--bits", choices=("16", "24", "float"), default="24", help="of a sample in WAV and FLAC")
+    render.add_argument("--target", choices=tuple(TARGETS), help="instead of the session's own loudness")
     render.add_argument("--stems", type=Path, metavar="DIR", help="also write voice.wav, chimes.wav and bed.wav there")
     render.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
     render.add_argument("--no-proof", action="store_true", help="do not search the voice stem for every cue")
@@ -161,15 +174,22 @@ def _render(options: argparse.Namespace) -> int:
     from nafas.script import load_session
 
     session = load_session(options.session)
+    if options.target:
+        from nafas.script.edit import change
+
+        master = session.master.model_copy(update={"loudness": TARGETS[options.target]})
+        session = change(session, master=master)
     show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
     made = produce(
         session,
         options.session.parent,
-        options.output,
+        options.output[0],
         options.stems,
         rate=options.rate,
         with_proof=not options.no_proof,
         progress=show,
+        also=options.output[1:],
+        bits=options.bits,
     )
     print(json.dumps(made.summary(), indent=1) if options.json else report(made))
     return 0

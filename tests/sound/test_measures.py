@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from scipy.signal import upfirdn
 
 from nafas.sound import truepeak
-from nafas.sound.loudness import LoudnessMeter, k_weighting
+from nafas.sound.loudness import LoudnessMeter, k_weighting, loudness_range, sliding
 from nafas.sound.measure import measure
 from nafas.sound.truepeak import TruePeakMeter
 
@@ -51,6 +51,49 @@ def test_integrated_loudness_of_the_ebu_signals(parts, expected, rate):
     assert loudness(signal, rate) == pytest.approx(expected, abs=0.1)
     other = pyloudnorm.Meter(rate, filter_class="DeMan").integrated_loudness(signal.T)
     assert loudness(signal, rate) == pytest.approx(other, abs=0.01)
+
+
+def fine(signal, rate=RATE):
+    meter = LoudnessMeter(rate)
+    meter.push(signal)
+    return meter.fine
+
+
+def test_short_term_and_momentary_loudness_hold_still():
+    """EBU Tech 3341 cases 9 and 12, from memory: level changes as long as the window is do not move it."""
+    nine = sliding(fine(sines(*[(-20, 1.34), (-30, 1.66)] * 5)), 3.0)
+    assert nine == pytest.approx(np.full(len(nine), -23.0), abs=0.1) and len(nine) > 500
+    twelve = sliding(fine(sines(*[(-20, 0.18), (-30, 0.22)] * 25)), 0.4)
+    assert twelve == pytest.approx(np.full(len(twelve), -23.0), abs=0.1)
+
+
+@pytest.mark.parametrize(("seconds", "step", "window"), [(3.0, 0.15, 3.0), (0.4, 0.02, 0.4)], ids=["10", "13"])
+def test_the_highest_loudness_is_found_wherever_it_begins(seconds, step, window):
+    """EBU Tech 3341 cases 10 and 13, from memory: a tone at -23 dBFS as long as the window, twenty times, each later
+    against the grid of a meter."""
+    for turn in range(20):
+        silence = np.zeros((2, round(turn * step * RATE)))
+        tone = np.concatenate([silence, sines((-23, seconds)), np.zeros((2, RATE))], axis=1)
+        assert sliding(fine(tone), window).max() == pytest.approx(-23.0, abs=0.1)
+
+
+@pytest.mark.parametrize("rate", [44_100, 48_000])
+@pytest.mark.parametrize(
+    ("levels", "expected"),
+    [((-20, -30), 10), ((-20, -15), 5), ((-40, -20), 20), ((-50, -35, -20, -35, -50), 15)],
+    ids=["1", "2", "3", "4"],
+)
+def test_loudness_range_of_the_ebu_signals(levels, expected, rate):
+    """EBU Tech 3342, table 1, cases 1 to 4, from memory: 20 s at each level, tolerance 1 LU."""
+    signal = sines(*((level, 20) for level in levels), rate=rate)
+    assert loudness_range(fine(signal, rate)) == pytest.approx(expected, abs=1)
+
+
+def test_a_range_of_nothing_is_nothing():
+    assert loudness_range(np.zeros(0)) == 0 and loudness_range(np.zeros(1000)) == 0
+    assert len(sliding(np.ones(10), 3.0)) == 0 and np.isneginf(sliding(np.zeros(200), 3.0)).all()
+    tone = fine(sines((-23, 30)))
+    assert loudness_range(tone) == pytest.approx(0, abs=0.05)
 
 
 def test_k_weighting_is_the_standards_table_at_48_khz():

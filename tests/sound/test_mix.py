@@ -143,7 +143,7 @@ def test_a_cancelled_render_leaves_nothing(mix, folder):
     assert [p for p in folder.rglob("*") if p.is_file()] == [folder / "m.wav"]
 
 
-@pytest.mark.parametrize("name", ["m.mp3", "m", "none/m.wav", "."])
+@pytest.mark.parametrize("name", ["m.aac", "m", "none/m.wav", "."])
 def test_a_place_that_cannot_be_written_is_refused_first(mix, folder, name):
     with pytest.raises(InputError):
         render(mix, folder / name)

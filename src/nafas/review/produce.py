@@ -4,7 +4,7 @@ import contextlib
 import resource
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -12,7 +12,7 @@ from typing import Any
 from nafas.errors import InputError
 from nafas.review.proof import Proof, prove
 from nafas.script.session import Session
-from nafas.sound.encode import format_of
+from nafas.sound.formats import encoding_of
 from nafas.sound.mix import build_mix
 from nafas.sound.render import Mastered, render
 from nafas.timing.compile import compile_session
@@ -57,6 +57,7 @@ class Production:
         master, proof = self.mastered, self.proof
         return {
             "file": str(master.path),
+            "also": [str(path) for path in master.also],
             "stems": {name: str(path) for name, path in master.stems.items()},
             "duration": round(self.duration, 6),
             "frames": master.frames,
@@ -68,6 +69,9 @@ class Production:
             "misfits": [str(misfit) for misfit in self.cast.misfits],
             "loudness_lufs": _finite(master.measured.loudness),
             "true_peak_dbtp": _finite(master.measured.true_peak),
+            "loudness_range_lu": _finite(master.measured.range),
+            "short_term_max_lufs": _finite(master.measured.short_term_max),
+            "momentary_max_lufs": _finite(master.measured.momentary_max),
             "master_gain_db": round(master.gain, 2),
             "limiter_db": round(master.limited, 2),
             "loudness_missed_by_lu": round(master.shortfall, 2),
@@ -102,26 +106,30 @@ def produce(
     rate: int = 48_000,
     with_proof: bool = True,
     progress: Progress = lambda stage, done: None,
+    also: Sequence[Path] = (),
+    bits: str = "24",
 ) -> Production:
     """Render a session and prove it.
 
     Args:
         session: what to render.
         folder: where the session file stands, for its relative paths.
-        out: the master, .wav or .flac.
+        out: the master; its ending says the format.
         stems: a folder for voice.wav, chimes.wav and bed.wav, or None.
         rate: one of `RATES`.
         with_proof: search the rendered voice stem for every cue.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+        also, bits: further files of the same master, and the bits of a sample, as `render`.
 
     Raises:
         InputError: a take, a place or a name is at fault; nothing is left half done.
         Cancelled: when `progress` does.
     """
     began = time.perf_counter()
-    format_of(out)
     if rate not in RATES:
         raise InputError(f"rate {rate}", "is not offered", f"use one of {', '.join(map(str, RATES))}")
+    for place in (out, *also):
+        encoding_of(place, bits, rate)
     if not session.blocks:
         raise InputError(session.title or "the session", "has no blocks yet", "add talk, rest or a breath set first")
     progress("casting", 0.0)
@@ -132,7 +140,7 @@ def produce(
         copy = None
         if with_proof and stems is None:
             copy = _proof_copy(stack, out)
-        mastered = render(mix, out, stems, progress, copy)
+        mastered = render(mix, out, stems, progress, copy, also, bits)
         rendered = time.perf_counter()
         proof = None
         if with_proof:

@@ -1,5 +1,6 @@
 """A finished render in a few lines for people."""
 
+import math
 from collections import Counter
 
 from nafas.review.produce import Production
@@ -13,6 +14,14 @@ def report(made: Production) -> str:
         f"{master.path}: {int(minutes)}:{seconds:04.1f}, {master.measured.loudness:.1f} LUFS, "
         f"{master.measured.true_peak:.1f} dBTP, rendered at {made.real_time_factor:.0f} x real time"
     ]
+    measured = master.measured
+    if math.isfinite(measured.short_term_max):
+        lines.append(
+            f"loudness range {measured.range:.1f} LU, short-term at most {measured.short_term_max:.1f}, "
+            f"momentary at most {measured.momentary_max:.1f} LUFS"
+        )
+    if master.also:
+        lines.append("also: " + ", ".join(str(path) for path in master.also))
     if master.stems:
         lines.append("stems: " + ", ".join(str(path) for path in master.stems.values()))
     if master.limited < 0:

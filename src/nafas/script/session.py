@@ -91,6 +91,14 @@ class Master(Model):
     ceiling: Annotated[float, Field(ge=-20, le=0)] = -1.0
 
 
+class Tags(Model):
+    """What a master's file says of itself beside the session's title."""
+
+    artist: Annotated[str, Field(max_length=200)] = ""
+    album: Annotated[str, Field(max_length=200)] = ""
+    comment: Annotated[str, Field(max_length=500)] = ""
+
+
 class Session(Model):
     """A whole written session."""
 
@@ -107,6 +115,7 @@ class Session(Model):
     bed: NightSea | None = NightSea()
     chimes: ChimeLevels = ChimeLevels()
     master: Master = Master()
+    tags: Tags = Tags()
     blocks: Annotated[tuple[Block, ...], Field(max_length=MAX_BLOCKS)] = ()
 
     @model_validator(mode="after")
@@ -132,6 +141,11 @@ class Session(Model):
             hours = float(self.written_length / 3600)
             raise ValueError(f"the blocks add up to {hours:.1f} h; keep a session within 4 h")
         return self
+
+    @property
+    def file_tags(self) -> dict[str, str]:
+        """The tags of its master, title and all; "" for none."""
+        return {"title": self.title, **self.tags.model_dump()}
 
     @cached_property
     def lexicon(self) -> Lexicon:

@@ -10,6 +10,7 @@ import queue
 import shutil
 import threading
 import wave
+from dataclasses import replace
 from pathlib import Path
 from types import TracebackType
 from typing import Any
@@ -18,11 +19,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
+from nafas.sound.dither import Dither
+from nafas.sound.formats import Encoding, encoding_of
 
-FORMATS = {".wav": "WAV", ".flac": "FLAC"}
 FULL_SCALE = 2**23
 
 _WAV_LIMIT = 2**32 - 2**20  # past this a RIFF header's 32-bit sizes overflow; RF64 is the same with wider ones
+_CODEC_PADDING = 4608  # frames by which a codec's own count may differ
 _LARGEST_WRITE = 65_536  # libsndfile's Ogg encoder overflows the stack on one huge write; keep all writes small
 
 
@@ -34,14 +37,19 @@ def to_24_bit(block: NDArray[np.float32]) -> NDArray[np.int32]:
 
 
 class _WaveFile:
-    """Plain WAV by the standard library, which takes packed 24-bit frames as they are: twice as fast as libsndfile,
-    whose small buffers cost a system call every 8 kB."""
+    """Plain WAV by the standard library, which takes packed frames as they are: twice as fast as libsndfile, whose
+    small buffers cost a system call every 8 kB."""
 
-    def __init__(self, path: Path, rate: int, channels: int, frames: int, kind: str) -> None:
+    def __init__(self, path: Path, rate: int, channels: int, frames: int, encoding: Encoding) -> None:
+        self._dither = Dither(channels) if encoding.bits == "16" else None
         self._file = wave.open(str(path), "wb")  # noqa: SIM115 - closed by close()
-        self._file.setparams((channels, 3, rate, frames, "NONE", ""))
+        self._file.setparams((channels, 2 if self._dither else 3, rate, frames, "NONE", ""))
 
-    def write(self, steps: NDArray[np.int32]) -> None:
+    def write(self, block: NDArray[Any]) -> None:
+        if self._dither is not None:
+            self._file.writeframesraw(np.ascontiguousarray(self._dither(block).T.astype("<i2")).reshape(-1).data)
+            return
+        steps = block if block.dtype == np.int32 else to_24_bit(block)
         channels, frames = steps.shape
         packed = np.empty((frames, channels, 3), np.uint8)
         octets = np.ascontiguousarray(steps, dtype="<i4").view(np.uint8).reshape(channels, frames, 4)
@@ -55,15 +63,30 @@ class _WaveFile:
 
 
 class _LibraryFile:
-    """FLAC and RF64 by libsndfile, which takes the top 24 of 32 bits."""
+    """Everything else by libsndfile, which takes the top 24 of 32 bits."""
 
-    def __init__(self, path: Path, rate: int, channels: int, frames: int, kind: str) -> None:
+    def __init__(self, path: Path, rate: int, channels: int, encoding: Encoding, tags: dict[str, str]) -> None:
         import soundfile
 
-        self._file = soundfile.SoundFile(path, "w", rate, channels, "PCM_24", format=kind)
+        options: dict[str, Any] = dict(encoding.options)
+        self._file = soundfile.SoundFile(
+            path, "w", rate, channels, encoding.subtype, format=encoding.container, **options
+        )
+        self._bits, self._gain = encoding.bits, np.float32(encoding.gain)
+        self._dither = Dither(channels) if encoding.bits == "16" else None
+        for key, text in tags.items():
+            if text:
+                setattr(self._file, key, text)
 
-    def write(self, steps: NDArray[np.int32]) -> None:
-        data = np.ascontiguousarray(np.left_shift(steps, 8).T)
+    def write(self, block: NDArray[Any]) -> None:
+        data: NDArray[Any] = block
+        if self._dither is not None:
+            data = self._dither(block)
+        elif self._bits == "24":
+            data = np.left_shift(block if block.dtype == np.int32 else to_24_bit(block), 8)
+        elif self._gain != 1:
+            data = block * self._gain
+        data = np.ascontiguousarray(data.T)
         for at in range(0, len(data), _LARGEST_WRITE):
             self._file.write(data[at : at + _LARGEST_WRITE])
 
@@ -71,45 +94,50 @@ class _LibraryFile:
         self._file.close()
 
 
-def format_of(path: Path) -> str:
-    """libsndfile's name of the format a file name asks for. Raises InputError for any other ending."""
-    found = FORMATS.get(path.suffix.lower())
-    if found is None:
-        raise InputError(
-            str(path),
-            f"{path.suffix or 'no ending'} is no known audio format",
-            "end the name in .wav or .flac",
-        )
-    return found
-
-
 class AudioFile:
-    """One 24-bit file being written, on a thread of its own. Use as a context: leaving it by an error removes it.
+    """One file being written, encoded on a thread of its own. Use as a context: leaving it by an error removes it.
+
+    Args:
+        path: its final name.
+        rate, channels, frames: what will be written.
+        encoding: how; by the name alone where None.
+        tags: title, artist, album, comment; kept by every format but plain WAV.
 
     Raises:
         InputError: the place cannot be written, or too little space is left there.
     """
 
-    def __init__(self, path: Path, rate: int, channels: int, frames: int) -> None:
+    def __init__(
+        self,
+        path: Path,
+        rate: int,
+        channels: int,
+        frames: int,
+        encoding: Encoding | None = None,
+        tags: dict[str, str] | None = None,
+    ) -> None:
         import soundfile
 
+        encoding = encoding or encoding_of(path, rate=rate)
         self.path = path.resolve() if path.is_symlink() else path
         self._part = self.path.with_name(f".{self.path.name}.{os.getpid()}.part")
         self._frames = frames
         self._error: BaseException | None = None
-        kind = format_of(path)
-        size = frames * channels * 3
-        if kind == "WAV" and size > _WAV_LIMIT:
-            kind = "RF64"
-        self._check_place(size if kind != "FLAC" else size // 4)
+        self._exact = encoding.bits is not None
+        size = encoding.size(frames, channels, rate)
+        if encoding.container == "WAV" and size > _WAV_LIMIT:
+            encoding = replace(encoding, container="RF64")
+        self._check_place(size)
         self._file: _WaveFile | _LibraryFile
         try:
-            opener = _WaveFile if kind == "WAV" else _LibraryFile
-            self._file = opener(self._part, rate, channels, frames, kind)
+            if encoding.container == "WAV" and encoding.bits != "float":
+                self._file = _WaveFile(self._part, rate, channels, frames, encoding)
+            else:
+                self._file = _LibraryFile(self._part, rate, channels, encoding, tags or {})
         except (OSError, soundfile.LibsndfileError) as error:
             self._discard()
             raise InputError(str(path), f"cannot be written ({error})", "choose another place") from None
-        self._queue: queue.Queue[NDArray[np.int32] | None] = queue.Queue(maxsize=6)
+        self._queue: queue.Queue[NDArray[Any] | None] = queue.Queue(maxsize=6)
         self._thread = threading.Thread(target=self._run, name=f"write {path.name}", daemon=True)
         self._thread.start()
 
@@ -131,18 +159,21 @@ class AudioFile:
                 "free some space",
             )
 
-    def write(self, steps: NDArray[np.int32]) -> None:
-        """Append a block of 24-bit steps, shape (channels, n). Raises InputError once writing has failed."""
+    def write(self, block: NDArray[Any]) -> None:
+        """Append a block, shape (channels, n): float32, full scale 1.0, or for a 24-bit file its steps as int32.
+
+        Raises InputError once writing has failed.
+        """
         if self._error is not None:
             raise self._failure()
-        self._queue.put(steps)
+        self._queue.put(block)
 
     def _run(self) -> None:
-        while (steps := self._queue.get()) is not None:
+        while (block := self._queue.get()) is not None:
             if self._error is not None:
                 continue
             try:
-                self._file.write(steps)
+                self._file.write(block)
             except BaseException as error:
                 self._error = error
 
@@ -163,7 +194,8 @@ class AudioFile:
                 self._file.close()
                 with self._part.open("rb+") as file:
                     os.fsync(file.fileno())
-                if soundfile.info(self._part).frames != self._frames:
+                short = self._frames - soundfile.info(self._part).frames
+                if short if self._exact else abs(short) > _CODEC_PADDING:
                     raise OSError("the disk took less than was given")
                 self._part.replace(self.path)
         except (OSError, RuntimeError, wave.Error) as error:

@@ -1,6 +1,7 @@
 """Integrated loudness by ITU-R BS.1770-4: K-weighting, 400 ms gating blocks at 75 % overlap, two gates.
 
-Feed consecutive blocks; memory grows by 16 bytes for each 100 ms. Signals are float arrays of shape (channels, n),
+Also the maxima of momentary (400 ms) and short-term (3 s) loudness, and the loudness range, by EBU Tech 3341 and 3342.
+Feed consecutive blocks; memory grows by 16 bytes for each 20 ms. Signals are float arrays of shape (channels, n),
 full scale 1.0, every channel weighted 1 (mono, stereo).
 """
 
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 
 _ABSOLUTE_GATE = -70.0
 _RELATIVE_GATE = -10.0
+_RANGE_GATE = -20.0
 _OFFSET = -0.691
 SETTLED = 0.5
 """Seconds after which the filter's start is forgotten to less than one part in 10**9 of its power."""
@@ -47,13 +49,13 @@ class LoudnessMeter:
     """Measures integrated loudness of a stream.
 
     Args:
-        rate: samples a second; a multiple of 10, so that 100 ms is whole.
+        rate: samples a second; a multiple of 50, so that 20 ms is whole.
         channels: 1 or 2.
     """
 
     def __init__(self, rate: int, channels: int = 2) -> None:
-        if rate % 10:
-            raise ValueError(f"rate {rate} is no multiple of 10")
+        if rate % 50:
+            raise ValueError(f"rate {rate} is no multiple of 50")
         from scipy import signal  # late: importing it takes a second, and the window must not wait for that
 
         self._filter = signal.lfilter
@@ -61,7 +63,7 @@ class LoudnessMeter:
         # agree to 1e-9 of the power.
         self._over, self._under = signal.sos2tf(k_weighting(rate))
         self._state = np.zeros((channels, 4))
-        self._hop = rate // 10
+        self._hop = rate // 50
         self._left = np.zeros((channels, 0))
         self._powers: list[NDArray[np.float64]] = []
 
@@ -81,9 +83,14 @@ class LoudnessMeter:
         _, self._state = self._filter(self._over, self._under, block, axis=-1, zi=self._state)
 
     @property
+    def fine(self) -> NDArray[np.float64]:
+        """K-weighted power of each whole 20 ms so far, summed over channels, shape (steps,)."""
+        return np.concatenate([*self._powers, np.zeros(0)])
+
+    @property
     def powers(self) -> NDArray[np.float64]:
         """K-weighted power of each whole 100 ms so far, summed over channels, shape (hops,)."""
-        return np.concatenate([*self._powers, np.zeros(0)])
+        return coarse(self.fine)
 
     def integrated(self) -> float:
         """Gated loudness so far in LUFS; -inf when nothing is above the absolute gate."""
@@ -100,3 +107,34 @@ def integrated_loudness(powers: NDArray[np.float64]) -> float:
         return -math.inf
     gate = loud.mean() * 10 ** (_RELATIVE_GATE / 10)
     return float(_OFFSET + 10 * np.log10(loud[loud > gate].mean()))
+
+
+def coarse(fine: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Powers of whole 100 ms from those of 20 ms."""
+    whole: NDArray[np.float64] = fine[: len(fine) // 5 * 5].reshape(-1, 5).mean(axis=1)
+    return whole
+
+
+def sliding(fine: NDArray[np.float64], seconds: float) -> NDArray[np.float64]:
+    """Loudness in LUFS over every `seconds` of sound, a step of 20 ms apart; () where there is less. 0.4: momentary; 3:
+    short-term (EBU Tech 3341). Silence is -inf."""
+    steps = round(seconds * 50)
+    if len(fine) < steps:
+        return np.zeros(0)
+    sums = np.concatenate([[0.0], np.cumsum(fine)])
+    means = np.maximum(sums[steps:] - sums[:-steps], 0) / steps
+    with np.errstate(divide="ignore"):
+        found: NDArray[np.float64] = _OFFSET + 10 * np.log10(means)
+    return found
+
+
+def loudness_range(fine: NDArray[np.float64]) -> float:
+    """Loudness range in LU by EBU Tech 3342: from the 10th to the 95th percentile of short-term loudness, over an
+    absolute gate of -70 LUFS and a relative one 20 LU under what is left; 0 where there is less than 3 s of it."""
+    short = sliding(fine, 3.0)[::5]
+    short = short[short > _ABSOLUTE_GATE]
+    if not len(short):
+        return 0.0
+    gate = 10 * np.log10(np.mean(10 ** (short / 10))) + _RANGE_GATE
+    low, high = np.quantile(short[short > gate], (0.10, 0.95))
+    return float(high - low)

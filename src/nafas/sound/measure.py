@@ -8,6 +8,7 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import cached_property
 from threading import Event, Lock
 from typing import Protocol
 
@@ -16,7 +17,7 @@ from numpy.typing import NDArray
 from threadpoolctl import threadpool_limits
 
 from nafas.errors import Cancelled
-from nafas.sound.loudness import SETTLED, LoudnessMeter, integrated_loudness
+from nafas.sound.loudness import SETTLED, LoudnessMeter, coarse, integrated_loudness, loudness_range, sliding
 from nafas.sound.truepeak import CONTEXT, TruePeakMeter
 
 BLOCK = 65_536
@@ -38,17 +39,32 @@ class Programme(Protocol):
 
 @dataclass(frozen=True, eq=False)
 class Measured:
-    """Loudness in LUFS and true peak in dBTP; -inf for silence. `powers`: K-weighted, of every 100 ms."""
+    """Loudness in LUFS and true peak in dBTP; -inf for silence. `fine`: K-weighted powers of every 20 ms."""
 
     loudness: float
     true_peak: float
-    powers: NDArray[np.float64] = field(repr=False)
+    fine: NDArray[np.float64] = field(repr=False)
+
+    @property
+    def short_term_max(self) -> float:
+        """The loudest 3 s, LUFS; -inf where there is less."""
+        return float(np.max(sliding(self.fine, 3.0), initial=-math.inf))
+
+    @property
+    def momentary_max(self) -> float:
+        """The loudest 400 ms, LUFS."""
+        return float(np.max(sliding(self.fine, 0.4), initial=-math.inf))
+
+    @cached_property
+    def range(self) -> float:
+        """Loudness range, LU."""
+        return loudness_range(self.fine)
 
     def at_gain(self, gain: float) -> "Measured":
         """What the same programme measures `gain` dB louder, exactly. Loudness does not simply add up: the absolute
         gate stays where it is."""
-        powers = self.powers * 10 ** (gain / 10)
-        return Measured(integrated_loudness(powers), self.true_peak + gain, powers)
+        fine = self.fine * 10 ** (gain / 10)
+        return Measured(integrated_loudness(coarse(fine)), self.true_peak + gain, fine)
 
     def gain_to(self, target: float) -> float:
         """The gain in dB at which it measures `target` LUFS; the programme must not be silent."""
@@ -91,9 +107,9 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
     # The peak meter's matrix products are small; BLAS threads of their own would only fight ours for the cores.
     with threadpool_limits(1, "blas"), ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
         parts = list(pool.map(one, starts))
-    powers = np.concatenate([*(p for p, _ in parts), np.zeros(0)])
+    fine = np.concatenate([*(p for p, _ in parts), np.zeros(0)])
     highest = max((peak for _, peak in parts), default=0.0)
-    return Measured(integrated_loudness(powers), 20 * math.log10(highest) if highest > 0 else -math.inf, powers)
+    return Measured(integrated_loudness(coarse(fine)), 20 * math.log10(highest) if highest > 0 else -math.inf, fine)
 
 
 def _measure_part(
@@ -112,4 +128,4 @@ def _measure_part(
         peak.push(block)
         note(size)
     peak.push(programme.read(start + frames, 2 * CONTEXT))
-    return loudness.powers, peak.highest
+    return loudness.fine, peak.highest

@@ -8,7 +8,7 @@ measured too and the gain corrected before anything is written.
 import math
 import os
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass
@@ -19,7 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
-from nafas.sound.encode import FULL_SCALE, AudioFile, format_of, sweep_leftovers, to_24_bit
+from nafas.sound.encode import FULL_SCALE, AudioFile, sweep_leftovers
+from nafas.sound.formats import encoding_of
 from nafas.sound.limiter import Master
 from nafas.sound.measure import BLOCK, Measured, Progress, measure
 from nafas.sound.mix import STEMS, Mix, Stems
@@ -40,6 +41,7 @@ class Mastered:
 
     Attributes:
         path: the master.
+        also: the same master in other formats.
         stems: the stem files by name, "voice", "chimes", "bed"; empty when none were asked for.
         frames, rate: its length.
         gain: master gain in dB.
@@ -49,6 +51,7 @@ class Mastered:
     """
 
     path: Path
+    also: tuple[Path, ...]
     stems: dict[str, Path]
     frames: int
     rate: int
@@ -101,8 +104,10 @@ def render(
     stems_folder: Path | None = None,
     progress: Callable[[str, float], None] = lambda stage, done: None,
     voice_copy: Path | None = None,
+    also: Sequence[Path] = (),
+    bits: str = "24",
 ) -> Mastered:
-    """Write a mix's master as 24-bit WAV or FLAC, by the ending of `path`.
+    """Write a mix's master, by the ending of `path`, and in other formats beside it in the same pass.
 
     Stems are written before the master gain and sum to the mix: each is the step from one rounded running sum to the
     next (voice, voice + chimes, all), so their 24-bit sum is the rounded mix exactly.
@@ -112,18 +117,28 @@ def render(
         path: the master's final name.
         stems_folder: where voice.wav, chimes.wav and bed.wav go; made when missing.
         progress: called with a stage ("measuring", "writing") and 0.0 to 1.0; raises Cancelled to stop.
+        also: further files of the same master, each by its ending; every file is encoded on a thread of its own.
+        bits: of a sample in WAV and FLAC, one of `formats.BITS`.
         voice_copy: also write the voice stem here (for a proof), however many stems are asked for.
 
     Raises:
         InputError: a place cannot be written; nothing is left there.
         Cancelled: when `progress` does; nothing is left.
     """
-    format_of(path)  # before any work
-    sweep_leftovers(path.parent)
+    paths = [path, *also]
+    encodings = [encoding_of(place, bits, mix.rate) for place in paths]  # before any work
+    if len({place.resolve() for place in paths}) < len(paths):
+        raise InputError(str(path), "is named twice", "give each output a name of its own")
+    for folder in {place.parent for place in paths}:
+        sweep_leftovers(folder)
+    tags = mix.cast.timeline.session.file_tags
     if stems_folder is not None:
         _make_folder(stems_folder)
     with ExitStack() as files:
-        out = files.enter_context(AudioFile(path, mix.rate, 2, mix.length))
+        outs = [
+            files.enter_context(AudioFile(place, mix.rate, 2, mix.length, encoding, tags))
+            for place, encoding in zip(paths, encodings)
+        ]
         wanted = {name: stems_folder / f"{name}.wav" for name in STEMS} if stems_folder else {}
         stem_files = {
             name: files.enter_context(AudioFile(place, mix.rate, 2, mix.length)) for name, place in wanted.items()
@@ -131,22 +146,24 @@ def render(
         copy = files.enter_context(AudioFile(voice_copy, mix.rate, 1, mix.length)) if voice_copy else None
         master, gain, measured = find_master(mix, lambda done: progress("measuring", done))
 
-        def make(start: int) -> tuple[int, dict[str, NDArray[np.int32]], NDArray[np.int32]]:
+        def make(start: int) -> tuple[int, dict[str, NDArray[np.int32]], NDArray[np.float32]]:
             frames = min(BLOCK, mix.length - start)
             steps = _stem_steps(mix.stems(start, frames)) if stem_files or copy else {}
-            return start + frames, steps, to_24_bit(master.read(start, frames))
+            return start + frames, steps, master.read(start, frames)
 
         for end, steps, loud in _ahead(make, range(0, mix.length, BLOCK)):
             for name, file in stem_files.items():
                 file.write(steps[name])
             if copy:
                 copy.write(steps["voice"][:1])
-            out.write(loud)
+            for out in outs:
+                out.write(loud)
             progress("writing", end / mix.length)
-        for file in (*stem_files.values(), *([copy] if copy else []), out):
+        for file in (*stem_files.values(), *([copy] if copy else []), *outs):
             file.finish()
     return Mastered(
         path,
+        tuple(also),
         wanted,
         mix.length,
         mix.rate,
