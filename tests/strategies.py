@@ -51,7 +51,7 @@ def phases(draw: st.DrawFn) -> Phase:
         if draw(st.booleans()):
             said |= {"counts": 0, "seconds": draw(seconds(21, 300))}
             calls = [Call(at="half", text=draw(st.none() | CUE)), Call(at="in", units=20), Call(at="left", units=5)]
-            said["calls"] = tuple(draw(st.lists(st.sampled_from(calls), max_size=3)))
+            said["calls"] = tuple(draw(st.lists(st.sampled_from(calls), max_size=3, unique_by=lambda call: call.at)))
         return Phase(**said)
     said |= {"side": draw(st.none() | st.sampled_from(Side)), "route": draw(st.none() | st.sampled_from(Route))}
     if kind is PhaseKind.INHALE:

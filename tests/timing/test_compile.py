@@ -12,6 +12,7 @@ from nafas.errors import InputError
 from nafas.script import BreathSet, Rest, Session, Talk
 from nafas.script.languages import LANGUAGES
 from nafas.script.lexicon import count_word
+from nafas.script.phase import Phase
 from nafas.timing import EventKind, compile_session, paced, to_sample
 from nafas.timing.clock import clock, parse_clock
 
@@ -135,3 +136,12 @@ def test_clock(seconds, text):
 def test_a_length_that_is_none_says_what_to_write(text):
     with pytest.raises(ValueError, match="write"):
         parse_clock(text)
+
+
+def test_two_calls_that_fall_on_one_place_are_said_once():
+    """Half of a hold of ten seconds is five before its end; written twice at one place they are refused."""
+    block = breath("in 4, hold 10s calls half 5, out 6", 1)
+    calls = [m for m in timeline_of(block).moments if m.kind is EventKind.CALL]
+    assert [m.text for m in calls] == ["halfway"]
+    with pytest.raises(ValueError, match="two calls stand at one place"):
+        Phase(kind="hold-full", seconds=30, calls=({"at": "half"}, {"at": "half"}))

@@ -200,6 +200,8 @@ class Phase(Model):
         if self.calls and not self.kind.is_hold:
             raise ValueError("calls belong to a hold; write them there")
         size = self.size
+        if len({(call.at, call.units) for call in self.calls}) < len(self.calls):
+            raise ValueError("two calls stand at one place; move one or leave it out")
         for call in self.calls:
             if call.units and not call.units < size:
                 raise ValueError(f"a call at {call.units} is not inside a hold of {decimal_text(size)}; write less")

@@ -167,7 +167,11 @@ class _Phase:
         """(ticks from the phase's start, words) of each call, in order."""
         found: list[tuple[int, str]] = []
         if self.one.level.speaks:
-            found = [(self._place(call), self._call_words(call)) for call in self.phase.calls if call.at != "release"]
+            # Where two fall on one place, as "half" and "left" may in one step of a climb, the first written is said.
+            calls = [call for call in self.phase.calls if call.at != "release"]
+            found = list(
+                {self._place(call): (self._place(call), self._call_words(call)) for call in calls[::-1]}.values()
+            )
         if announce:
             words_last = self.manner.lexicon.say("last")
             at = self.length - self.ticks(self.unit)

@@ -17,15 +17,20 @@ from nafas.voice.clip import Samples
 _BAND = (700.0, 1300.0)
 _PAD = 0.2
 _SMOOTH = 10.0
+_EXTENT_SMOOTH = 31.25
 _STRONG = 0.6  # a peak this part of the highest one carries the beat; a weaker one is a burst, hiss or light syllable
 _QUIET, _OVER_NOISE = 0.05, 1.6  # share of a clip that is its quietest, and how far noise rises above that
+_SILENT = 1e-3  # part of the highest sample; less is digital silence, or as good as that
 _MOST_NOISE = 0.25  # part of the highest peak; what is louder throughout is no noise
+_GROWTH = 16  # ms over which the growth of the mid band is judged
+_SOON = 60  # ms after a strong sound begins in which it is at its height
 _BUMP = 0.1  # prominence, part of the highest peak, at which a rise and fall is a sound of its own
 _ONSET_PART, _RHYME_PART, _USUAL_RHYME = 0.65, 0.25, 0.3
 _RHYME_WEIGHT, _MOST_APART = 0.3, 0.09
 _HEARD = 0.05  # part of the highest peak at which a sound has begun
 _FIRST_WORD = 650  # ms in which the first word's beat is sought
-_ENVELOPE_RATE = 1000  # enough for a 10 Hz envelope, and makes the estimate the same at every source rate
+_RATE = 8000  # at which every clip is looked at: what a telephone carries is what all have in common
+_ENVELOPE_RATE = 1000  # enough for a 10 Hz envelope
 
 
 def envelope(samples: Samples, rate: int) -> np.ndarray:
@@ -44,16 +49,23 @@ def envelope(samples: Samples, rate: int) -> np.ndarray:
     found = signal.sosfiltfilt(smooth, np.abs(signal.sosfilt(band, padded)))
     times = np.arange(int(len(padded) * _ENVELOPE_RATE / rate)) / _ENVELOPE_RATE
     even = np.interp(times, np.arange(len(found)) / rate, found)
-    noise = _OVER_NOISE * _noise(np.interp(times, np.arange(len(padded)) / rate, np.abs(padded)), even)
+    noise = _OVER_NOISE * _noise(padded, times, rate, even)
     noise = min(noise, _MOST_NOISE * float(even.max()))
     return np.sqrt(np.maximum(even**2 - noise**2, 0.0))
 
 
-def _noise(sound: np.ndarray, level: np.ndarray) -> float:
-    """The level of the quiet part of a clip. Digital silence, before it or after, is no part of it."""
+def _noise(samples: Samples, times: np.ndarray, rate: int, level: np.ndarray) -> float:
+    """The level of the quiet part of a clip. Digital silence, before it or after, is no part of it.
+
+    Args:
+        samples: shape (n,).
+        times, level: a level, and when, in seconds; shapes (m,).
+    """
     from scipy import ndimage
 
-    heard = ndimage.maximum_filter1d(sound, 21) > 1e-5 * max(float(sound.max()), 1e-12)
+    starts = np.minimum((times * rate).astype(int), len(samples) - 1)
+    sound = np.maximum.reduceat(np.abs(samples), starts)
+    heard = ndimage.maximum_filter1d(sound, 21) > _SILENT * max(float(sound.max()), 1e-12)
     return float(np.quantile(level[heard], _QUIET)) if heard.any() else 0.0
 
 
@@ -64,8 +76,20 @@ def felt_beat(samples: Samples, rate: int) -> float:
         samples: mono, shape (n,); level does not matter.
         rate: samples a second, 4000 or more.
     """
-    if len(samples) < rate // 50:
-        return 0.0
+    return 0.0 if len(samples) < rate // 50 else _rise(*_even(samples, rate))
+
+
+def _even(samples: Samples, rate: int) -> tuple[Samples, int]:
+    """The clip at one rate, whatever it came at: the same filters then see the same sound."""
+    if rate == _RATE:
+        return samples, rate
+    import soxr
+
+    found: Samples = soxr.resample(samples.astype(np.float32, copy=False), rate, _RATE, quality="HQ")
+    return found, _RATE
+
+
+def _rise(samples: Samples, rate: int) -> float:
     from scipy import signal
 
     found = envelope(samples, rate)
@@ -76,14 +100,12 @@ def felt_beat(samples: Samples, rate: int) -> float:
     onset = int(np.argmax(found > _HEARD * whole))
     found = found[: onset + _FIRST_WORD]
     top = float(found.max())
-    padded = np.concatenate([[0], found, [0]])
-    peaks, _ = signal.find_peaks(padded, height=_STRONG * top)
-    if not len(peaks):
-        return 0.0
-    peak = int(peaks[0]) - 1
+    # The first strong sound, and its height within a short time: ripples on the way up are no peaks of their own.
+    strong = int(np.argmax(found >= _STRONG * top))
+    peak = strong + int(np.argmax(found[strong : strong + _SOON]))
     # The rise begins in the valley after a weaker sound before it (the light syllable of "inhale"), if there is one.
-    bumps, _ = signal.find_peaks(padded, prominence=_BUMP * top)
-    begin = max((int(bump) - 1 for bump in bumps if bump <= peak), default=0)
+    bumps, _ = signal.find_peaks(np.concatenate([[0], found, [0]]), prominence=_BUMP * top)
+    begin = max((int(bump) - 1 for bump in bumps if bump <= strong), default=0)
     rise = found[begin : peak + 1]
     valley = begin + int(np.flatnonzero(rise <= rise.min() + 0.02 * top)[-1])
     low, high = found[valley], found[peak]
@@ -132,9 +154,10 @@ def find_beat(samples: Samples, rate: int) -> Beat:
         samples: mono, shape (n,); level does not matter.
         rate: samples a second, 4000 or more.
     """
-    rise = felt_beat(samples, rate)
     if len(samples) < rate // 50:
-        return Beat(rise, 0.0, rise, rise)
+        return Beat(0.0, 0.0, 0.0, 0.0)
+    samples, rate = _even(samples, rate)
+    rise = _rise(samples, rate)
     found = envelope(samples, rate)
     top = float(found.max())
     if top < 1e-7:
@@ -143,8 +166,8 @@ def find_beat(samples: Samples, rate: int) -> Beat:
     at = round((rise + _PAD) * _ENVELOPE_RATE)
     # The vowel begins where the mid band grows fastest, near the rise.
     low, high = max(0, at - 120), min(len(found) - 1, at + 60)
-    slope = np.diff(found[low : high + 1])
-    vowel = (low + int(slope.argmax())) / _ENVELOPE_RATE - _PAD if len(slope) else rise
+    slope = found[low + _GROWTH : high + 1] - found[low : max(low, high + 1 - _GROWTH)]
+    vowel = (low + int(slope.argmax()) + _GROWTH // 2) / _ENVELOPE_RATE - _PAD if len(slope) else rise
     vowel = min(max(vowel, onset), end)
     rhyme = onset + _ONSET_PART * (vowel - onset) + _RHYME_PART * (end - vowel) - _RHYME_PART * _USUAL_RHYME
     away = float(np.clip(rhyme - rise, -_MOST_APART, _MOST_APART))
@@ -158,12 +181,14 @@ def _extent(samples: Samples, rate: int) -> tuple[float, float]:
     its noise."""
     from scipy import signal
 
-    size = 0.016
-    step = 1 / _ENVELOPE_RATE
-    smooth = signal.butter(1, 1 / size / 2, "lowpass", fs=rate, output="sos")
-    power = np.maximum(signal.sosfiltfilt(smooth, samples.astype(float) ** 2), 0)
-    times = np.arange(0, len(samples) / rate, step)
-    level = np.interp(times, np.arange(len(samples)) / rate, power)
-    noise = _noise(np.interp(times, np.arange(len(samples)) / rate, np.abs(samples)), level)
+    pad = np.zeros(round(_PAD * rate), np.float32)
+    padded = np.concatenate([pad, samples, pad])
+    smooth = signal.butter(1, _EXTENT_SMOOTH, "lowpass", fs=rate, output="sos")
+    power = np.maximum(signal.sosfiltfilt(smooth, padded.astype(float) ** 2), 0)
+    times = np.arange(0, len(padded) / rate, 1 / _ENVELOPE_RATE)
+    places = np.arange(len(padded)) / rate
+    level = np.interp(times, places, power)
+    noise = _noise(padded, times, rate, level)
     loud = np.flatnonzero(level > max(level.max() * 10**-2.5, 4 * noise if 16 * noise < level.max() else 0.0))
-    return float(times[loud[0]]), float(times[loud[-1]])
+    ends = np.clip(times[loud[[0, -1]]] - _PAD, 0.0, len(samples) / rate)
+    return float(ends[0]), float(ends[1])
