@@ -19,9 +19,6 @@ if TYPE_CHECKING:
 
     from nafas.timing import Moment
 
-TARGETS = {"spoken": -16.0, "streaming": -14.0, "broadcast": -23.0}
-"""LUFS by use, as services and EBU R 128 ask (-23); a spoken show at -16 in stereo (common practice, no source)."""
-
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command and return its exit code."""
@@ -77,7 +74,9 @@ def _parser() -> argparse.ArgumentParser:
         help="the master: .wav, .flac, .mp3, .ogg or .opus; again for another format in the same pass",
     )
     render.add_argument("--bits", choices=("16", "24", "float"), default="24", help="of a sample in WAV and FLAC")
-    render.add_argument("--target", choices=tuple(TARGETS), help="instead of the session's own loudness")
+    render.add_argument(
+        "--target", choices=("spoken", "streaming", "broadcast"), help="instead of the session's own loudness"
+    )
     render.add_argument("--stems", type=Path, metavar="DIR", help="also write voice.wav, chimes.wav and bed.wav there")
     render.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
     render.add_argument("--no-proof", action="store_true", help="do not search the voice stem for every cue")
@@ -176,8 +175,10 @@ def _render(options: argparse.Namespace) -> int:
     session = load_session(options.session)
     if options.target:
         from nafas.script.edit import change
+        from nafas.script.targets import TARGETS
 
-        master = session.master.model_copy(update={"loudness": TARGETS[options.target]})
+        wanted = {key: value for key, _, value in TARGETS}[options.target]
+        master = session.master.model_copy(update={"loudness": wanted})
         session = change(session, master=master)
     show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
     made = produce(

@@ -45,6 +45,7 @@ class Preparation(QObject):
         self.cast: Cast | None = None
         self.mix: Mix | None = None
         self.narrator: Narrator | None = None
+        self.bed_trouble = ""
         self._voice_key: tuple[Voice, str, Path] | None = None
         self._wanted: tuple[Session, Narrator] | None = None
         self._wake = threading.Condition()
@@ -122,8 +123,6 @@ class Preparation(QObject):
         return [str(error) for error in self.narrator.problems.values()] if self.narrator else []
 
     def _run(self) -> None:
-        from nafas.sound import build_mix  # late: the first paint need not wait for it
-
         while True:
             with self._wake:
                 while self._wanted is None and not self._closing:
@@ -135,18 +134,28 @@ class Preparation(QObject):
             try:
                 timeline = compile_session(session, narrator.spoken_length)
                 cast = cast_timeline(timeline, narrator, RATE)
-                result: object = (session, narrator, timeline, cast, build_mix(cast))
+                result: object = (session, narrator, timeline, cast, *self._mixed(cast, narrator.folder))
             except Exception as error:  # shown to the person; the worker must live on
                 result = str(error)
             if not self._closing:
                 self._done.emit(result)
 
+    @staticmethod
+    def _mixed(cast: Cast, folder: Path) -> "tuple[Mix, str]":
+        """The mix, and why it has no bed where its file cannot be used: the window goes on without."""
+        from nafas.sound import build_mix
+
+        try:
+            return build_mix(cast, folder), ""
+        except InputError as error:
+            return build_mix(cast, with_bed=False), str(error)
+
     def _take(self, result: object) -> None:
         if isinstance(result, str):
             self.failed.emit(result)
             return
-        session, narrator, timeline, cast, mix = result  # type: ignore[misc]
+        session, narrator, timeline, cast, mix, trouble = result  # type: ignore[misc]
         if narrator is not self.narrator or (self.timeline is not None and session is not self.timeline.session):
             return  # a newer edit, of the session or the take book, is on its way
-        self.timeline, self.cast, self.mix = timeline, cast, mix
+        self.timeline, self.cast, self.mix, self.bed_trouble = timeline, cast, mix, trouble
         self.ready.emit()

@@ -5,9 +5,11 @@ from typing import ClassVar
 
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
+from nafas.desk.fields import Choice
 from nafas.desk.work_dialog import WorkDialog
 from nafas.review import Production, produce, report
 from nafas.script import Session
+from nafas.sound.formats import BITS, ENDINGS
 
 
 class RenderDialog(WorkDialog):
@@ -24,7 +26,9 @@ class RenderDialog(WorkDialog):
         self.box.addWidget(QLabel(session.title or "Untitled session", objectName="heading"))
         self.box.addWidget(
             QLabel(
-                f"{session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP, 24-bit, 48 kHz",
+                f"{session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP, 48 kHz".replace(
+                    "-", "\N{MINUS SIGN}"
+                ),
                 objectName="muted",
             )
         )
@@ -37,6 +41,17 @@ class RenderDialog(WorkDialog):
         row.addWidget(self.target, 1)
         row.addWidget(browse)
         self.box.addLayout(row)
+        more = QHBoxLayout()
+        more.addWidget(QLabel("And as", objectName="muted"))
+        self.also = {ending: QCheckBox(ending[1:].upper()) for ending in ENDINGS}
+        for box in self.also.values():
+            more.addWidget(box)
+        more.addStretch(1)
+        more.addWidget(QLabel("Bits", objectName="muted"))
+        self.bits = Choice("Bits of a sample", *((bits, bits) for bits in BITS))
+        self.bits.show_value("24")
+        more.addWidget(self.bits)
+        self.box.addLayout(more)
         self.stems = QCheckBox("Stems too: voice, chimes and bed as separate files")
         self.box.addWidget(self.stems)
 
@@ -45,7 +60,7 @@ class RenderDialog(WorkDialog):
             self,
             "Render to",
             self.target.text(),
-            "FLAC (*.flac);;WAV (*.wav)",
+            "Audio (*.flac *.wav *.mp3 *.ogg *.opus)",
             options=QFileDialog.Option.DontConfirmOverwrite,
         )
         if name:
@@ -55,7 +70,9 @@ class RenderDialog(WorkDialog):
         """Start rendering to the named file."""
         target = Path(self.target.text()).expanduser()
         stems = target.with_name(f"{target.stem} stems") if self.stems.isChecked() else None
-        self.run(lambda note: produce(self._session, self._folder, target, stems, progress=note))
+        wanted = [target.with_suffix(ending) for ending, box in self.also.items() if box.isChecked()]
+        also, bits = [path for path in wanted if path != target], str(self.bits.value())
+        self.run(lambda note: produce(self._session, self._folder, target, stems, progress=note, also=also, bits=bits))
 
     def ended(self, made: object) -> str:
         """The report of a render."""

@@ -214,6 +214,8 @@ class MainWindow(QMainWindow):
         notes = []
         if self.preparation.problems:
             notes.append(f"A take cannot be used, the stand-in speaks instead: {self.preparation.problems[0]}")
+        if self.preparation.bed_trouble:
+            notes.append(f"The bed cannot be used, there is none meanwhile: {self.preparation.bed_trouble}")
         if cast.misfits:
             many = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
             notes.append(f"{many} {cast.misfits[0]}")

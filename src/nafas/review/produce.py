@@ -135,7 +135,7 @@ def produce(
     progress("casting", 0.0)
     narrator = session_narrator(session, folder)
     cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
-    mix = build_mix(cast)
+    mix = build_mix(cast, folder)
     with contextlib.ExitStack() as stack:
         copy = None
         if with_proof and stems is None:

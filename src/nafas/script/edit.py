@@ -8,7 +8,7 @@ from typing import Any
 
 from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.entry import block_notation
-from nafas.script.session import Session
+from nafas.script.session import Asset, FileBed, Session
 
 
 def change(session: Session, **fields: Any) -> Session:
@@ -119,9 +119,16 @@ def _fields(model: Session | Block) -> dict[str, Any]:
 
 def rebase_assets(session: Session, old: Path, new: Path) -> Session:
     """The session with its relative asset paths written for a session file in another folder."""
-    book = session.voice.take_book
-    if book is None or old.resolve() == new.resolve():
+    if old.resolve() == new.resolve():
         return session
-    path = os.path.relpath((old / book.path).resolve(), new.resolve())
-    asset = book.model_copy(update={"path": Path(path).as_posix()})
-    return change(session, voice=session.voice.model_copy(update={"take_book": asset}))
+
+    def moved(asset: Asset) -> Asset:
+        path = os.path.relpath((old / asset.path).resolve(), new.resolve())
+        return asset.model_copy(update={"path": Path(path).as_posix()})
+
+    changed: dict[str, Any] = {}
+    if session.voice.take_book is not None:
+        changed["voice"] = session.voice.model_copy(update={"take_book": moved(session.voice.take_book)})
+    if isinstance(session.bed, FileBed):
+        changed["bed"] = session.bed.model_copy(update={"file": moved(session.bed.file)})
+    return change(session, **changed) if changed else session

@@ -65,15 +65,66 @@ class Voice(Model):
     shorten: Annotated[float, Field(ge=0, le=MOST_SHORTENED)] = 0.0
 
 
-class NightSea(Model):
+class _Bed(Model):
+    """How loud a bed is: LU under the voice while it speaks, and dB it comes up when the voice is away."""
+
+    under_voice: Annotated[float, Field(ge=0, le=40)] = 14.0
+    lift: Annotated[float, Field(ge=0, le=20)] = 5.0
+
+
+_Share = Annotated[float, Field(ge=0, le=1)]
+Seed = Annotated[int, Field(ge=0, le=2**31 - 1, strict=True)]
+
+
+class NightSea(_Bed):
     """The generated bed: sea at night over a low drone."""
 
     kind: Literal["night-sea"] = "night-sea"
-    seed: Annotated[int, Field(ge=0, le=2**31 - 1, strict=True)] = 1
-    under_voice: Annotated[float, Field(ge=0, le=40)] = 14.0
-    """LU under the voice while it speaks."""
-    lift: Annotated[float, Field(ge=0, le=20)] = 5.0
-    """dB it comes up when the voice is away."""
+    seed: Seed = 1
+
+
+class GeneratedBed(_Bed):
+    """A bed made by rule: the same seed and controls, the same sound.
+
+    Attributes:
+        kind: sea, rain, a low drone, a wash of struck bowls, a slow pad of chords.
+        depth: how far it rises and falls.
+        brightness: how much of it lies high.
+        motion: how quickly it changes.
+    """
+
+    kind: Literal["sea", "rain", "drone", "bowls", "pad"]
+    seed: Seed = 1
+    depth: _Share = 0.5
+    brightness: _Share = 0.5
+    motion: _Share = 0.5
+
+
+class FileBed(_Bed):
+    """A recording as bed, repeated where it is shorter than the session.
+
+    Attributes:
+        file: the recording.
+        begin, end: what of it is used, in seconds of the recording; None: to its end.
+        crossfade: seconds over which its end goes over into its beginning.
+        find_seam: the end is moved to where it goes over best.
+    """
+
+    kind: Literal["file"] = "file"
+    file: Asset
+    begin: Annotated[float, Field(ge=0, le=86400)] = 0.0
+    end: Annotated[float, Field(gt=0, le=86400)] | None = None
+    crossfade: Annotated[float, Field(ge=0.05, le=30)] = 4.0
+    find_seam: bool = True
+
+    @model_validator(mode="after")
+    def _ends_after_it_begins(self) -> "FileBed":
+        if self.end is not None and self.end <= self.begin:
+            raise ValueError("a bed ends after it begins; write a later end")
+        return self
+
+
+Bed = Annotated[NightSea | GeneratedBed | FileBed, Field(discriminator="kind")]
 
 
 class ChimeLevels(Model):
@@ -112,7 +163,7 @@ class Session(Model):
     closing: Annotated[Fraction, Seconds("0", "300")] = Fraction(12)
     end_bell: bool = True
     voice: Voice = Voice()
-    bed: NightSea | None = NightSea()
+    bed: Bed | None = NightSea()
     chimes: ChimeLevels = ChimeLevels()
     master: Master = Master()
     tags: Tags = Tags()

@@ -6,18 +6,23 @@ can share a render, and memory does not grow with length. Blocks are float32, sh
 
 from bisect import bisect_left
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nafas.script.blocks import Strokes
-from nafas.sound.bed import LoopedBed, night_sea
+from nafas.script.session import GeneratedBed, NightSea
+from nafas.sound.bed import night_sea
 from nafas.sound.chimes import bell, chime, stroke, tick
 from nafas.sound.ducking import LevelLine, plan_ducking
 from nafas.timing.timeline import EventKind, Timeline, to_sample
 from nafas.voice.casting import Cast
 from nafas.voice.level import SPEECH_LEVEL
+
+if TYPE_CHECKING:
+    from nafas.script.session import Bed
 
 Block = NDArray[np.float32]
 
@@ -67,11 +72,17 @@ class Track:
                 out[:, begin - start : end - start] += piece if sound.gain == 1.0 else piece * np.float32(sound.gain)
 
 
+class BedSound(Protocol):
+    """An endless bed at `BED_LEVEL`, readable from any place by several threads at once."""
+
+    def read(self, start: int, frames: int) -> Block: ...
+
+
 @dataclass(frozen=True, eq=False)
 class BedTrack:
     """The bed with its level line and its fades, both counted in samples of the session."""
 
-    bed: LoopedBed
+    bed: BedSound
     level: LevelLine
     fade_in: int
     fade_out: int
@@ -133,18 +144,40 @@ class Mix:
         return np.zeros((2, frames), np.float32) if self.bed is None else self.bed.read(start, frames)
 
 
-def build_mix(cast: Cast) -> Mix:
-    """Lay out the sound of a cast: voice as placed, chimes and bell by the timeline, the bed under it all."""
+def bed_sound(choice: "Bed", rate: int, folder: Path) -> BedSound:
+    """The bed a session chooses, at a rate; `folder` is where its file's path starts. Raises InputError."""
+    if isinstance(choice, NightSea):
+        return night_sea(choice, rate)
+    if isinstance(choice, GeneratedBed):
+        from nafas.sound.generated import generated_bed
+
+        return generated_bed(choice.model_copy(update={"under_voice": 14.0, "lift": 5.0}), rate)
+    from nafas.sound.file_bed import recorded_bed
+
+    return recorded_bed((folder / choice.file.path).resolve(), choice, rate)
+
+
+def build_mix(cast: Cast, folder: Path | None = None, with_bed: bool = True) -> Mix:
+    """Lay out the sound of a cast: voice as placed, chimes and bell by the timeline, the bed under it all.
+
+    Args:
+        cast: what is said.
+        folder: where the session's relative paths start.
+        with_bed: False leaves the bed out, whatever the session says.
+
+    Raises:
+        InputError: the bed's file cannot be used.
+    """
     timeline, rate = cast.timeline, cast.rate
     session = timeline.session
     length = to_sample(timeline.length, rate)
     voice = Track([Sound(p.start, p.clip.samples) for p in cast.placements])
     bed = None
-    if session.bed is not None:
+    if session.bed is not None and with_bed:
         spans = [(p.start, p.end) for p in cast.placements]
         down = -session.bed.under_voice
         bed = BedTrack(
-            bed=night_sea(session.bed, rate),
+            bed=bed_sound(session.bed, rate, folder or Path()),
             level=plan_ducking(spans, rate, down, down + session.bed.lift),
             fade_in=max(to_sample(session.opening, rate), rate // 20),
             fade_out=max(to_sample(session.closing, rate), rate // 20),

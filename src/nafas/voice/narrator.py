@@ -38,7 +38,7 @@ class Narrator:
     def __init__(
         self, voice: Voice, language: str, folder: Path, engine: Engine | None = None, strict: bool = True
     ) -> None:
-        self._asked, self._folder = voice, folder
+        self._asked, self.folder = voice, folder
         self.language = language
         self.strict = strict
         self.problems: dict[str, InputError] = {}
@@ -64,7 +64,7 @@ class Narrator:
 
     def reopened(self) -> "Narrator":
         """A narrator on the take book as it is on disk now; what has been read and has not changed is kept."""
-        new = Narrator(self._asked, self.language, self._folder, self._engine, self.strict)
+        new = Narrator(self._asked, self.language, self.folder, self._engine, self.strict)
         new._stand_ins = self._stand_ins
         if new.book and self.book and new.book.index.chain == self.book.index.chain:
             new._takes = {take: clip for take, clip in self._takes.items() if clip is not None}

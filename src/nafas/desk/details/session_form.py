@@ -4,13 +4,14 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QLabel
 
+from nafas.desk.details.bed_fields import BedFields
 from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.document import Document
 from nafas.desk.fields import ParsedText
 from nafas.script import Session
 from nafas.script.exact import decimal_text
 from nafas.script.languages import NAMES_AND_CUES
-from nafas.script.session import NightSea
+from nafas.script.targets import TARGETS
 from nafas.script.wording import format_wording, parse_wording
 from nafas.timing.clock import clock, parse_clock
 
@@ -31,13 +32,18 @@ class SessionForm(Form):
         )
         self.bell = QCheckBox("End bell")
         self.bell.clicked.connect(lambda on: self.set("end_bell", on, "End bell"))
-        self.bed = QCheckBox("Bed: sea at night")
-        self.bed.clicked.connect(lambda on: self.set("bed", NightSea() if on else None, "Bed"))
         self.form.addRow("", self.bell)
-        self.form.addRow("", self.bed)
         self.note = QLabel(objectName="muted")
         self.note.setWordWrap(True)
         self.rest.addWidget(self.note)
+        self.bed = BedFields(self)
+        self.section("Master")
+        self.use = self.choice("For", self._choose_use, *[(key, words) for key, words, _ in TARGETS], (None, "own"))
+        self.loudness = self.free_line(
+            "Loudness", _loudness, lambda value: self._set_master(loudness=value), "LUFS, such as -16"
+        )
+        self.artist = self.free_line("Artist", str.strip, lambda value: self._set_tags(artist=value), "none")
+        self.album = self.free_line("Album", str.strip, lambda value: self._set_tags(album=value), "none")
         self.section("Wording")
         self.wording = ParsedText(
             "Wording", parse_wording, "Words instead of the language's own, such as\nexhale: let go\nlast: one more"
@@ -48,6 +54,18 @@ class SessionForm(Form):
         self.rest.addStretch(1)
         self.first = self.title.line
 
+    def _set_master(self, **fields: object) -> None:
+        master = self.document.session.master
+        self.set("master", {**dict(master), **fields}, "Master")
+
+    def _set_tags(self, **fields: object) -> None:
+        self.set("tags", {**dict(self.document.session.tags), **fields}, "Tags")
+
+    def _choose_use(self, key: str | None) -> None:
+        found = {each: value for each, _, value in TARGETS}.get(key or "")
+        if found is not None:
+            self._set_master(loudness=found)
+
     def show_value(self, value: Any) -> None:
         session: Session = value
         self.title.show_text(session.title)
@@ -57,11 +75,23 @@ class SessionForm(Form):
         self.closing.show_text(decimal_text(session.closing))
         self.language.show_value(session.language)
         self.bell.setChecked(session.end_bell)
-        self.bed.setChecked(session.bed is not None)
+        self.bed.show(session)
+        uses = {value: key for key, _, value in TARGETS}
+        self.use.show_value(uses.get(session.master.loudness))
+        self.loudness.show_text(f"{session.master.loudness:g}")
+        self.artist.show_text(session.tags.artist)
+        self.album.show_text(session.tags.album)
         self.wording.show_text(format_wording(session.wording))
         book = session.voice.take_book
         voice = f"take book {book.path}" if book else "the stand-in voice"
-        loudness, ceiling = (
-            f"{value:g}".replace("-", "\N{MINUS SIGN}") for value in (session.master.loudness, session.master.ceiling)
-        )
-        self.note.setText(f"Voice: {voice}. Master: {loudness} LUFS, at most {ceiling} dBTP. Lengths are in seconds.")
+        ceiling = f"{session.master.ceiling:g}".replace("-", "\N{MINUS SIGN}")
+        self.note.setText(f"Voice: {voice}. Peaks of the master: at most {ceiling} dBTP. Lengths are in seconds.")
+
+
+def _loudness(text: str) -> float:
+    """LUFS as typed. Raises ValueError."""
+    plain = text.strip().lower().removesuffix("lufs").strip().replace("\N{MINUS SIGN}", "-")
+    try:
+        return float(plain)
+    except ValueError:
+        raise ValueError(f"{text.strip()[:20]!r} is no loudness; write LUFS, such as -16") from None
