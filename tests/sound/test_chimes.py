@@ -4,10 +4,11 @@ from itertools import combinations, pairwise
 
 import numpy as np
 import pytest
+from helpers import breath
 
 from nafas.script import PhaseKind, Session, Side, read_block
 from nafas.sound import build_mix
-from nafas.sound.chimes import PANNED, chime, stroke, tick
+from nafas.sound.chimes import FAMILIES, PANNED, chime, stroke, tick
 from nafas.timing import compile_session, paced
 from nafas.voice.casting import Cast
 
@@ -58,3 +59,45 @@ def test_strokes_and_ticks_sound_on_their_samples():
     ticked = mix_of("in 3 tick, out 2")
     assert [(s.start - RATE) // RATE for s in ticked.chimes.sounds if s.samples is tick(RATE)] == [1, 2]
     assert [s.start for s in mix_of("4-4 x3 fade silent 2 chimes 1").chimes.sounds] == [RATE * 17, RATE * 21]
+
+
+@pytest.mark.parametrize("family", FAMILIES)
+def test_the_chimes_of_a_family_are_told_apart_and_startle_nobody(family):
+    """Spectra in third-octaves over time differ for every two kinds; each is as loud as the others, and none begins
+    within 4 ms of its height."""
+    found = {kind: chime(kind, RATE, None, family) for kind in PhaseKind}
+    shapes = {kind: _shape(sound) for kind, sound in found.items()}
+    for one in PhaseKind:
+        for other in PhaseKind:
+            if one is not other:
+                likeness = float((shapes[one] * shapes[other]).sum())
+                assert likeness < 0.9, (family, one, other)
+    for sound in found.values():
+        level = np.sqrt((sound[:, : sound.shape[1] // 4800 * 4800].reshape(2, -1, 4800) ** 2).mean(axis=(0, 2)).max())
+        assert level == pytest.approx(1.0, rel=0.02) and np.abs(sound[:, 0]).max() < 1e-3
+        assert np.abs(sound[:, : RATE // 250]).max() < 0.6 * np.abs(sound).max()
+
+
+def test_a_session_s_family_is_heard():
+    heard = {family: whole_chimes(family) for family in FAMILIES}
+    assert len({sound.tobytes() for sound in heard.values()}) == len(FAMILIES)
+
+
+def whole_chimes(family):
+    session = Session(bed=None, chimes={"family": family}, blocks=(breath("2-2", 1),))
+    timeline = compile_session(session, paced())
+    out = np.zeros((2, 10 * RATE), np.float32)
+    build_mix(Cast(timeline, RATE, (), ())).chimes.add_to(out, 0)
+    return out
+
+
+def _shape(sound):
+    """Power by third-octave and tenth of a second, as a unit vector."""
+    size = RATE // 10
+    parts = np.pad(sound.mean(axis=0), (0, 25 * size))[: 25 * size].reshape(25, size)
+    power = np.abs(np.fft.rfft(parts * np.hanning(size))) ** 2
+    frequency = np.fft.rfftfreq(size, 1 / RATE)
+    edges = np.geomspace(150, 8000, 19)
+    bands = np.array([power[:, (frequency >= a) & (frequency < b)].sum(axis=1) for a, b in pairwise(edges)])
+    shape = np.sqrt(bands)
+    return shape / np.linalg.norm(shape)

@@ -128,7 +128,9 @@ Bed = Annotated[NightSea | GeneratedBed | FileBed, Field(discriminator="kind")]
 
 
 class ChimeLevels(Model):
-    """Levels of chimes (and strokes), ticks and bell, dB against the voice."""
+    """The chimes' family, and levels of chimes (and strokes), ticks and bell, dB against the voice."""
+
+    family: Literal["tones", "bowls", "wood", "drops"] = "tones"
 
     phase: Annotated[float, Field(ge=-40, le=6)] = -12.0
     tick: Annotated[float, Field(ge=-40, le=6)] = -18.0

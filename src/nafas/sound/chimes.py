@@ -1,7 +1,8 @@
-"""Synthesised chimes: one timbre for each phase kind, told apart with eyes closed; ticks, strokes and the end bell.
+"""Synthesised chimes: in each family one timbre for each phase kind, told apart with eyes closed; ticks, strokes, bell.
 
-Rising for in, falling for out, a soft wooden knock for a hold (the lower one for an empty hold). Attacks are eased
-over 8 ms or more so that none startles. Every sound is stereo float32, shape (2, n), and levelled so that its
+Tones: rising for in, falling for out, a soft wooden knock for a hold (the lower one for an empty hold). Bowls, wood and
+water drops keep the same order: high and rising for in, low and falling for out, the holds between and below. Attacks
+are eased over 8 ms or more so that none startles. Every sound is stereo float32, shape (2, n), and levelled so that its
 loudest 100 ms has an RMS of 0 dB full scale; the mix sets the level it is heard at.
 """
 
@@ -18,10 +19,13 @@ PANNED = 10 ** (-9 / 20)
 """What the far side keeps of a chime that belongs to one side: heard from there, and still whole on one loudspeaker."""
 
 
+FAMILIES = ("tones", "bowls", "wood", "drops")
+
+
 @cache
-def chime(kind: PhaseKind, rate: int, side: Side | None = None) -> Stereo:
-    """The chime of a phase kind, towards one side where the breath goes through one."""
-    found = _chime(kind, rate)
+def chime(kind: PhaseKind, rate: int, side: Side | None = None, family: str = "tones") -> Stereo:
+    """The chime of a phase kind in a family, towards one side where the breath goes through one."""
+    found = _of_family(kind, rate, family)
     if side in (Side.LEFT, Side.RIGHT):
         # The same power as in the middle, so that neither side is louder.
         near = np.sqrt(2 - PANNED**2)
@@ -47,6 +51,59 @@ def stroke(kind: PhaseKind, rate: int) -> Stereo:
     band = np.exp(-((np.log(np.maximum(frequency, 1) / np.sqrt(low * high)) / np.log(high / low)) ** 2) * 4)
     wave = np.fft.irfft(spectrum * band, n) * np.exp(-np.arange(n) / rate / 0.035)
     return _levelled(np.array([wave, wave]), rate, attack=0.01)
+
+
+@cache
+def _of_family(kind: PhaseKind, rate: int, family: str) -> Stereo:
+    if family == "bowls":
+        return _bowl(rate, _BOWLS[kind], 1.1 if kind.is_hold else 2.2)
+    if family == "wood":
+        first, then = _KNOCKS[kind]
+        return _knocks(rate, first, then)
+    if family == "drops":
+        return _drop(rate, *_DROPS[kind])
+    return _chime(kind, rate)
+
+
+_BOWLS = dict(zip(PhaseKind, (523.3, 392.0, 293.7, 196.0)))
+# Two knocks of wood: rising, alike, falling, alike and low.
+_KNOCKS = dict(zip(PhaseKind, ((440.0, 660.0), (523.3, 523.3), (440.0, 293.7), (220.0, 220.0))))
+# A drop of water glides up, or down, between two pitches; a hold has two.
+_DROPS = dict(zip(PhaseKind, ((700.0, 1500.0, 1), (880.0, 1100.0, 2), (950.0, 420.0, 1), (420.0, 520.0, 2))))
+
+
+def _bowl(rate: int, pitch: float, decay: float) -> Stereo:
+    """A small struck bowl: its partials, by ear, each with a slow beat between the sides."""
+    t = np.arange(int(2.4 * rate)) / rate
+    sides = []
+    for side in (-1, 1):
+        wave = np.zeros_like(t)
+        for ratio, level, part in ((1.0, 1.0, 1.0), (2.71, 0.4, 0.6), (5.15, 0.12, 0.3)):
+            wave += level * np.exp(-t / (decay * part)) * np.sin(2 * np.pi * (pitch * ratio + side * 0.4) * t)
+        sides.append(wave)
+    return _levelled(np.array(sides), rate, attack=0.015)
+
+
+def _knocks(rate: int, first: float, then: float) -> Stereo:
+    """Two muffled knocks, a sixth of a second apart."""
+    gap, one, two = int(0.16 * rate), _wood(rate, first), _wood(rate, then)
+    both = np.zeros((2, gap + two.shape[1]))
+    both[:, : one.shape[1]] += 0.8 * one
+    both[:, gap:] += two
+    return _levelled(both, rate, attack=0.008)
+
+
+def _drop(rate: int, begin: float, end: float, times: int) -> Stereo:
+    """A drop of water: a short tone whose pitch runs away, with a little of its echo."""
+    t = np.arange(int(0.14 * rate)) / rate
+    phase = 2 * np.pi * np.cumsum(begin * (end / begin) ** (t / t[-1])) / rate
+    one = np.sin(phase) * np.minimum(t / 0.012, 1) * np.exp(-t / 0.05)
+    wave = np.zeros((2, int(0.9 * rate)))
+    for number in range(times):
+        for echo, level in ((0.0, 1.0), (0.11, 0.22), (0.23, 0.08)):
+            at = int((0.19 * number + echo) * rate)
+            wave[:, at : at + len(one)] += level * one
+    return _levelled(wave, rate, attack=0.01)
 
 
 @cache

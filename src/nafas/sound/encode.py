@@ -72,6 +72,7 @@ class _LibraryFile:
         self._file = soundfile.SoundFile(
             path, "w", rate, channels, encoding.subtype, format=encoding.container, **options
         )
+        self._path = path
         self._bits, self._gain = encoding.bits, np.float32(encoding.gain)
         self._dither = Dither(channels) if encoding.bits == "16" else None
         for key, text in tags.items():
@@ -92,6 +93,13 @@ class _LibraryFile:
 
     def close(self) -> None:
         self._file.close()
+        if self._bits == "float":
+            # libsndfile notes when it wrote the peak; the same session must always give the same bytes.
+            with self._path.open("r+b") as file:
+                place = file.read(256).find(b"PEAK")
+                if place >= 0:
+                    file.seek(place + 12)
+                    file.write(bytes(4))
 
 
 class AudioFile:

@@ -193,7 +193,9 @@ def _chimes(timeline: Timeline, rate: int) -> list[Sound]:
     found = []
     for moment in timeline.moments:
         if moment.kind is EventKind.CHIME and moment.phase_kind is not None:
-            found.append(Sound(moment.sample(rate), chime(moment.phase_kind, rate, moment.side), gains["phase"]))
+            found.append(
+                Sound(moment.sample(rate), chime(moment.phase_kind, rate, moment.side, levels.family), gains["phase"])
+            )
         elif moment.kind is EventKind.TICK and moment.phase_kind is not None:
             if moment.block in strokes:  # here the listener follows the sound itself
                 found.append(Sound(moment.sample(rate), stroke(moment.phase_kind, rate), gains["phase"]))

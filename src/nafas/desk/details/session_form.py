@@ -36,6 +36,10 @@ class SessionForm(Form):
         self.note = QLabel(objectName="muted")
         self.note.setWordWrap(True)
         self.rest.addWidget(self.note)
+        self.chimes = self.choice(
+            "Chimes", self._choose_chimes,
+            ("tones", "soft tones"), ("bowls", "struck bowls"), ("wood", "wood"), ("drops", "water drops"),
+        )  # fmt: skip
         self.bed = BedFields(self)
         self.section("Master")
         self.use = self.choice("For", self._choose_use, *[(key, words) for key, words, _ in TARGETS], (None, "own"))
@@ -61,6 +65,9 @@ class SessionForm(Form):
     def _set_tags(self, **fields: object) -> None:
         self.set("tags", {**dict(self.document.session.tags), **fields}, "Tags")
 
+    def _choose_chimes(self, family: str) -> None:
+        self.set("chimes", {**dict(self.document.session.chimes), "family": family}, "Chimes")
+
     def _choose_use(self, key: str | None) -> None:
         found = {each: value for each, _, value in TARGETS}.get(key or "")
         if found is not None:
@@ -75,6 +82,7 @@ class SessionForm(Form):
         self.closing.show_text(decimal_text(session.closing))
         self.language.show_value(session.language)
         self.bell.setChecked(session.end_bell)
+        self.chimes.show_value(session.chimes.family)
         self.bed.show(session)
         uses = {value: key for key, _, value in TARGETS}
         self.use.show_value(uses.get(session.master.loudness))
