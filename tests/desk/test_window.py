@@ -3,6 +3,7 @@
 import time
 from fractions import Fraction
 
+import numpy as np
 import pytest
 from helpers import breath, ready
 from PySide6.QtCore import QPoint, Qt
@@ -10,7 +11,7 @@ from PySide6.QtWidgets import QMessageBox
 
 from nafas.desk.score import Chosen
 from nafas.script import BreathSet, load_session
-from nafas.script.edit import insert_block
+from nafas.script.edit import change, insert_block
 from nafas.script.keeping import find_recoverable, state_folder
 
 LEFT = Qt.MouseButton.LeftButton
@@ -228,3 +229,49 @@ def test_everything_in_the_window_has_a_name_and_can_be_reached(window):
     shortcuts = [a.shortcut().toString() for m in window.menuBar().actions() for a in m.menu().actions()]
     used = [keys for keys in shortcuts if keys]
     assert len(used) == len(set(used)) and {"Space", "Ctrl+R", "Ctrl+Z", "Ctrl+S"} <= set(used)
+
+
+def test_a_round_is_played_over_and_over(qtbot, window):
+    window.choose(Chosen(1, 2))
+    window.menus.loop.trigger()
+    begin, end = window.preparation.timeline.round_span(1, 2)
+    assert window.player.playing and window.player.loop == (begin, end) and end - begin == 5
+    window.player.seek(end - 0.2)
+    qtbot.waitUntil(lambda: begin <= window.player.seconds < begin + 2, timeout=4000)
+    assert window.player.playing
+    window.menus.loop.trigger()
+    assert window.player.loop is None and window.player.playing
+    window.choose(Chosen())
+    window.player.pause()
+    window.menus.loop.trigger()
+    assert not window.menus.loop.isChecked() and "Choose a block" in window.statusBar().currentMessage()
+
+
+def test_parts_are_muted_and_heard_alone(qtbot, window):
+    from nafas.sound.listening import Parts
+
+    window.menus.parts["bed"].trigger()
+    assert window.player.parts == Parts(bed=False) and not window.menus.parts["bed"].isChecked()
+    quiet = window.player._master.read(0, 24_000)
+    assert not quiet.any()  # the bed alone sounds in the opening
+    window.hear(window.player.parts.alone("voice"))
+    assert [a.isChecked() for a in window.menus.parts.values()] == [True, False, False, False]
+    window.player.play()
+    window.menus.parts["clicks"].trigger()
+    assert window.player.playing and window.player.parts.clicks
+    edited = change(window.document.session, title="Other")
+    window.document.edit(edited, "title")
+    ready(qtbot, window)
+    assert window.player.parts.clicks  # an edit does not bring back what was muted
+
+
+def test_an_edit_while_playing_goes_over_without_a_click(qtbot, window):
+    window.player.seek(4.0)
+    window.player.play()
+    before = window.player._master
+    window.hear(window.player.parts.alone("voice"))
+    at, player = window.player._from + window.player._sent, window.player
+    block = player._block(2000)
+    old, new = before.read(at, 2000), player._master.read(at, 2000)
+    assert np.abs(block[:, 0] - old[:, 0]).max() < 1e-4 and np.abs(block[:, 480:] - new[:, 480:]).max() < 1e-6
+    assert np.abs(block[:, 240] - (old[:, 240] + new[:, 240]) / 2).max() < 0.01

@@ -34,6 +34,13 @@ _MORE_KEYS = (
     ("Takes: the take before or after", ", ."),
 )
 
+_PARTS = (
+    ("voice", "Hear the &voice"),
+    ("chimes", "Hear the &chimes"),
+    ("bed", "Hear the &bed"),
+    ("clicks", "Clicks on &counts"),
+)
+
 
 class Menus:
     """Builds the menu bar of a window and keeps the actions that change."""
@@ -85,6 +92,22 @@ class Menus:
         self.add(play, "&Play or pause", "Space", window.player.toggle)
         self.add(play, "Play from what is &chosen", "Shift+Space", window.play_chosen)
         self.add(play, "Back to the &start", "Ctrl+Home", lambda: window.player.seek(0.0))
+
+        play.addSeparator()
+        self.loop = QAction("&Loop what is chosen", window, checkable=True, shortcut=QKeySequence("Ctrl+Alt+L"))
+        self.loop.triggered.connect(window.set_loop)
+        play.addAction(self.loop)
+        play.addSeparator()
+        self.parts: dict[str, QAction] = {}
+        for number, (name, text) in enumerate(_PARTS, 1):
+            part = QAction(text, window, checkable=True, shortcut=QKeySequence(f"Ctrl+Alt+{number}"))
+            part.setChecked(name != "clicks")
+            part.triggered.connect(lambda _=False, name=name: window.hear(window.player.parts.toggled(name)))
+            play.addAction(part)
+            self.parts[name] = part
+        alone = play.addMenu("&Alone")
+        for name, text in _PARTS[:3]:
+            self.add(alone, text, None, lambda name=name: window.hear(window.player.parts.alone(name)))
 
         view = self._menu("&View")
         self.add(view, "&Plan", "Ctrl+1", lambda: window.show_view("plan"))

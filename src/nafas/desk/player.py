@@ -8,7 +8,10 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from nafas.desk.outputs import SilentCard, SoundCard, open_output
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from nafas.sound import Master, Mix
+    from nafas.sound.listening import Parts, Turning
 
 _TICK_MS = 15
 LISTENING_GAIN = 9.0
@@ -37,6 +40,10 @@ class Player(QObject):
         self._sent = 0  # frames given to it
         self._place = 0
         self._until: int | None = None  # where a stretch ends
+        self._mix: Mix | None = None
+        self._parts: Parts | None = None
+        self._loop: tuple[float, float] | None = None
+        self._before: Master | None = None  # what sounded until an edit: it goes over into what sounds now
         self._timer = QTimer(self, interval=_TICK_MS)
         self._timer.timeout.connect(self._tick)
 
@@ -54,12 +61,67 @@ class Player(QObject):
         return self._card.name if self._card else ""
 
     def set_mix(self, mix: "Mix") -> None:
-        """Play this from now on; a running playback goes on at its place."""
-        from nafas.sound import Master  # late: the first paint need not wait for it
-
-        self._master = Master(mix, LISTENING_GAIN, mix.cast.timeline.session.master.ceiling)
+        """Play this from now on; a running playback goes on at its place, without a click."""
+        self._mix = mix
+        self._rebuild()
         if self._place > mix.length:
             self.seek(0.0)
+
+    @property
+    def parts(self) -> "Parts":
+        """What is heard of the mix."""
+        from nafas.sound.listening import Parts
+
+        return self._parts or Parts()
+
+    def set_parts(self, parts: "Parts") -> None:
+        """Hear these parts from now on."""
+        self._parts = parts
+        self._rebuild()
+
+    @property
+    def loop(self) -> tuple[float, float] | None:
+        """The stretch that is played over and over, in seconds."""
+        return self._loop
+
+    def set_loop(self, loop: tuple[float, float] | None) -> None:
+        """Play a stretch over and over, or straight on again."""
+        self._loop = loop
+        if self.playing:
+            self.seek(self.seconds)
+
+    def _rebuild(self) -> None:
+        from nafas.sound import Master  # late: the first paint need not wait for it
+        from nafas.sound.listening import Heard
+
+        if self._mix is None:
+            return
+        if self.playing:
+            self._before = self._master
+        heard = Heard(self._mix, self.parts)
+        self._master = Master(heard, LISTENING_GAIN, self._mix.cast.timeline.session.master.ceiling)
+
+    def _turning(self) -> "Turning | None":
+        from nafas.sound.listening import Turning
+
+        if self._loop is None or self._master is None:
+            return None
+        begin, end = (int(second * self._master.rate) for second in self._loop)
+        end = min(end, self._master.length)
+        return Turning(self._master, begin, end) if self._from < end and begin < end else None
+
+    def _block(self, frames: int) -> "NDArray[np.float32]":
+        """The next frames to be given to the card."""
+        assert self._master is not None
+        turning, at = self._turning(), self._from + self._sent
+        block = (turning or self._master).read(at, frames)
+        if self._before is not None:
+            n = min(_EASE, frames)
+            place = turning.place(at) if turning else at
+            way = np.linspace(0, 1, n, dtype=np.float32)
+            block[:, :n] = block[:, :n] * way + self._before.read(place, n) * (1 - way)
+            self._before = None
+        return block
 
     def toggle(self) -> None:
         """Play or pause."""
@@ -86,7 +148,7 @@ class Player(QObject):
 
     def pause(self) -> None:
         if self._card is not None:
-            self._place = min(self._from + self._card.sounded(), self._master.length if self._master else 0)
+            self._place = self._sounding(self._card.sounded())
             self._end()
             self.playing_changed.emit(False)
             self.moved.emit(self.seconds)
@@ -100,6 +162,12 @@ class Player(QObject):
             self._end()
             self._begin()
         self.moved.emit(self.seconds)
+
+    def _sounding(self, sounded: int) -> int:
+        """The place that is heard after so many frames of this run."""
+        turning = self._turning()
+        place = self._from + sounded
+        return turning.place(place) if turning else min(place, self._master.length if self._master else 0)
 
     def _begin(self) -> None:
         assert self._master is not None
@@ -120,7 +188,7 @@ class Player(QObject):
             return
         if card.failed():
             # The device went away: go on silently from here rather than stop the practice.
-            self._place = self._from + card.sounded()
+            self._place = self._sounding(card.sounded())
             self._end()
             self._from, self._sent, self._card = self._place, 0, SilentCard(master.rate)
             self._timer.start()
@@ -128,13 +196,13 @@ class Player(QObject):
             self.output_lost.emit()
         frames = card.free()
         if frames > 0:
-            block = master.read(self._from + self._sent, frames)
+            block = self._block(frames)
             if self._sent == 0:
                 n = min(_EASE, frames)
                 block[:, :n] *= np.linspace(0, 1, n, dtype=np.float32)
             card.write(np.ascontiguousarray(block.T).tobytes())
             self._sent += frames
-        self._place = self._from + card.sounded()
+        self._place = self._sounding(card.sounded())
         if self._until is not None and self._place >= self._until:
             self.pause()
         elif self._place >= master.length:

@@ -42,6 +42,7 @@ if TYPE_CHECKING:
     from nafas.desk.render_dialog import RenderDialog
     from nafas.desk.takes.room import TakesRoom
     from nafas.script.repertoire import LibraryEntry
+    from nafas.sound.listening import Parts
 
 
 class MainWindow(QMainWindow):
@@ -384,6 +385,34 @@ class MainWindow(QMainWindow):
         place = self.score.play_place()
         self.player.seek(place or 0.0)
         self.player.play()
+
+    def set_loop(self, on: bool) -> None:
+        """Play what is chosen over and over, from now on, or straight on again."""
+        stretch = self._chosen_stretch() if on else None
+        self.menus.loop.setChecked(stretch is not None)
+        self.player.set_loop(stretch)
+        if stretch is None:
+            self.say("Choose a block or a round first" if on else "Playing straight on")
+            return
+        self.player.seek(stretch[0])
+        self.player.play()
+        self.say(f"Playing {stretch[1] - stretch[0]:.1f} s over and over (Ctrl+Alt+L ends it)")
+
+    def _chosen_stretch(self) -> tuple[float, float] | None:
+        """From and to, in seconds, of the chosen round or the chosen blocks."""
+        timeline, chosen = self.preparation.timeline, self.editing.chosen
+        if timeline is None or not 0 <= chosen.block < len(timeline.blocks):
+            return None
+        if chosen.round and not self.editing.also:
+            return timeline.round_span(chosen.block, chosen.round)
+        places = sorted(self.editing.also or {chosen.block})
+        return float(timeline.blocks[places[0]].start), float(timeline.blocks[places[-1]].end)
+
+    def hear(self, parts: "Parts") -> None:
+        """Hear these parts of the mix."""
+        self.player.set_parts(parts)
+        for name, action in self.menus.parts.items():
+            action.setChecked(getattr(parts, name))
 
     def _output_lost(self) -> None:
         self.say(f"The sound card stopped answering; going on through {self.player.output_name}")

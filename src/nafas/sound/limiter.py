@@ -6,7 +6,7 @@ A block depends on its place alone, as in `mix`: the gain at a sample depends on
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.sound.mix import Mix
+from nafas.sound.measure import Programme
 from nafas.sound.truepeak import CONTEXT, PIECE, cannot_exceed, piece_peaks
 from nafas.voice.level import gain_curve
 
@@ -27,7 +27,7 @@ class Master:
         deepest: the most the limiter has taken away so far, in dB (0 or less).
     """
 
-    def __init__(self, mix: Mix, gain: float, ceiling: float | None) -> None:
+    def __init__(self, mix: Programme, gain: float, ceiling: float | None) -> None:
         self.mix = mix
         self.rate = mix.rate
         self.length = mix.length

@@ -193,6 +193,15 @@ class Timeline:
         found.sort(key=itemgetter(0))
         return tuple(found)
 
+    def round_span(self, block: int, number: int) -> tuple[float, float]:
+        """From and to, in seconds, of a round of a block; of the whole block where it has no such round."""
+        timed = self.blocks[block]
+        for event in timed.body.events:
+            if event.kind is EventKind.ROUND and event.round == number:
+                begin = timed.at(event)
+                return float(begin), float(begin + Fraction(event.length, timed.body.per_second))
+        return float(timed.start), float(timed.end)
+
     @cached_property
     def spoken(self) -> tuple[Moment, ...]:
         """The moments at which words are said."""
