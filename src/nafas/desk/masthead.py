@@ -51,11 +51,16 @@ class QuickEntry(QWidget):
         self.fault.setVisible(bool(message))
 
 
-_VIEWS = (("plan", "Plan", "Ctrl+1"), ("score", "Score", "Ctrl+2"), ("takes", "Takes", "Ctrl+3"))
+_VIEWS = (
+    ("plan", "Plan", "Ctrl+1"),
+    ("score", "Score", "Ctrl+2"),
+    ("takes", "Takes", "Ctrl+3"),
+    ("sound", "Sound", "Ctrl+4"),
+)
 
 
 class Masthead(QWidget):
-    """Signals: quick entry, play or pause, render, and the view that is wanted ("plan", "score" or "takes")."""
+    """Signals: quick entry, play or pause, render, and the view that is wanted, by its name in `_VIEWS`."""
 
     entered = Signal(object)
     view = Signal(str)

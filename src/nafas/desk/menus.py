@@ -113,6 +113,7 @@ class Menus:
         self.add(view, "&Plan", "Ctrl+1", lambda: window.show_view("plan"))
         self.add(view, "&Score", "Ctrl+2", lambda: window.show_view("score"))
         self.add(view, "&Takes", "Ctrl+3", lambda: window.show_view("takes"))
+        self.add(view, "S&ound", "Ctrl+4", lambda: window.show_view("sound"))
         view.addSeparator()
         self.add(view, "Zoom &in", keys.ZoomIn, lambda: window.score.step_zoom(1))
         self.add(view, "Zoom &out", keys.ZoomOut, lambda: window.score.step_zoom(-1))

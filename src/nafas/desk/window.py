@@ -40,6 +40,7 @@ from nafas.script.edit import block_name
 if TYPE_CHECKING:
     from nafas.desk.plan import FitPanel, PlanView
     from nafas.desk.render_dialog import RenderDialog
+    from nafas.desk.sound import SoundView
     from nafas.desk.takes.room import TakesRoom
     from nafas.script.repertoire import LibraryEntry
     from nafas.sound.listening import Parts
@@ -62,6 +63,7 @@ class MainWindow(QMainWindow):
         self.plan: PlanView | None = None
         self.fit_panel: FitPanel | None = None
         self.takes: TakesRoom | None = None
+        self.sound: SoundView | None = None
         self.render_dialog: RenderDialog | None = None
         self._build()
         self.menus = Menus(self)
@@ -211,6 +213,7 @@ class MainWindow(QMainWindow):
         self.masthead.show_length(timeline.length, self.document.session.target_length, exact=True)
         self._show_plan()
         self._show_takes()
+        self._show_sound_view()
         self.player.set_mix(mix)
         notes = []
         if self.preparation.problems:
@@ -265,7 +268,7 @@ class MainWindow(QMainWindow):
     # -- views
 
     def show_view(self, name: str) -> None:
-        """Show "plan", "score" or "takes"."""
+        """Show "plan", "score", "takes" or "sound"."""
         if name == "plan" and self.plan is None:
             self._make_plan()
         if name == "takes":
@@ -275,6 +278,8 @@ class MainWindow(QMainWindow):
             parts = (self.order, self.plan, self.fit_panel)
         elif name == "takes" and self.takes is not None:
             parts = (self.takes.list, self.takes.view, self.takes.side)
+        elif name == "sound":
+            parts = (self.order, self.sound_view(), self.details)
         if self.centre.currentWidget() is not parts[1]:
             self.details.flush()
             for stack, part in zip((self.left, self.centre, self.side), parts):
@@ -286,9 +291,30 @@ class MainWindow(QMainWindow):
         elif self.takes is not None and name == "takes":
             self._show_takes()
             self.takes.focus()
+        elif name == "sound":
+            self.editing.choose(Chosen())  # bed, chimes and master stand in the session's details
+            self._show_sound_view()
         else:
             self.score.setFocus()
         self._state_changed()
+
+    def sound_view(self) -> "SoundView":
+        """The Sound view, made when it is first asked for."""
+        if self.sound is None:
+            from nafas.desk.sound import SoundView
+
+            self.sound = SoundView()
+            self.centre.addWidget(self.sound)
+            self._watch(self.sound)
+            self.sound.seek.connect(self.player.seek)
+            self.sound.said.connect(self.say)
+            self.sound.audition.playing_changed.connect(lambda on: self.player.pause() if on else None)
+        return self.sound
+
+    def _show_sound_view(self) -> None:
+        mix = self.preparation.mix
+        if self.sound is not None and mix is not None and self.centre.currentWidget() is self.sound:
+            self.sound.show_mix(mix)
 
     def takes_room(self) -> "TakesRoom":
         """The Takes view, made when it is first asked for, and knowing the session as it stands."""
@@ -421,6 +447,8 @@ class MainWindow(QMainWindow):
         self.masthead.show_place(seconds)
         self.ribbon.set_playhead(seconds)
         self.score.set_playhead(seconds, follow=self.player.playing)
+        if self.sound is not None:
+            self.sound.curve.set_playhead(seconds)
 
     def _playing(self, playing: bool) -> None:
         self.masthead.show_playing(playing)
@@ -503,6 +531,8 @@ class MainWindow(QMainWindow):
             event.ignore()
         elif self.files.may_leave():
             self.player.pause()
+            if self.sound is not None:
+                self.sound.close_down()
             self.document.close()
             self.preparation.close()
             event.accept()
