@@ -134,6 +134,18 @@ def takes(window: MainWindow, folder: Path) -> None:
         window.document.open(SESSION, as_copy=True)
 
 
+def sound(window: MainWindow, folder: Path) -> None:
+    window.document.open(SESSION, as_copy=True)
+    ready(window)
+    window.show_view("sound")
+    view = window.sound_view()
+    while view.measuring.findings is None or view.measuring.findings.mix is not window.preparation.mix:
+        settle(0.1)
+    window.player.seek(100.0)
+    take(window, folder, "sound")
+    window.show_view("score")
+
+
 def render(window: MainWindow, folder: Path) -> None:
     window.document.open(SESSION, as_copy=True)
     ready(window)
@@ -157,7 +169,7 @@ def main(folder: Path) -> None:
     app = application()
     window = MainWindow()
     window.show()
-    for part in (score, language, plan, takes, render):
+    for part in (score, language, plan, takes, sound, render):
         part(window, folder)
     app.quit()
 

@@ -39,7 +39,12 @@ def make(kind, **fields):
         ("session", "target_length", [None, 1, 14_400], [0, 14_401]),
         ("session", "title", ["", "x" * 120, "L\u00a0ombre"], ["x" * 121, "two\nlines", "\x07"]),
         ("session", "master", [{"loudness": -40}, {"ceiling": 0}], [{"loudness": -7}, {"ceiling": 0.1}, {"gain": 3}]),
-        ("session", "bed", [None, {"under_voice": 40}], [{"under_voice": 41}, {"kind": "rain"}, {"seed": -1}]),
+        (
+            "session",
+            "bed",
+            [None, {"under_voice": 40}, {"kind": "rain", "motion": 1}],
+            [{"under_voice": 41}, {"kind": "snow"}, {"seed": -1}, {"kind": "rain", "depth": 2}, {"kind": "file"}],
+        ),
         ("session", "chimes", [{"phase": 6}], [{"phase": 6.1}, {"bell": "loud"}]),
         ("session", "voice", [{"pace": 80}, {"engine_voice": "en-us"}], [{"pace": 79}, {"engine_voice": "a/b"}]),
     ],

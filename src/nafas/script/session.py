@@ -8,7 +8,7 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, Field, field_validator, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
 
 from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Title
 from nafas.script.exact import Seconds
@@ -124,7 +124,12 @@ class FileBed(_Bed):
         return self
 
 
-Bed = Annotated[NightSea | GeneratedBed | FileBed, Field(discriminator="kind")]
+def _usual_kind(bed: object) -> object:
+    """A bed that does not say its kind is the sea at night: it was the only one once."""
+    return {"kind": "night-sea", **bed} if isinstance(bed, dict) and "kind" not in bed else bed
+
+
+Bed = Annotated[NightSea | GeneratedBed | FileBed, Field(discriminator="kind"), BeforeValidator(_usual_kind)]
 
 
 class ChimeLevels(Model):

@@ -105,7 +105,7 @@ class LoudnessView(QWidget):
     def _legend(self, painter: QPainter, page: QRectF, faint: QColor) -> None:
         """What each line is, at the foot of the page, where no programme is that soft."""
         t = theme()
-        at = page.right() - 300
+        at = page.right() - 312
         for text, pen, width in (
             ("target", QPen(t.accent, 1.4, Qt.PenStyle.DashLine), 82),
             ("short-term, 3 s", QPen(t.ink, 1.8), 128),
