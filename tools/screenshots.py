@@ -113,7 +113,7 @@ def takes(window: MainWindow, folder: Path) -> None:
         window.document.open(Path(made) / "between-crossings.nafas")
         ready(window)
         window.show_view("takes")
-        room = window.takes_room()
+        room = window.views.takes_room()
         room.list.show_filter(1)
         settle(0.5)
         take(window, folder, "takes")
@@ -138,7 +138,7 @@ def sound(window: MainWindow, folder: Path) -> None:
     window.document.open(SESSION, as_copy=True)
     ready(window)
     window.show_view("sound")
-    view = window.sound_view()
+    view = window.views.sound_view()
     while view.measuring.findings is None or view.measuring.findings.mix is not window.preparation.mix:
         settle(0.1)
     window.player.seek(100.0)

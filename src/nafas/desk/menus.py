@@ -124,13 +124,13 @@ class Menus:
         view.addAction(self.night)
 
         voice = self._menu("&Voice")
-        self.add(voice, "&Record line by line…", "Ctrl+M", lambda: window.takes_room().record())
-        self.add(voice, "&Import a recording or clips…", "Ctrl+Shift+I", lambda: window.takes_room().import_())
-        self.add(voice, "Read the call sheet in &large type…", "Ctrl+Shift+M", lambda: window.takes_room().read())
+        self.add(voice, "&Record line by line…", "Ctrl+M", lambda: window.views.takes_room().record())
+        self.add(voice, "&Import a recording or clips…", "Ctrl+Shift+I", lambda: window.views.takes_room().import_())
+        self.add(voice, "Read the call sheet in &large type…", "Ctrl+Shift+M", lambda: window.views.takes_room().read())
         self.add(voice, "&Save the call sheet…", None, window.save_call_sheet)
         voice.addSeparator()
-        self.add(voice, "&Choose a take book…", None, lambda: window.takes_room().choose_book())
-        self.add(voice, "&Begin a take book…", None, lambda: window.takes_room().begin_book())
+        self.add(voice, "&Choose a take book…", None, lambda: window.views.takes_room().choose_book())
+        self.add(voice, "&Begin a take book…", None, lambda: window.views.takes_room().begin_book())
 
         guide = self._menu("&Help")
         self.add(guide, "&Keys", "F1", self._show_keys)

@@ -1,6 +1,5 @@
 """The main window: lays out the parts and carries what one says to the others. Nothing is computed here."""
 
-from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -33,6 +32,7 @@ from nafas.desk.preparation import Preparation
 from nafas.desk.ribbon import Ribbon
 from nafas.desk.running_order import RunningOrder
 from nafas.desk.score import Chosen, ScoreView
+from nafas.desk.views import Views
 from nafas.errors import InputError
 from nafas.script import Block
 from nafas.script.edit import block_name
@@ -42,7 +42,6 @@ if TYPE_CHECKING:
     from nafas.desk.render_dialog import RenderDialog
     from nafas.desk.sound import SoundView
     from nafas.desk.takes.room import TakesRoom
-    from nafas.script.repertoire import LibraryEntry
     from nafas.sound.listening import Parts
 
 
@@ -60,20 +59,17 @@ class MainWindow(QMainWindow):
         self.editing = Editing(self.document, self)
         self.masthead, self.order, self.score = Masthead(), RunningOrder(), ScoreView()
         self.details, self.ribbon, self.find_bar = Details(self.document), Ribbon(), FindBar()
-        self.plan: PlanView | None = None
-        self.fit_panel: FitPanel | None = None
-        self.takes: TakesRoom | None = None
-        self.sound: SoundView | None = None
+        self.views = Views(self)
         self.render_dialog: RenderDialog | None = None
         self._build()
         self.menus = Menus(self)
         self._connect()
-        self._watch(self)
-        self.details.made.connect(self._watch)
+        self.watch(self)
+        self.details.made.connect(self.watch)
         self.document.new()
         self.score.setFocus()
 
-    def _watch(self, part: QWidget) -> None:
+    def watch(self, part: QWidget) -> None:
         """Leave Space to the buttons and choices of a part."""
         for widget in (*part.findChildren(QAbstractButton), *part.findChildren(QComboBox)):
             widget.installEventFilter(self)
@@ -132,7 +128,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         self.document.changed.connect(self._session_changed)
         self.document.opened.connect(self.editing.forget)
-        self.document.state_changed.connect(self._state_changed)
+        self.document.state_changed.connect(self.show_state)
         self.document.trouble.connect(self.say)
         self.preparation.timed.connect(self._show_times)
         self.preparation.ready.connect(self._show_sound)
@@ -178,9 +174,10 @@ class MainWindow(QMainWindow):
         self.find_bar.show_session(self.document.session)
         self.editing.hold_selection()
 
-    def _state_changed(self) -> None:
+    def show_state(self) -> None:
+        """Show what is saved, and what undo would take back."""
         document = self.document
-        tended = self.takes.shelf.tended if self.takes is not None and self._tends_takes() else None
+        tended = self.views.tended
         for action, word, label in (
             (self.menus.undo, "&Undo", (tended and tended.undo_label) or document.undo_label),
             (self.menus.redo, "&Redo", (tended and tended.redo_label) or document.redo_label),
@@ -200,8 +197,7 @@ class MainWindow(QMainWindow):
             self.score.show_timeline(timeline, None)
             self.ribbon.show_session(timeline, None, None)
             self.masthead.show_length(timeline.length, self.document.session.target_length, exact=False)
-            self._show_plan()
-            self._show_takes()
+            self.views.refresh()
 
     def _show_sound(self) -> None:
         timeline, cast, mix = self.preparation.timeline, self.preparation.cast, self.preparation.mix
@@ -211,9 +207,7 @@ class MainWindow(QMainWindow):
         self.score.show_timeline(timeline, cast)
         self.ribbon.show_session(timeline, cast, mix)
         self.masthead.show_length(timeline.length, self.document.session.target_length, exact=True)
-        self._show_plan()
-        self._show_takes()
-        self._show_sound_view()
+        self.views.refresh()
         self.player.set_mix(mix)
         notes = []
         if self.preparation.problems:
@@ -269,127 +263,38 @@ class MainWindow(QMainWindow):
 
     def show_view(self, name: str) -> None:
         """Show "plan", "score", "takes" or "sound"."""
-        if name == "plan" and self.plan is None:
-            self._make_plan()
-        if name == "takes":
-            self.takes_room()
-        parts: tuple[QWidget, QWidget, QWidget] = (self.order, self.page, self.details)
-        if name == "plan" and self.plan is not None and self.fit_panel is not None:
-            parts = (self.order, self.plan, self.fit_panel)
-        elif name == "takes" and self.takes is not None:
-            parts = (self.takes.list, self.takes.view, self.takes.side)
-        elif name == "sound":
-            parts = (self.order, self.sound_view(), self.details)
-        if self.centre.currentWidget() is not parts[1]:
-            self.details.flush()
-            for stack, part in zip((self.left, self.centre, self.side), parts):
-                stack.setCurrentWidget(part)
-        self.masthead.show_view(name)
-        self.ribbon.setVisible(name != "plan")  # the arc tells the same, larger
-        if name == "plan":
-            self._show_plan()
-        elif self.takes is not None and name == "takes":
-            self._show_takes()
-            self.takes.focus()
-        elif name == "sound":
-            self.editing.choose(Chosen())  # bed, chimes and master stand in the session's details
-            self._show_sound_view()
-        else:
-            self.score.setFocus()
-        self._state_changed()
+        self.views.show(name)
+        self.show_state()
 
-    def sound_view(self) -> "SoundView":
-        """The Sound view, made when it is first asked for."""
-        if self.sound is None:
-            from nafas.desk.sound import SoundView
+    @property
+    def plan(self) -> "PlanView | None":
+        return self.views.plan
 
-            self.sound = SoundView()
-            self.centre.addWidget(self.sound)
-            self._watch(self.sound)
-            self.sound.seek.connect(self.player.seek)
-            self.sound.said.connect(self.say)
-            self.sound.audition.playing_changed.connect(lambda on: self.player.pause() if on else None)
-        return self.sound
+    @property
+    def fit_panel(self) -> "FitPanel | None":
+        return self.views.fit_panel
 
-    def _show_sound_view(self) -> None:
-        mix = self.preparation.mix
-        if self.sound is not None and mix is not None and self.centre.currentWidget() is self.sound:
-            self.sound.show_mix(mix)
+    @property
+    def takes(self) -> "TakesRoom | None":
+        return self.views.takes
 
-    def takes_room(self) -> "TakesRoom":
-        """The Takes view, made when it is first asked for, and knowing the session as it stands."""
-        if self.takes is None:
-            from nafas.desk.takes.room import TakesRoom
-
-            self.takes = room = TakesRoom(self.document, self.preparation, self)
-            for stack, part in zip((self.left, self.centre, self.side), (room.list, room.view, room.side)):
-                stack.addWidget(part)
-                self._watch(part)
-            room.said.connect(self.say)
-            room.play.connect(self.player.play_between)
-            room.view.audition.playing_changed.connect(lambda on: self.player.pause() if on else None)
-            room.shelf.changed.connect(self._state_changed)
-        if not self.takes.shelf.standings:
-            self.takes.refresh()
-        return self.takes
-
-    def _show_takes(self) -> None:
-        if self.takes is not None and self.centre.currentWidget() is self.takes.view:
-            self.takes.refresh()
+    @property
+    def sound(self) -> "SoundView | None":
+        return self.views.sound
 
     def save_call_sheet(self) -> None:
         """Ask where, and save the call sheet."""
-        self.takes_room().save_sheet(self._beside(" call sheet.pdf"))
-
-    def _tends_takes(self) -> bool:
-        return self.takes is not None and self.centre.currentWidget() is self.takes.view
+        self.views.takes_room().save_sheet(self._beside(" call sheet.pdf"))
 
     def undo(self) -> None:
         """Take back the last step: of the take book, where that is shown and has one, else of the session."""
-        if not (self._tends_takes() and self.takes is not None and self.takes.shelf.undo()):
+        if not (self.views.tended is not None and self.views.takes_room().shelf.undo()):
             self.document.undo()
 
     def redo(self) -> None:
-        if not (self._tends_takes() and self.takes is not None and self.takes.shelf.redo()):
+        """Do again what was taken back."""
+        if not (self.views.tended is not None and self.views.takes_room().shelf.redo()):
             self.document.redo()
-
-    def _make_plan(self) -> None:
-        from nafas.desk.plan import FitPanel, PlanView  # late: the first paint need not wait for it
-
-        self.plan, self.fit_panel = PlanView(), FitPanel()
-        self.centre.addWidget(self.plan)
-        self.side.addWidget(self.fit_panel)
-        self.plan.arc.chose.connect(lambda index: self.editing.choose(Chosen(index)))
-        self.plan.arc.set_chosen(self.editing.chosen.block)
-        self.plan.library.start.connect(self._start_from)
-        self.plan.library.add.connect(self.editing.add_entry)
-        self.plan.library.said.connect(self.say)
-        self.fit_panel.target_changed.connect(self.editing.set_target)
-        self.fit_panel.apply.connect(self.editing.apply_fit)
-        self.fit_panel.said.connect(self.say)
-        for part in (self.plan, self.fit_panel):
-            self._watch(part)
-
-    def _show_plan(self) -> None:
-        timeline = self.preparation.timeline
-        if (
-            self.plan is None
-            or self.fit_panel is None
-            or timeline is None
-            or self.centre.currentWidget() is not self.plan
-        ):
-            return
-        session = self.document.session
-        self.plan.show_timeline(timeline, self.preparation.cast if self.preparation.fresh else None)
-        locked = [block_name(block) or "talk" for block in session.blocks if block.locked]
-        self.fit_panel.show_fit(self.preparation.fit(session.target_length), session.target_length, locked)
-
-    def _start_from(self, entry: "LibraryEntry", length: Fraction | None) -> None:
-        if entry.session is None or not self.files.may_leave():
-            return
-        session, told = self.preparation.fitted(entry.session, length)
-        self.document.start(session)
-        self.say(f"Started from {entry.name}. {told}".strip())
 
     def keep(self) -> None:
         """Save the chosen set or the whole session to the library."""
@@ -447,8 +352,6 @@ class MainWindow(QMainWindow):
         self.masthead.show_place(seconds)
         self.ribbon.set_playhead(seconds)
         self.score.set_playhead(seconds, follow=self.player.playing)
-        if self.sound is not None:
-            self.sound.curve.set_playhead(seconds)
 
     def _playing(self, playing: bool) -> None:
         self.masthead.show_playing(playing)

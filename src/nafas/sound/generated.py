@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 from nafas.script.session import GeneratedBed
 from nafas.sound.looped import BED_LEVEL, LoopedBed
 from nafas.sound.spectrum import Stereo, at_frames, loop_power, noise, tones
+from nafas.sound.swells import swell, swelled
 
-Swell = NDArray[np.float64]
 _LOW_RATE = 12_000  # at which slow tones are summed: nothing of them lies over 5 kHz
 
 
@@ -30,25 +30,6 @@ def generated_bed(choice: GeneratedBed, rate: int) -> LoopedBed:
         loop *= gain
         loop.flags.writeable = False
     return LoopedBed(tuple(layers))
-
-
-def _swell(random: np.random.Generator, waves: int, depth: float) -> Swell:
-    """A slow periodic rise and fall, `waves` in the loop, each a little different; between 1 - depth and 1."""
-    t = np.linspace(0, 1, 4001)
-    turn = 2 * np.pi * (waves * t + 0.06 * np.sin(2 * np.pi * t + random.uniform(0, 6.28)))
-    wave = 0.5 - 0.5 * np.cos(turn + 0.45 * np.sin(turn))  # waves come in faster than they draw back
-    wave *= 0.85 + 0.15 * np.sin(2 * np.pi * t + random.uniform(0, 6.28))
-    return np.asarray(1 - depth + depth * wave)
-
-
-def _swelled(loop: Stereo, level: float, swell: Swell) -> Stereo:
-    frames = loop.shape[1]
-    step = 1 << 17
-    for start in range(0, frames, step):
-        part = loop[:, start : start + step]
-        places = np.arange(start, start + part.shape[1]) * ((len(swell) - 1) / frames)
-        part *= (level * np.interp(places, np.arange(len(swell)), swell)).astype(np.float32)
-    return loop
 
 
 def _high(choice: GeneratedBed, middle: float) -> float:
@@ -67,17 +48,17 @@ def _sea(choice: GeneratedBed, random: np.random.Generator, rate: int) -> list[S
     surge = noise(random, 19.0, rate, 120, _high(choice, 1800), -0.8).sound()
     foam = noise(random, 17.0, rate, 900, _high(choice, 5500), -0.5).sound()
     return [
-        _swelled(wash, 1.0, _swell(random, waves, 0.6 * deep)),
-        _swelled(surge, 0.8, _swell(random, waves, deep)),
-        _swelled(foam, 0.1 + 0.14 * choice.brightness, _swell(random, max(1, waves - 1), deep)),
+        swelled(wash, 1.0, swell(random, waves, 0.6 * deep)),
+        swelled(surge, 0.8, swell(random, waves, deep)),
+        swelled(foam, 0.1 + 0.14 * choice.brightness, swell(random, max(1, waves - 1), deep)),
     ]
 
 
 def _rain(choice: GeneratedBed, random: np.random.Generator, rate: int) -> list[Stereo]:
     body = noise(random, 23.0, rate, 400, _high(choice, 4500), -0.35).sound()
-    _swelled(body, 1.0, _swell(random, _waves(choice, 2), 0.5 * choice.depth))
+    swelled(body, 1.0, swell(random, _waves(choice, 2), 0.5 * choice.depth))
     low = noise(random, 19.0, rate, 90, 500, -0.8).sound()
-    _swelled(low, 0.35, _swell(random, _waves(choice, 2), 0.6 * choice.depth))
+    swelled(low, 0.35, swell(random, _waves(choice, 2), 0.6 * choice.depth))
     seconds = 17.0
     drops = np.zeros((2, int(seconds * rate)), np.float32)
     for _ in range(round(seconds * (20 + 60 * choice.motion))):
@@ -96,9 +77,9 @@ def _drone(choice: GeneratedBed, random: np.random.Generator, rate: int) -> list
     below, above = tones(11.0, rate, first).sound(), tones(13.0, rate, second).sound()
     air = noise(random, 17.0, rate, 150, _high(choice, 900), -1.2).sound()
     return [
-        _swelled(below, 1.0, _swell(random, 1, 0.4 * choice.depth)),
-        _swelled(above, 0.35 * bright, _swell(random, 2, 0.7 * choice.depth)),
-        _swelled(air, 0.12, _swell(random, _waves(choice, 2), choice.depth)),
+        swelled(below, 1.0, swell(random, 1, 0.4 * choice.depth)),
+        swelled(above, 0.35 * bright, swell(random, 2, 0.7 * choice.depth)),
+        swelled(air, 0.12, swell(random, _waves(choice, 2), choice.depth)),
     ]
 
 

@@ -1,0 +1,145 @@
+"""The window's views: each made when it is first asked for, shown in its three places, and kept up to date."""
+
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QWidget
+
+from nafas.desk.score import Chosen
+from nafas.script.edit import block_name
+
+if TYPE_CHECKING:
+    from nafas.desk.plan import FitPanel, PlanView
+    from nafas.desk.sound import SoundView
+    from nafas.desk.takes.room import TakesRoom
+    from nafas.desk.window import MainWindow
+    from nafas.script.repertoire import LibraryEntry
+    from nafas.voice.tending import Tended
+
+
+class Views:
+    """Plan, Takes and Sound beside the Score, which is always there."""
+
+    def __init__(self, window: "MainWindow") -> None:
+        self.window = window
+        self.plan: PlanView | None = None
+        self.fit_panel: FitPanel | None = None
+        self.takes: TakesRoom | None = None
+        self.sound: SoundView | None = None
+
+    def show(self, name: str) -> None:
+        """Show "plan", "score", "takes" or "sound"."""
+        window = self.window
+        parts = self._parts(name)
+        if window.centre.currentWidget() is not parts[1]:
+            window.details.flush()
+            for stack, part in zip((window.left, window.centre, window.side), parts):
+                stack.setCurrentWidget(part)
+        window.masthead.show_view(name)
+        window.ribbon.setVisible(name != "plan")  # the arc tells the same, larger
+        if name == "sound":
+            window.editing.choose(Chosen())  # bed, chimes and master stand in the session's details
+        self.refresh()
+        if name == "takes":
+            self.takes_room().focus()
+        elif name == "score":
+            window.score.setFocus()
+
+    def _parts(self, name: str) -> tuple[QWidget, QWidget, QWidget]:
+        window = self.window
+        if name == "plan":
+            return (window.order, *self._plan())
+        if name == "takes":
+            room = self.takes_room()
+            return (room.list, room.view, room.side)
+        return (window.order, self.sound_view() if name == "sound" else window.page, window.details)
+
+    def refresh(self) -> None:
+        """Bring the view that is shown up to date with the session."""
+        shown, preparation = self.window.centre.currentWidget(), self.window.preparation
+        if self.plan is not None and self.fit_panel is not None and shown is self.plan:
+            self._show_plan(self.plan, self.fit_panel)
+        elif self.takes is not None and shown is self.takes.view:
+            self.takes.refresh()
+        elif self.sound is not None and shown is self.sound and preparation.mix is not None:
+            self.sound.show_mix(preparation.mix)
+
+    # -- Plan
+
+    def _plan(self) -> "tuple[PlanView, FitPanel]":
+        if self.plan is None or self.fit_panel is None:
+            from nafas.desk.plan import FitPanel, PlanView  # late: the first paint need not wait for it
+
+            window = self.window
+            self.plan, self.fit_panel = plan, panel = PlanView(), FitPanel()
+            window.centre.addWidget(plan)
+            window.side.addWidget(panel)
+            plan.arc.chose.connect(lambda index: window.editing.choose(Chosen(index)))
+            plan.arc.set_chosen(window.editing.chosen.block)
+            plan.library.start.connect(self._start_from)
+            plan.library.add.connect(window.editing.add_entry)
+            plan.library.said.connect(window.say)
+            panel.target_changed.connect(window.editing.set_target)
+            panel.apply.connect(window.editing.apply_fit)
+            panel.said.connect(window.say)
+            for part in (plan, panel):
+                window.watch(part)
+        return self.plan, self.fit_panel
+
+    def _show_plan(self, plan: "PlanView", panel: "FitPanel") -> None:
+        preparation, session = self.window.preparation, self.window.document.session
+        if preparation.timeline is not None:
+            plan.show_timeline(preparation.timeline, preparation.cast if preparation.fresh else None)
+            locked = [block_name(block) or "talk" for block in session.blocks if block.locked]
+            panel.show_fit(preparation.fit(session.target_length), session.target_length, locked)
+
+    def _start_from(self, entry: "LibraryEntry", length: Fraction | None) -> None:
+        window = self.window
+        if entry.session is None or not window.files.may_leave():
+            return
+        session, told = window.preparation.fitted(entry.session, length)
+        window.document.start(session)
+        window.say(f"Started from {entry.name}. {told}".strip())
+
+    # -- Takes
+
+    def takes_room(self) -> "TakesRoom":
+        """The Takes view, knowing the session as it stands."""
+        if self.takes is None:
+            from nafas.desk.takes.room import TakesRoom
+
+            window = self.window
+            self.takes = room = TakesRoom(window.document, window.preparation, window)
+            for stack, part in zip((window.left, window.centre, window.side), (room.list, room.view, room.side)):
+                stack.addWidget(part)
+                window.watch(part)
+            room.said.connect(window.say)
+            room.play.connect(window.player.play_between)
+            room.view.audition.playing_changed.connect(lambda on: window.player.pause() if on else None)
+            room.shelf.changed.connect(window.show_state)
+        if not self.takes.shelf.standings:
+            self.takes.refresh()
+        return self.takes
+
+    @property
+    def tended(self) -> "Tended | None":
+        """The take book whose changes undo takes back: that of the Takes view, while it is shown."""
+        shown = self.takes is not None and self.window.centre.currentWidget() is self.takes.view
+        return self.takes.shelf.tended if self.takes is not None and shown else None
+
+    # -- Sound
+
+    def sound_view(self) -> "SoundView":
+        """The Sound view."""
+        if self.sound is None:
+            from nafas.desk.sound import SoundView
+
+            window = self.window
+            self.sound = sound = SoundView()
+            window.centre.addWidget(sound)
+            window.watch(sound)
+            sound.seek.connect(window.player.seek)
+            sound.said.connect(window.say)
+            sound.audition.playing_changed.connect(lambda on: window.player.pause() if on else None)
+            window.player.moved.connect(sound.curve.set_playhead)
+        return self.sound
