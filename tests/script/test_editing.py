@@ -102,3 +102,15 @@ def test_sentences_are_the_lines_a_voice_reads():
     )
     assert sentences("   ") == ()
     assert sentences("no end mark") == ("no end mark",)
+
+
+def test_history_keeps_values_of_any_kind():
+    """A take book's index is undone as a session is: equal values are no step, and saved is where it was saved."""
+    history = History(("a",))
+    assert not history.change(("a",), "nothing") and history.undo_label is None
+    for letter in "bcd":
+        assert history.change((letter,), letter, key="same")
+    assert history.undo() and history.present == ("a",) and history.redo_label == "b"
+    assert history.redo() and history.present == ("d",) and history.dirty
+    history.mark_saved()
+    assert not history.dirty and history.undo() and history.dirty

@@ -209,3 +209,28 @@ def test_clipping_broken_numbers_and_the_ends_of_a_recording(folder):
         soundfile.write(folder / name, np.zeros(length), rate)
         with pytest.raises(InputError):
             Source(folder / name)
+
+
+def test_a_click_joined_to_a_sentence_is_left_out_of_it():
+    """Of two neighbouring sounds taken for one line, the end that makes it sound worse is no part of it; where both
+    are needed, both stay."""
+    spans = [(0, 0), (0, 1), (1, 1)]
+    seconds, pauses = np.array([0.1, 2.0, 1.8]), np.array([0.0, 0.1, 0.0])
+    lengths = np.array([1.8])
+    for near, expected in ((0.6, [(0, None), (1, 0)]), (1.1, [(0, 0)])):
+        distance = np.array([[1.3], [0.8], [near]], np.float32)
+        found = align(Candidates(spans, distance, seconds, pauses), lengths, nothing=5.0)
+        assert [(m.first, m.line) for m in found] == expected
+
+
+def test_without_an_order_any_line_may_follow_any_other():
+    """Four lines read backwards: told apart by sound alone, where going back costs nothing."""
+    many = 4
+    spans = [(n, n) for n in range(many)]
+    distance = np.full((many, many), 1.0, np.float32)
+    for n in range(many):
+        distance[n, many - 1 - n] = 0.85
+    candidates = Candidates(spans, distance, np.ones(many), np.zeros(many))
+    found = align(candidates, np.ones(many), ordered=False)
+    assert [m.line for m in found] == [3, 2, 1, 0]
+    assert [m.line for m in align(candidates, np.ones(many))] != [3, 2, 1, 0]
