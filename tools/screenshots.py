@@ -97,7 +97,7 @@ def plan(window: MainWindow, folder: Path) -> None:
     ready(window)
     window.choose(Chosen(3))
     window.show_view("plan")
-    window.plan.library.choose("outline", "A longer way out")
+    window.plan.repertoire.choose("outline", "A longer way out")
     take(window, folder, "plan")
     window.show_view("score")
 

@@ -31,19 +31,19 @@ def type_into(qtbot, line, text):
 
 
 def test_start_from_a_purpose_and_a_length(qtbot, plan):
-    library = plan.plan.library
-    library.purpose.setCurrentIndex(4)
-    library.purpose.activated.emit(4)
-    names = [library.list.item(n).text() for n in range(library.list.count())]
+    panel = plan.plan.repertoire
+    panel.purpose.setCurrentIndex(4)
+    panel.purpose.activated.emit(4)
+    names = [panel.list.item(n).text() for n in range(panel.list.count())]
     assert len(names) == 2 and names[0].startswith("Toward sleep")
-    assert "Cautions" in library.words.text() and "safely fall asleep" in library.words.text()
-    type_into(qtbot, library.length.line, "10:00")
-    qtbot.mouseClick(library.use, LEFT)
+    assert "Cautions" in panel.words.text() and "safely fall asleep" in panel.words.text()
+    type_into(qtbot, panel.length.line, "10:00")
+    qtbot.mouseClick(panel.use, LEFT)
     ready(qtbot, plan)
     session = plan.document.session
     assert session.title == "Toward sleep" and session.target_length == 600
     assert abs(plan.preparation.timeline.length - 600) < 40  # exact by pace; the voice then takes its own time
-    assert plan.document.dirty and not plan.plan.library.length.fault.isVisible()
+    assert plan.document.dirty and not plan.plan.repertoire.length.fault.isVisible()
     assert "breaths led" in plan.plan.figures.text()
 
 
@@ -86,16 +86,16 @@ def test_a_recording_gives_its_exact_length(plan, folder):
 
 
 def test_a_pattern_is_added_with_its_cautions_before_it(qtbot, plan):
-    library = plan.plan.library
-    library.choose("pattern", "Bellows")
+    panel = plan.plan.repertoire
+    panel.choose("pattern", "Bellows")
     plan.choose(Chosen(1))
-    qtbot.mouseClick(library.use, LEFT)
+    qtbot.mouseClick(panel.use, LEFT)
     kinds = [(block.kind, block.title) for block in plan.document.session.blocks]
     assert kinds[2:] == [("talk", "Cautions"), ("strokes", "Bellows")]
     assert "rapid breathing" in " ".join(plan.document.session.blocks[2].paragraphs)
     plan.menus.undo.trigger()
-    library.cautions.setChecked(False)
-    qtbot.mouseClick(library.use, LEFT)
+    panel.cautions.setChecked(False)
+    qtbot.mouseClick(panel.use, LEFT)
     assert [block.kind for block in plan.document.session.blocks[2:]] == ["strokes"]
 
 
@@ -106,17 +106,17 @@ def test_ones_own_is_saved_shown_given_and_taken_out(qtbot, plan, folder, monkey
     plan.choose(Chosen(0))
     plan.keep()
     assert {kept.entry.name: kept.entry.is_outline for kept in own()[0]} == {"2-3": False, "Short": True}
-    library = plan.plan.library
-    library.choose("own", "2-3")
-    assert library.chosen().entry.name == "2-3" and library.remove_button.isEnabled()
-    (folder / "gift.nafas-entry").write_bytes(library.chosen().path.read_bytes())
-    library.take(folder / "gift.nafas-entry")
-    assert library.list.count() == 3
-    library.take(folder / "missing.nafas-entry")
+    panel = plan.plan.repertoire
+    panel.choose("own", "2-3")
+    assert panel.chosen().entry.name == "2-3" and panel.remove_button.isEnabled()
+    (folder / "gift.nafas-entry").write_bytes(panel.chosen().path.read_bytes())
+    panel.take(folder / "gift.nafas-entry")
+    assert panel.list.count() == 3
+    panel.take(folder / "missing.nafas-entry")
     assert "cannot be read" in plan.statusBar().currentMessage()
     monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Discard)
-    qtbot.mouseClick(library.remove_button, LEFT)
-    assert library.list.count() == 2
+    qtbot.mouseClick(panel.remove_button, LEFT)
+    assert panel.list.count() == 2
 
 
 def test_the_arc_chooses_blocks_by_mouse_and_keys(qtbot, plan):

@@ -308,7 +308,7 @@ class MainWindow(QMainWindow):
             what = (dialog.name.text(), dialog.purpose.value(), dialog.about.text(), dialog.what.value())
             self.editing.keep_in_library(*what)
             if self.plan is not None:
-                self.plan.library.fill()
+                self.plan.repertoire.fill()
 
     # -- playing
 
