@@ -151,8 +151,8 @@ def render(window: MainWindow, folder: Path) -> None:
     ready(window)
     with tempfile.TemporaryDirectory() as made:
         os.environ["HOME"] = made
-        window.render()
-        dialog = window.render_dialog
+        window.making.render()
+        dialog = window.making.render_dialog
         assert dialog is not None
         dialog.target.setText("between-crossings.flac")
         here = Path.cwd()

@@ -102,9 +102,9 @@ def test_a_pattern_is_added_with_its_cautions_before_it(qtbot, plan):
 def test_ones_own_is_saved_shown_given_and_taken_out(qtbot, plan, folder, monkeypatch):
     monkeypatch.setattr(KeepDialog, "exec", lambda dialog: QDialog.DialogCode.Accepted)
     plan.choose(Chosen(1))
-    plan.keep()
+    plan.making.keep()
     plan.choose(Chosen(0))
-    plan.keep()
+    plan.making.keep()
     assert {kept.entry.name: kept.entry.is_outline for kept in own()[0]} == {"2-3": False, "Short": True}
     panel = plan.plan.repertoire
     panel.choose("own", "2-3")

@@ -254,7 +254,7 @@ def test_parts_are_muted_and_heard_alone(qtbot, window):
     assert window.player.parts == Parts(bed=False) and not window.menus.parts["bed"].isChecked()
     quiet = window.player._master.read(0, 24_000)
     assert not quiet.any()  # the bed alone sounds in the opening
-    window.hear(window.player.parts.alone("voice"))
+    window.listening.hear(window.player.parts.alone("voice"))
     assert [a.isChecked() for a in window.menus.parts.values()] == [True, False, False, False]
     window.player.play()
     window.menus.parts["clicks"].trigger()
@@ -269,7 +269,7 @@ def test_an_edit_while_playing_goes_over_without_a_click(qtbot, window):
     window.player.seek(4.0)
     window.player.play()
     before = window.player._master
-    window.hear(window.player.parts.alone("voice"))
+    window.listening.hear(window.player.parts.alone("voice"))
     at, player = window.player._from + window.player._sent, window.player
     block = player._block(2000)
     old, new = before.read(at, 2000), player._master.read(at, 2000)

@@ -57,8 +57,8 @@ class Menus:
         self.add(file, "&Save", keys.Save, window.save)
         self.add(file, "Save &as…", "Ctrl+Shift+S", window.save_as)
         file.addSeparator()
-        self.add(file, "&Print session sheet…", keys.Print, window.print_sheet)
-        self.add(file, "&Render…", "Ctrl+R", window.render)
+        self.add(file, "&Print session sheet…", keys.Print, window.making.print_sheet)
+        self.add(file, "&Render…", "Ctrl+R", window.making.render)
         file.addSeparator()
         self.add(file, "&Quit", "Ctrl+Q", window.close)
 
@@ -84,30 +84,30 @@ class Menus:
         self.add(edit, "Move &down", "Alt+Down", lambda: editing.move(1))
         self.add(edit, "Remove bloc&k", "Ctrl+Backspace", editing.remove)
         self.add(edit, "&Lock or unlock", "Ctrl+L", editing.lock)
-        self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.keep)
+        self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.making.keep)
         edit.addSeparator()
         self.add(edit, "Session &details", "Ctrl+I", lambda: editing.choose(Chosen()))
 
         play = self._menu("&Play")
         self.add(play, "&Play or pause", "Space", window.player.toggle)
-        self.add(play, "Play from what is &chosen", "Shift+Space", window.play_chosen)
+        self.add(play, "Play from what is &chosen", "Shift+Space", window.listening.play_chosen)
         self.add(play, "Back to the &start", "Ctrl+Home", lambda: window.player.seek(0.0))
 
         play.addSeparator()
         self.loop = QAction("&Loop what is chosen", window, checkable=True, shortcut=QKeySequence("Ctrl+Alt+L"))
-        self.loop.triggered.connect(window.set_loop)
+        self.loop.triggered.connect(window.listening.set_loop)
         play.addAction(self.loop)
         play.addSeparator()
         self.parts: dict[str, QAction] = {}
         for number, (name, text) in enumerate(_PARTS, 1):
             part = QAction(text, window, checkable=True, shortcut=QKeySequence(f"Ctrl+Alt+{number}"))
             part.setChecked(name != "clicks")
-            part.triggered.connect(lambda _=False, name=name: window.hear(window.player.parts.toggled(name)))
+            part.triggered.connect(lambda _=False, name=name: window.listening.hear(window.player.parts.toggled(name)))
             play.addAction(part)
             self.parts[name] = part
         alone = play.addMenu("&Alone")
         for name, text in _PARTS[:3]:
-            self.add(alone, text, None, lambda name=name: window.hear(window.player.parts.alone(name)))
+            self.add(alone, text, None, lambda name=name: window.listening.hear(window.player.parts.alone(name)))
 
         view = self._menu("&View")
         self.add(view, "&Plan", "Ctrl+1", lambda: window.show_view("plan"))
@@ -127,7 +127,7 @@ class Menus:
         self.add(voice, "&Record line by line…", "Ctrl+M", lambda: window.views.takes_room().record())
         self.add(voice, "&Import a recording or clips…", "Ctrl+Shift+I", lambda: window.views.takes_room().import_())
         self.add(voice, "Read the call sheet in &large type…", "Ctrl+Shift+M", lambda: window.views.takes_room().read())
-        self.add(voice, "&Save the call sheet…", None, window.save_call_sheet)
+        self.add(voice, "&Save the call sheet…", None, window.making.save_call_sheet)
         voice.addSeparator()
         self.add(voice, "&Choose a take book…", None, lambda: window.views.takes_room().choose_book())
         self.add(voice, "&Begin a take book…", None, lambda: window.views.takes_room().begin_book())

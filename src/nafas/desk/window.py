@@ -1,6 +1,5 @@
 """The main window: lays out the parts and carries what one says to the others. Nothing is computed here."""
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
@@ -9,8 +8,6 @@ from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
-    QDialog,
-    QFileDialog,
     QFrame,
     QMainWindow,
     QSplitter,
@@ -25,6 +22,8 @@ from nafas.desk.document import Document
 from nafas.desk.editing import Editing
 from nafas.desk.files import Files
 from nafas.desk.find_bar import FindBar
+from nafas.desk.listening import Listening
+from nafas.desk.making import Making
 from nafas.desk.masthead import Masthead
 from nafas.desk.menus import Menus
 from nafas.desk.player import Player
@@ -33,16 +32,13 @@ from nafas.desk.ribbon import Ribbon
 from nafas.desk.running_order import RunningOrder
 from nafas.desk.score import Chosen, ScoreView
 from nafas.desk.views import Views
-from nafas.errors import InputError
 from nafas.script import Block
 from nafas.script.edit import block_name
 
 if TYPE_CHECKING:
     from nafas.desk.plan import FitPanel, PlanView
-    from nafas.desk.render_dialog import RenderDialog
     from nafas.desk.sound import SoundView
     from nafas.desk.takes.room import TakesRoom
-    from nafas.sound.listening import Parts
 
 
 class MainWindow(QMainWindow):
@@ -60,7 +56,7 @@ class MainWindow(QMainWindow):
         self.masthead, self.order, self.score = Masthead(), RunningOrder(), ScoreView()
         self.details, self.ribbon, self.find_bar = Details(self.document), Ribbon(), FindBar()
         self.views = Views(self)
-        self.render_dialog: RenderDialog | None = None
+        self.listening, self.making = Listening(self), Making(self)
         self._build()
         self.menus = Menus(self)
         self._connect()
@@ -135,7 +131,7 @@ class MainWindow(QMainWindow):
         self.preparation.failed.connect(self.say)
         self.masthead.entered.connect(self._entered)
         self.masthead.play.connect(self.player.toggle)
-        self.masthead.render.connect(self.render)
+        self.masthead.render.connect(self.making.render)
         self.masthead.view.connect(self.show_view)
         editing, score = self.editing, self.score
         self.order.chose.connect(self._chose_in_order)
@@ -282,10 +278,6 @@ class MainWindow(QMainWindow):
     def sound(self) -> "SoundView | None":
         return self.views.sound
 
-    def save_call_sheet(self) -> None:
-        """Ask where, and save the call sheet."""
-        self.views.takes_room().save_sheet(self._beside(" call sheet.pdf"))
-
     def undo(self) -> None:
         """Take back the last step: of the take book, where that is shown and has one, else of the session."""
         if not (self.views.tended is not None and self.views.takes_room().shelf.undo()):
@@ -296,54 +288,7 @@ class MainWindow(QMainWindow):
         if not (self.views.tended is not None and self.views.takes_room().shelf.redo()):
             self.document.redo()
 
-    def keep(self) -> None:
-        """Save the chosen set or the whole session to the library."""
-        from nafas.desk.keep_dialog import KeepDialog
-
-        session, place = self.document.session, self.editing.chosen.block
-        block = session.blocks[place] if 0 <= place < len(session.blocks) else None
-        name = block_name(block) if block is not None and block.kind in ("breath", "strokes") else None
-        dialog = KeepDialog(name, session.title or "Untitled session", self)
-        if dialog.exec() == QDialog.DialogCode.Accepted:
-            what = (dialog.name.text(), dialog.purpose.value(), dialog.about.text(), dialog.what.value())
-            self.editing.keep_in_library(*what)
-            if self.plan is not None:
-                self.plan.repertoire.fill()
-
     # -- playing
-
-    def play_chosen(self) -> None:
-        place = self.score.play_place()
-        self.player.seek(place or 0.0)
-        self.player.play()
-
-    def set_loop(self, on: bool) -> None:
-        """Play what is chosen over and over, from now on, or straight on again."""
-        stretch = self._chosen_stretch() if on else None
-        self.menus.loop.setChecked(stretch is not None)
-        self.player.set_loop(stretch)
-        if stretch is None:
-            self.say("Choose a block or a round first" if on else "Playing straight on")
-            return
-        self.player.seek(stretch[0])
-        self.player.play()
-        self.say(f"Playing {stretch[1] - stretch[0]:.1f} s over and over (Ctrl+Alt+L ends it)")
-
-    def _chosen_stretch(self) -> tuple[float, float] | None:
-        """From and to, in seconds, of the chosen round or the chosen blocks."""
-        timeline, chosen = self.preparation.timeline, self.editing.chosen
-        if timeline is None or not 0 <= chosen.block < len(timeline.blocks):
-            return None
-        if chosen.round and not self.editing.also:
-            return timeline.round_span(chosen.block, chosen.round)
-        places = sorted(self.editing.also or {chosen.block})
-        return float(timeline.blocks[places[0]].start), float(timeline.blocks[places[-1]].end)
-
-    def hear(self, parts: "Parts") -> None:
-        """Hear these parts of the mix."""
-        self.player.set_parts(parts)
-        for name, action in self.menus.parts.items():
-            action.setChecked(getattr(parts, name))
 
     def _output_lost(self) -> None:
         self.say(f"The sound card stopped answering; going on through {self.player.output_name}")
@@ -373,42 +318,6 @@ class MainWindow(QMainWindow):
             self.say(f"Saved {self.document.path}")
         return done
 
-    def _beside(self, suffix: str) -> Path:
-        """A file name beside the session's, for what is made from it."""
-        document = self.document
-        stem = document.path.stem if document.path else document.session.title.lower().replace(" ", "-")
-        folder = document.path.parent if document.path else Path.home()
-        return folder / f"{stem.replace('/', '-') or 'session'}{suffix}"
-
-    def print_sheet(self) -> None:
-        """Ask where, and write the session sheet as a PDF."""
-        name, _ = QFileDialog.getSaveFileName(self, "Print session sheet", str(self._beside(".pdf")), "PDF (*.pdf)")
-        if name:
-            self.print_to(Path(name if name.lower().endswith(".pdf") else f"{name}.pdf"))
-
-    def print_to(self, path: Path) -> None:
-        """Write the session sheet as a PDF."""
-        from nafas.desk.sheet_print import print_sheet
-
-        if self.preparation.timeline is not None:
-            try:
-                print_sheet(self.preparation.timeline, path)
-                self.say(f"Printed to {path}")
-            except InputError as error:
-                self.say(str(error))
-
-    def render(self) -> None:
-        """Open the render dialog on the session as it stands."""
-        from nafas.desk.render_dialog import RenderDialog  # late: the first paint need not wait for it
-
-        self.details.flush()
-        if self.render_dialog is not None and self.render_dialog.running:
-            self.render_dialog.raise_()
-            return
-        document = self.document
-        self.render_dialog = RenderDialog(document.session, document.folder, self._beside(".flac"), self)
-        self.render_dialog.show()
-
     def set_night(self, night: bool) -> None:
         """Paper by day, slate by night."""
         theme.apply(QApplication.instance(), night)
@@ -425,9 +334,9 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.details.flush()
-        if self.render_dialog is not None and self.render_dialog.running:
+        if self.making.rendering:
             self.say("A render is running: cancel it or wait for it before closing")
-            self.render_dialog.raise_()
+            self.making.render()  # brings its dialog to the front
             event.ignore()
         elif self.takes is not None and self.takes.busy:
             self.say("A recording is being cut up: cancel it or wait for it before closing")

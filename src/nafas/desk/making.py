@@ -1,0 +1,87 @@
+"""What is made from the open session: its sheet, its call sheet, its master, and entries of one's own to start from."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QDialog, QFileDialog
+
+from nafas.errors import InputError
+from nafas.script.edit import block_name
+
+if TYPE_CHECKING:
+    from nafas.desk.render_dialog import RenderDialog
+    from nafas.desk.window import MainWindow
+
+
+class Making:
+    """Making in one window. What it needs is imported when it is asked for: the first paint need not wait for it.
+
+    Attributes:
+        render_dialog: the last one that was opened.
+    """
+
+    def __init__(self, window: "MainWindow") -> None:
+        self.window = window
+        self.render_dialog: RenderDialog | None = None
+
+    @property
+    def rendering(self) -> bool:
+        return self.render_dialog is not None and self.render_dialog.running
+
+    def _beside(self, suffix: str) -> Path:
+        """A file name beside the session's, for what is made from it."""
+        document = self.window.document
+        stem = document.path.stem if document.path else document.session.title.lower().replace(" ", "-")
+        folder = document.path.parent if document.path else Path.home()
+        return folder / f"{stem.replace('/', '-') or 'session'}{suffix}"
+
+    def print_sheet(self) -> None:
+        """Ask where, and write the session sheet as a PDF."""
+        start = str(self._beside(".pdf"))
+        name, _ = QFileDialog.getSaveFileName(self.window, "Print session sheet", start, "PDF (*.pdf)")
+        if name:
+            self.print_to(Path(name if name.lower().endswith(".pdf") else f"{name}.pdf"))
+
+    def print_to(self, path: Path) -> None:
+        """Write the session sheet as a PDF."""
+        from nafas.desk.sheet_print import print_sheet
+
+        timeline = self.window.preparation.timeline
+        if timeline is not None:
+            try:
+                print_sheet(timeline, path)
+                self.window.say(f"Printed to {path}")
+            except InputError as error:
+                self.window.say(str(error))
+
+    def save_call_sheet(self) -> None:
+        """Ask where, and save the call sheet."""
+        self.window.views.takes_room().save_sheet(self._beside(" call sheet.pdf"))
+
+    def render(self) -> None:
+        """Open the render dialog on the session as it stands."""
+        from nafas.desk.render_dialog import RenderDialog
+
+        window = self.window
+        window.details.flush()
+        if self.render_dialog is not None and self.render_dialog.running:
+            self.render_dialog.raise_()
+            return
+        document = window.document
+        self.render_dialog = RenderDialog(document.session, document.folder, self._beside(".flac"), window)
+        self.render_dialog.show()
+
+    def keep(self) -> None:
+        """Save the chosen set or the whole session to the library."""
+        from nafas.desk.keep_dialog import KeepDialog
+
+        window = self.window
+        session, place = window.document.session, window.editing.chosen.block
+        block = session.blocks[place] if 0 <= place < len(session.blocks) else None
+        name = block_name(block) if block is not None and block.kind in ("breath", "strokes") else None
+        dialog = KeepDialog(name, session.title or "Untitled session", window)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            what = (dialog.name.text(), dialog.purpose.value(), dialog.about.text(), dialog.what.value())
+            window.editing.keep_in_library(*what)
+            if window.plan is not None:
+                window.plan.repertoire.fill()
