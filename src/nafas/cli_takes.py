@@ -128,7 +128,7 @@ def _set_beats(book: "TakeBook") -> None:
     old = book.index.format == 1
     by_ear = [take.beat_confidence is None and not old for take in book.index.takes]
     takes = tuple(take if ear else estimated(book, take) for take, ear in zip(book.index.takes, by_ear))
-    write_index(book.folder, book.index.model_copy(update={"format": 2, "takes": takes}))
+    write_index(book.folder, book.index.model_copy(update={"takes": takes}))
 
 
 def _takes_check(options: argparse.Namespace) -> int:

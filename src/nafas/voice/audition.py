@@ -1,10 +1,10 @@
 """Sounds to judge takes by: a word against clicks on its beat, and counts said evenly one after another."""
 
-from collections.abc import Sequence
-from fractions import Fraction
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from nafas.voice.callsheet import Line, LineKind
 from nafas.voice.clip import Clip, Samples
 
 RATE = 48_000
@@ -55,9 +55,11 @@ def on_grid(clips: Sequence[Clip], interval: float, click: bool, lead_in: int = 
     return out
 
 
-def counted(clips_of: Sequence[Sequence[Clip]], interval: Fraction) -> Samples:
-    """Eight (or as many) counts as a set would say them: the first clip of each, evenly on its beat, no clicks."""
-    return on_grid([clips[0] for clips in clips_of], float(interval), click=False)
+def words_to_count(line: Line, count: Callable[[int], str]) -> list[str]:
+    """One to eight as a set says them, in the words of `count`; a cue takes the first number's place."""
+    words = [count(number) for number in range(1, 9)]
+    is_cue = line.kind is LineKind.CUE and line.text not in words
+    return [line.text, *words[1:]] if is_cue else words
 
 
 def outline(samples: Samples, columns: int) -> np.ndarray:

@@ -17,7 +17,7 @@ from nafas.voice.engine import Engine
 from nafas.voice.likeness import distances, features
 from nafas.voice.matching import stretches
 from nafas.voice.shelving import BEFORE, write_take
-from nafas.voice.takebook import FORMAT, Take, checked
+from nafas.voice.takebook import Take, checked
 from nafas.voice.tending import Tended
 from nafas.voice.utterances import RATE, band_levels, find_utterances
 
@@ -101,7 +101,7 @@ class Booth:
             take = checked(take, confidence=0.3)
         index = self.tended.index
         try:
-            new = index.model_copy(update={"format": FORMAT, "takes": (*index.takes, take)})
+            new = index.model_copy(update={"takes": (*index.takes, take)})
             self.tended.change(new, f"record {line.text[:30]!r}")
         except BaseException:
             path.unlink(missing_ok=True)

@@ -79,7 +79,7 @@ def shelve(
             path, take = write_take(folder, samples, source.rate, speech, line, source.place(cut.start))
             written.append(path)
             takes.append(checked(take, confidence=round(cut.confidence, 3)))
-        write_index(folder, index.model_copy(update={"format": FORMAT, "takes": (*index.takes, *takes)}))
+        write_index(folder, index.model_copy(update={"takes": (*index.takes, *takes)}))
     except BaseException:
         for path in written:
             with contextlib.suppress(OSError):
@@ -149,10 +149,9 @@ def write_take(
 
 
 def write_index(folder: Path, index: TakeIndex) -> None:
-    """Write a take book's index whole. Raises InputError; the old one is then intact."""
-    text = json.dumps(
-        {"format": index.format, **index.model_dump(mode="json", exclude_defaults=True)}, ensure_ascii=False, indent=1
-    )
+    """Write a take book's index whole, in the format of now. Raises InputError; the old one is then intact."""
+    raw = {**index.model_dump(mode="json", exclude_defaults=True), "format": FORMAT}
+    text = json.dumps(raw, ensure_ascii=False, indent=1)
     write_whole(folder / INDEX, (text + "\n").encode())
 
 

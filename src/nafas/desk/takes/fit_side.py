@@ -167,7 +167,7 @@ class FitSide(QWidget):
         book = self.shelf.book
         if book is not None:
             chain = book.index.chain.model_copy(update={name: on})
-            self.shelf.change_index(book.index.model_copy(update={"format": 2, "chain": chain}), "change the chain")
+            self.shelf.change_index(book.index.model_copy(update={"chain": chain}), "change the chain")
 
 
 def _fit_words(standing: Standing, rooms: list[Room]) -> str:

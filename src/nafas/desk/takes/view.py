@@ -19,8 +19,7 @@ from nafas.desk.audition import Audition
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.takes.strip import TakeStrip
 from nafas.errors import InputError
-from nafas.voice.audition import RATE, against_click, on_grid
-from nafas.voice.callsheet import LineKind
+from nafas.voice.audition import RATE, against_click, on_grid, words_to_count
 from nafas.voice.standing import Standing
 from nafas.voice.takebook import Take, checked
 from nafas.voice.tending import accepted, estimated, with_line
@@ -45,6 +44,7 @@ class TakesView(QWidget):
         self.strips: list[TakeStrip] = []
         self.chosen: Take | None = None
         self._heard: TakeStrip | None = None
+        self._read: dict[tuple[object, ...], tuple[np.ndarray, int] | None] = {}
         box = QVBoxLayout(self)
         box.setContentsMargins(14, 6, 14, 8)
         box.setSpacing(6)
@@ -107,6 +107,7 @@ class TakesView(QWidget):
         self.standing = standing
         if not same:
             self.audition.stop()
+            self._read = {}
         if standing is None:
             self.heading.setText("No line is chosen")
             self.about.setText("Write talk or a breath set, and every line to record stands at the left.")
@@ -127,7 +128,11 @@ class TakesView(QWidget):
 
     def _show_takes(self, takes: tuple[Take, ...], room: float | None, keep: Take | None = None) -> None:
         old = {strip.take: strip for strip in self.strips if strip.room == room}
-        sounds = {take: self._sound(take) for take in takes[:_MOST_SHOWN]}
+        shown = takes[:_MOST_SHOWN]
+        # A file is read once while its line is shown: a moved beat or trim changes nothing of it.
+        files = {take: (self.shelf.folder, take.file, take.sha256) for take in shown}
+        self._read = {file: self._read.get(file) or self._sound(take) for take, file in files.items()}
+        sounds = {take: self._read[file] for take, file in files.items()}
         span = max((len(s) / r for s, r in filter(None, sounds.values())), default=1.0)
         keep_scroll = self.scroll.verticalScrollBar().value()
         while self.rows.count():
@@ -180,11 +185,10 @@ class TakesView(QWidget):
         for strip in self.strips:
             strip.mark(strip.take == take)
         have = take is not None
-        for key in "pcibxl":
+        for key in "cbxl":
             self.buttons[key].setEnabled(have)
-        line = self.standing.line if self.standing else None
-        self.buttons["e"].setEnabled(line is not None)
-        self.buttons["i"].setEnabled(line is not None)
+        for key in "pei":
+            self.buttons[key].setEnabled(self.standing is not None)
         self.buttons["y"].setEnabled(have and (take.confidence is not None or take.beat_confidence is not None))
         self.buttons["x"].setText(("Bring back" if have and take.aside else "Set aside") + "  X")
 
@@ -200,7 +204,11 @@ class TakesView(QWidget):
 
     def play_take(self) -> None:
         """The chosen take alone; where there is none, the stand-in."""
-        clip = self.shelf.clip(self.chosen) if self.chosen else None
+        narrator, standing = self.shelf.preparation.narrator, self.standing
+        if self.chosen is not None:
+            clip = self.shelf.clip(self.chosen)
+        else:
+            clip = narrator.clips(standing.line.text)[0] if narrator is not None and standing is not None else None
         if clip is not None:
             self._heard = next((s for s in self.strips if s.take == self.chosen), None)
             self.audition.play(clip.samples, clip.rate)
@@ -219,11 +227,8 @@ class TakesView(QWidget):
         narrator, standing = self.shelf.preparation.narrator, self.standing
         if narrator is None or standing is None:
             return
-        count = self.shelf.document.session.lexicon.count
-        words = [count(n) for n in range(1, 9)]
         line = standing.line
-        if line.text not in words:
-            words = [line.text, *words[1:]] if line.kind in (LineKind.CUE, LineKind.COUNT) else words
+        words = words_to_count(line, self.shelf.document.session.lexicon.count)
         clips = [narrator.clips(word)[0] for word in words]
         own = self.shelf.clip(self.chosen) if self.chosen else None
         if own is not None:
