@@ -291,3 +291,26 @@ def test_an_empty_session_has_an_empty_call_sheet(qtbot, window):
     window.document.edit(change_block(window.document.session, 1, rounds=3), "rounds")
     ready(qtbot, window)
     assert window.takes.list.list.count() > 3
+
+
+def test_a_line_without_a_take_is_heard_in_the_stand_in_s_voice(qtbot, window, takes):
+    choose(takes, "exhale")
+    assert takes.view.chosen is None and not takes.view.buttons["x"].isEnabled()
+    qtbot.keyClick(takes.list.list, KEYS.Key_P)
+    heard = takes.view.audition._samples
+    assert np.array_equal(heard, window.preparation.narrator.clips("exhale")[0].samples)
+    takes.view.audition.stop()
+
+
+def test_a_take_is_read_from_the_disk_once_while_it_is_shown(qtbot, takes, monkeypatch):
+    choose(takes, "two")
+    read = []
+    sound = TakeBook.sound
+    monkeypatch.setattr(TakeBook, "sound", lambda book, take: read.append(take.file) or sound(book, take))
+    takes.view.show_line(takes.view.standing)
+    assert read == []
+    takes.view.step(1)
+    qtbot.keyClick(takes.list.list, KEYS.Key_Right)
+    moved = takes.view.chosen.file
+    assert next(s.take.beat for s in takes.view.strips if s.take.file == moved) == pytest.approx(0.04)
+    assert [file for file in read if file != moved] == []  # casting reads the changed one, the view none

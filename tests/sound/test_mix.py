@@ -13,9 +13,9 @@ from nafas.errors import Cancelled, InputError
 from nafas.script import PhaseKind, Session
 from nafas.script.session import NightSea
 from nafas.sound import Master, build_mix, find_master, measure, render
-from nafas.sound.bed import night_sea
 from nafas.sound.chimes import bell, chime
 from nafas.sound.ducking import plan_ducking
+from nafas.sound.night_sea import night_sea
 from nafas.timing import compile_session
 from nafas.voice import Narrator, cast_timeline
 

@@ -81,3 +81,17 @@ def test_beats_of_six_languages_hold_in_noise(language):
         heard = find_beat(noisy.astype(np.float32), rate)
         errors.append(abs(heard.seconds - 0.3 - find_beat(samples, rate).seconds))
     assert np.median(errors) < 0.012 and np.quantile(errors, 0.85) < 0.05
+
+
+def test_a_cue_is_counted_on_from_and_a_number_stands_in_its_place():
+    from nafas.script.lexicon import count_word
+    from nafas.voice.audition import words_to_count
+    from nafas.voice.callsheet import Line, LineKind
+
+    def words(text, kind):
+        return words_to_count(Line(text, "en", kind, 1, None, 1, ""), lambda n: count_word(n, "en"))
+
+    assert words("inhale", LineKind.CUE)[:3] == ["inhale", "two", "three"]
+    assert (
+        words("five", LineKind.COUNT) == words("Thank you.", LineKind.TALK) and len(words("five", LineKind.COUNT)) == 8
+    )

@@ -147,3 +147,16 @@ def test_the_chain_quiets_gaps_and_evens_speech_without_moving_anything(folder):
     assert level(quiet, 0.02, 0.2) > -120 and level(quiet, 0.4, 0.7) == pytest.approx(level(plain, 0.4, 0.7), abs=0.3)
     apart = [level(each, 0.4, 0.7) - level(each, 0.9, 1.2) for each in (plain, even)]
     assert apart[1] < apart[0] - 3
+
+
+def test_an_old_book_is_written_in_the_format_of_now(folder):
+    """What is set aside must not be read by an older Nafas as if it were not: the number says so."""
+    book_of(folder, ("a.flac", "two", 0.5, {}))
+    raw = json.loads((folder / "takes.json").read_text())
+    (folder / "takes.json").write_text(json.dumps({**raw, "format": 1}))
+    tended = Tended(folder)
+    take = tended.index.takes[0]
+    tended.replace(take, checked(take, aside=True), "set aside")
+    assert json.loads((folder / "takes.json").read_text())["format"] == 2
+    tended.undo()
+    assert not TakeBook(folder).index.takes[0].aside

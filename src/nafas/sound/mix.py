@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from nafas.script.blocks import Strokes
 from nafas.script.session import GeneratedBed, NightSea
-from nafas.sound.bed import night_sea
 from nafas.sound.chimes import bell, chime, stroke, tick
 from nafas.sound.ducking import LevelLine, plan_ducking
+from nafas.sound.night_sea import night_sea
 from nafas.timing.timeline import EventKind, Timeline, to_sample
 from nafas.voice.casting import Cast
 from nafas.voice.level import SPEECH_LEVEL

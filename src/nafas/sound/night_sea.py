@@ -1,4 +1,4 @@
-"""The generated bed: sea at night over a low drone.
+"""The usual bed: sea at night over a low drone.
 
 Four layers, each one loop that is periodic by construction (noise shaped in the frequency domain, swells and tones that
 fit the loop a whole number of times), so there is no seam. The loop lengths share no short common multiple, so the
