@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 from nafas.errors import InputError
 from nafas.script import Session, save_session
 from nafas.script.edit import rebase_assets
-from nafas.script.session import Asset, FileBed, GeneratedBed
-from nafas.sound.file_bed import RecordedBed, recorded_bed
+from nafas.script.session import Asset, FileBed, GeneratedBed, NightSea
+from nafas.sound.file_bed import RecordedBed
 from nafas.sound.generated import generated_bed
 from nafas.sound.looped import BED_LEVEL
+from nafas.sound.mix import bed_sound
 from nafas.sound.seam import find_seam
 
 RATE = 48_000
@@ -155,8 +156,7 @@ def test_a_bed_that_breaks_off_or_vanishes_stops_the_render_and_leaves_nothing(f
 
     soundfile.write(folder / "x.wav", noise(30), RATE)
     session = change(short, bed=FileBed(file=Asset(path="x.wav")))
-    bed = recorded_bed(folder / "x.wav", session.bed, RATE)
-    assert recorded_bed(folder / "x.wav", session.bed.model_copy(update={"under_voice": 20.0}), RATE) is bed
+    bed = bed_sound(session.bed, RATE, folder)
     data = (folder / "x.wav").read_bytes()
     produce(session, folder, folder / "whole.wav", with_proof=False)
     (folder / "x.wav").write_bytes(data[: len(data) // 2])
@@ -177,3 +177,11 @@ def test_a_bed_s_path_is_kept_when_the_session_moves(folder):
     save_session(moved, folder / "deep" / "s.nafas")
     with pytest.raises(ValueError, match="ends after it begins"):
         FileBed(file=Asset(path="x"), begin=5, end=4)
+
+
+def test_another_level_is_the_same_sound_made_once(folder):
+    """Moving a bed under the voice makes nothing anew: not its loops, and not the search for a seam."""
+    soundfile.write(folder / "x.wav", noise(5), RATE)
+    for bed in (NightSea(), GeneratedBed(kind="drone"), FileBed(file=Asset(path="x.wav"))):
+        lower = bed.model_copy(update={"under_voice": 20.0, "lift": 1.0})
+        assert bed_sound(bed, RATE, folder) is bed_sound(lower, RATE, folder)

@@ -165,5 +165,4 @@ def recorded_bed(path: Path, choice: FileBed, rate: int) -> RecordedBed:
         stat = path.stat()
     except OSError as error:
         raise InputError(str(path), f"cannot be read ({error.strerror})", _CHOOSE) from None
-    plain = choice.model_copy(update={"under_voice": 14.0, "lift": 5.0})  # levels change nothing of it
-    return _kept(path, stat.st_size, stat.st_mtime_ns, plain, rate)
+    return _kept(path, stat.st_size, stat.st_mtime_ns, choice, rate)

@@ -146,12 +146,13 @@ class Mix:
 
 def bed_sound(choice: "Bed", rate: int, folder: Path) -> BedSound:
     """The bed a session chooses, at a rate; `folder` is where its file's path starts. Raises InputError."""
+    choice = choice.model_copy(update={"under_voice": 0.0, "lift": 0.0})  # its sound is the same at every level
     if isinstance(choice, NightSea):
         return night_sea(choice, rate)
     if isinstance(choice, GeneratedBed):
         from nafas.sound.generated import generated_bed
 
-        return generated_bed(choice.model_copy(update={"under_voice": 14.0, "lift": 5.0}), rate)
+        return generated_bed(choice, rate)
     from nafas.sound.file_bed import recorded_bed
 
     return recorded_bed((folder / choice.file.path).resolve(), choice, rate)
