@@ -160,3 +160,17 @@ def test_an_old_book_is_written_in_the_format_of_now(folder):
     assert json.loads((folder / "takes.json").read_text())["format"] == 2
     tended.undo()
     assert not TakeBook(folder).index.takes[0].aside
+
+
+def test_what_another_program_added_meanwhile_is_not_lost(folder):
+    """Two have the book open: the second to write is told, reads anew, and may then do it again."""
+    book_of(folder, ("a.flac", "two", 0.5, {}), ("b.flac", "two", 0.5, {}))
+    one, other = Tended(folder), Tended(folder)
+    other.replace(other.index.takes[1], with_beat(other.index.takes[1], 0.2), "move a beat")
+    take = one.index.takes[0]
+    with pytest.raises(InputError, match="by another program"):
+        one.replace(take, checked(take, aside=True), "set aside")
+    assert one.index.takes[1].beat == 0.2 and not one.undo()  # what came before cannot be undone over it
+    one.replace(take, checked(take, aside=True), "set aside")
+    found = TakeBook(folder).index.takes
+    assert found[0].aside and found[1].beat == 0.2

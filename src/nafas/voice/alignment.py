@@ -65,6 +65,11 @@ def spans_of(starts: NDArray[np.float64], ends: NDArray[np.float64], longest: fl
     return found
 
 
+def length_cost(seconds: NDArray[np.float64], usual: NDArray[np.float64]) -> NDArray[np.float64]:
+    """What it costs to take sounds of so many seconds for lines that usually last so long; broadcast together."""
+    return np.asarray(_PACE * np.minimum(np.log(seconds / usual) ** 2, 4.0))
+
+
 def align(
     candidates: Candidates, lengths: NDArray[np.float64], nothing: float = NOTHING, ordered: bool = True
 ) -> list[Match]:
@@ -95,8 +100,7 @@ def align(
 
 
 def _best_path(candidates: Candidates, lengths: NDArray[np.float64], price: float, ordered: bool) -> list[Match]:
-    ratio = np.log(candidates.seconds[:, None] / lengths[None, :])
-    cost = candidates.distance + _PACE * np.minimum(ratio**2, 4.0)
+    cost = candidates.distance + length_cost(candidates.seconds[:, None], lengths[None, :])
     many, lines = max(last for _, last in candidates.spans) + 1, len(lengths)
     # What a right match usually costs: the middle of the best costs of single utterances.
     usual = float(np.median(cost.min(axis=1)))

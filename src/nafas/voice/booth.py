@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nafas.errors import InputError
+from nafas.voice.alignment import length_cost
 from nafas.voice.callsheet import Line
 from nafas.voice.clip import Samples
 from nafas.voice.cutting import at_rate, readings_of
@@ -21,7 +22,6 @@ from nafas.voice.takebook import Take, checked
 from nafas.voice.tending import Tended
 from nafas.voice.utterances import RATE, band_levels, find_utterances
 
-_PACE = 0.55
 _AS_GOOD = 0.1  # a later reading is taken that is this little worse than the best
 _UNLIKE = 1.02  # a reading is doubted that is this far from the stand-in's: as far as another word
 _ODD_LENGTH = 0.8  # as the logarithm of its length over the stand-in's: less than half of it, or more than twice
@@ -144,7 +144,7 @@ def best_reading(samples: Samples, rate: int, line: Line, engine: Engine) -> Rea
     )
     unlike = np.min([distances(sounds, voice)[:, 0] for voice in voices], axis=0)
     seconds = np.array([utterances[b].end - utterances[a].start for a, b in spans])
-    cost = unlike + _PACE * np.minimum(np.log(seconds / lengths[0]) ** 2, 4.0)
+    cost = unlike + length_cost(seconds, lengths[:1])
     good = [place for place, each in enumerate(cost) if each <= cost.min() + _AS_GOOD]
     place = max(good, key=lambda p: (spans[p][1], -cost[p]))
     first, last = spans[place]

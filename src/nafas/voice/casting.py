@@ -99,11 +99,6 @@ class Room:
         """Seconds it lasts."""
         return self.placement.clip.spoken / self.placement.clip.rate
 
-    @property
-    def room(self) -> float:
-        """Seconds from the end of the word before to the next word."""
-        return self.before + self.need + self.after
-
 
 @dataclass(frozen=True, eq=False)
 class Cast:

@@ -6,6 +6,7 @@ Changes are of the index alone. No audio file is altered or deleted, so nothing 
 from collections.abc import Callable
 from pathlib import Path
 
+from nafas.errors import InputError
 from nafas.script.history import History
 from nafas.voice.beat import find_beat
 from nafas.voice.level import speech_gain
@@ -30,6 +31,7 @@ class Tended:
         self.folder = folder
         index = open_or_new(folder, title)
         self.book: TakeBook | None = TakeBook(folder) if (folder / INDEX).exists() else None
+        self._written = self.book.sha256 if self.book else None  # the index as this one knows it
         self._history: History[TakeIndex] = History(index)
 
     @property
@@ -45,7 +47,12 @@ class Tended:
         return self._history.redo_label
 
     def change(self, index: TakeIndex, label: str) -> TakeBook:
-        """Write a new index. Raises InputError; nothing has changed then."""
+        """Write a new index.
+
+        Raises:
+            InputError: it cannot be written, or another program has changed the book; nothing is overwritten then.
+        """
+        self._check_own()
         write_index(self.folder, index)
         self._history.change(index, label)
         return self._reopened()
@@ -59,6 +66,7 @@ class Tended:
         return self._step(self._history.redo, self._history.undo)
 
     def _step(self, there: Callable[[], bool], back: Callable[[], bool]) -> bool:
+        self._check_own()
         if not there():
             return False
         try:
@@ -69,6 +77,14 @@ class Tended:
         self._reopened()
         return True
 
+    def _check_own(self) -> None:
+        """Read the book anew, and say so, where another program has added to it: its takes must not be lost."""
+        there = TakeBook(self.folder).sha256 if (self.folder / INDEX).exists() else None
+        if there is not None and there != self._written:
+            self.reread()
+            place, problem = str(self.folder / INDEX), "was changed by another program meanwhile, and is read anew"
+            raise InputError(place, problem, "do that once more")
+
     def reread(self) -> TakeBook:
         """The book as it is on disk now: something else has added to it. What came before cannot be undone."""
         book = self._reopened()
@@ -77,6 +93,7 @@ class Tended:
 
     def _reopened(self) -> TakeBook:
         self.book = TakeBook(self.folder)
+        self._written = self.book.sha256
         return self.book
 
     def replace(self, old: Take, new: Take, label: str) -> TakeBook:

@@ -178,6 +178,7 @@ class Shelf(QObject):
             work()
         except InputError as error:
             self.said.emit(str(error))
+            self.refresh()  # another program may have changed the book
             return False
         self.preparation.reread_voice(self.document.session)
         self.refresh()
