@@ -22,9 +22,9 @@ from nafas.script import (
     Strokes,
     Talk,
 )
+from nafas.script.beds import NightSea
 from nafas.script.pacing import Glide, Ladder, StepUp, Table, TableStep
 from nafas.script.phase import Call, Movement, Part
-from nafas.script.session import NightSea
 
 CUE = st.text(st.characters(categories=("L", "N"), include_characters=" ',."), min_size=1, max_size=20).filter(
     lambda text: text == text.strip()

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog
 
 from nafas.review import produce
-from nafas.script.session import FileBed, GeneratedBed
+from nafas.script.beds import FileBed, GeneratedBed
 from nafas.sound.chimes import chime
 
 

@@ -8,7 +8,7 @@ from helpers import breath
 
 from nafas.errors import Cancelled
 from nafas.script import Session
-from nafas.script.session import NightSea
+from nafas.script.beds import NightSea
 from nafas.sound import build_mix
 from nafas.sound.balance import balance
 from nafas.timing import compile_session

@@ -9,12 +9,13 @@ from hypothesis import strategies as st
 
 from nafas.errors import InputError
 from nafas.script import Session, save_session
+from nafas.script.asset import Asset
+from nafas.script.beds import FileBed, GeneratedBed, NightSea
 from nafas.script.edit import rebase_assets
-from nafas.script.session import Asset, FileBed, GeneratedBed, NightSea
+from nafas.sound.bed_plan import bed_sound
 from nafas.sound.file_bed import RecordedBed
 from nafas.sound.generated import generated_bed
 from nafas.sound.looped import BED_LEVEL
-from nafas.sound.mix import bed_sound
 from nafas.sound.seam import find_seam
 
 RATE = 48_000
@@ -160,7 +161,7 @@ def test_a_bed_that_breaks_off_or_vanishes_stops_the_render_and_leaves_nothing(f
     data = (folder / "x.wav").read_bytes()
     produce(session, folder, folder / "whole.wav", with_proof=False)
     (folder / "x.wav").write_bytes(data[: len(data) // 2])
-    bed._local.file = None
+    bed.recording._local.file = None
     with pytest.raises(InputError, match=r"x\.wav"):
         bed.read(25 * RATE, 1000)
     (folder / "x.wav").unlink()

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from nafas.errors import Cancelled, InputError
 from nafas.script import PhaseKind, Session
-from nafas.script.session import NightSea
+from nafas.script.beds import NightSea
 from nafas.sound import Master, build_mix, find_master, measure, render
 from nafas.sound.chimes import bell, chime
 from nafas.sound.ducking import plan_ducking

@@ -106,7 +106,7 @@ class Ribbon(QWidget):
         bed, rate = self._mix.bed, self._mix.rate
         n = max(2, self.width() - 2 * _SIDE)
         places = np.linspace(0, self._mix.length, n).astype(np.int64)
-        levels = bed.level.level_at(places)
+        levels = bed.level_at(places)
         fades = np.minimum(np.clip(places / bed.fade_in, 0, 1), np.clip((bed.length - places) / bed.fade_out, 0, 1))
         heights = fades * np.clip((levels + 60) / 60, 0.05, 1) * 44
         foot = self.height() - _FOOT - 3

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
+from nafas.script.beds import BlockBed
 from nafas.script.exact import Seconds
 from nafas.script.guidance import Fade
 from nafas.script.pacing import CountLength, Glide, Pacing, Rounds, steps_of
@@ -34,11 +35,13 @@ def sentences(paragraph: str) -> tuple[str, ...]:
 
 
 class _Base(Model):
-    """What every block has. A locked block is left alone when a session is fitted to a length."""
+    """What every block has. A locked block is left alone when a session is fitted to a length; `bed` is what it does
+    with the bed, where it does anything."""
 
     id: BlockId
     title: Title = ""
     locked: bool = False
+    bed: BlockBed | None = None
 
 
 class Spoken(_Base):

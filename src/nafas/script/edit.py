@@ -6,9 +6,10 @@ from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import Any
 
+from nafas.script.asset import Asset, with_assets
 from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.entry import block_notation
-from nafas.script.session import Asset, FileBed, Session
+from nafas.script.session import Session
 
 
 def change(session: Session, **fields: Any) -> Session:
@@ -126,9 +127,4 @@ def rebase_assets(session: Session, old: Path, new: Path) -> Session:
         path = os.path.relpath((old / asset.path).resolve(), new.resolve())
         return asset.model_copy(update={"path": Path(path).as_posix()})
 
-    changed: dict[str, Any] = {}
-    if session.voice.take_book is not None:
-        changed["voice"] = session.voice.model_copy(update={"take_book": moved(session.voice.take_book)})
-    if isinstance(session.bed, FileBed):
-        changed["bed"] = session.bed.model_copy(update={"file": moved(session.bed.file)})
-    return change(session, **changed) if changed else session
+    return with_assets(session, moved)

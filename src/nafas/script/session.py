@@ -8,8 +8,10 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
+from nafas.script.asset import Asset
+from nafas.script.beds import Bed, Ducking, NightSea
 from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Title
 from nafas.script.exact import Seconds
 from nafas.script.languages import LANGUAGES
@@ -38,20 +40,6 @@ def _known_language(code: str) -> str:
 Language = Annotated[str, AfterValidator(_known_language), Field(json_schema_extra={"enum": list(LANGUAGES)})]
 
 
-class Asset(Model):
-    """A file or folder the session uses: its path relative to the session file, and what it held when chosen."""
-
-    path: Annotated[str, Field(min_length=1, max_length=1000)]
-    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
-
-    @field_validator("path")
-    @classmethod
-    def _path_is_plain(cls, path: str) -> str:
-        if "\0" in path:
-            raise ValueError("a path holds no NUL; write the file's path")
-        return path
-
-
 class Voice(Model):
     """Who speaks: a take book, and the stand-in engine for lines it lacks (pace in words a minute).
 
@@ -65,77 +53,46 @@ class Voice(Model):
     shorten: Annotated[float, Field(ge=0, le=MOST_SHORTENED)] = 0.0
 
 
-class _Bed(Model):
-    """How loud a bed is: LU under the voice while it speaks, and dB it comes up when the voice is away."""
-
-    under_voice: Annotated[float, Field(ge=0, le=40)] = 14.0
-    lift: Annotated[float, Field(ge=0, le=20)] = 5.0
-
-
-_Share = Annotated[float, Field(ge=0, le=1)]
-Seed = Annotated[int, Field(ge=0, le=2**31 - 1, strict=True)]
-
-
-class NightSea(_Bed):
-    """The generated bed: sea at night over a low drone."""
-
-    kind: Literal["night-sea"] = "night-sea"
-    seed: Seed = 1
-
-
-class GeneratedBed(_Bed):
-    """A bed made by rule: the same seed and controls, the same sound.
+class VoiceSound(Model):
+    """What is done to the voice on its way into the mix; its loudness stays as it is.
 
     Attributes:
-        kind: sea, rain, a low drone, a wash of struck bowls, a slow pad of chords.
-        depth: how far it rises and falls.
-        brightness: how much of it lies high.
-        motion: how quickly it changes.
+        on: False passes it by.
+        high_pass: Hz under which nothing of it is kept; 0: all.
+        compress: 0 to 1, how far its louder moments are brought down to its softer ones.
+        soften: dB by which hissing sounds are brought down where they stand out.
+        room: 0 to 1, how much of a small room is heard around it.
     """
 
-    kind: Literal["sea", "rain", "drone", "bowls", "pad"]
-    seed: Seed = 1
-    depth: _Share = 0.5
-    brightness: _Share = 0.5
-    motion: _Share = 0.5
+    on: bool = True
+    high_pass: Annotated[float, Field(ge=0, le=200)] = 0.0
+    compress: Annotated[float, Field(ge=0, le=1)] = 0.0
+    soften: Annotated[float, Field(ge=0, le=12)] = 0.0
+    room: Annotated[float, Field(ge=0, le=1)] = 0.0
+
+    @property
+    def works(self) -> bool:
+        """Whether it changes anything."""
+        return self.on and any((self.high_pass, self.compress, self.soften, self.room))
 
 
-class FileBed(_Bed):
-    """A recording as bed, repeated where it is shorter than the session.
+class OwnChimes(Model):
+    """The producer's own samples, each in the place of a chime made here; None: the family's."""
 
-    Attributes:
-        file: the recording.
-        begin, end: what of it is used, in seconds of the recording; None: to its end.
-        crossfade: seconds over which its end goes over into its beginning.
-        find_seam: the end is moved to where it goes over best.
-    """
-
-    kind: Literal["file"] = "file"
-    file: Asset
-    begin: Annotated[float, Field(ge=0, le=86400)] = 0.0
-    end: Annotated[float, Field(gt=0, le=86400)] | None = None
-    crossfade: Annotated[float, Field(ge=0.05, le=30)] = 4.0
-    find_seam: bool = True
-
-    @model_validator(mode="after")
-    def _ends_after_it_begins(self) -> "FileBed":
-        if self.end is not None and self.end <= self.begin:
-            raise ValueError("a bed ends after it begins; write a later end")
-        return self
-
-
-def _usual_kind(bed: object) -> object:
-    """A bed that does not say its kind is the sea at night: it was the only one once."""
-    return {"kind": "night-sea", **bed} if isinstance(bed, dict) and "kind" not in bed else bed
-
-
-Bed = Annotated[NightSea | GeneratedBed | FileBed, Field(discriminator="kind"), BeforeValidator(_usual_kind)]
+    inhale: Asset | None = None
+    hold_full: Asset | None = None
+    exhale: Asset | None = None
+    hold_empty: Asset | None = None
+    tick: Asset | None = None
+    bell: Asset | None = None
 
 
 class ChimeLevels(Model):
-    """The chimes' family, and levels of chimes (and strokes), ticks and bell, dB against the voice."""
+    """The chimes' family, samples in their place, and levels of chimes (and strokes), ticks and bell, dB against the
+    voice."""
 
     family: Literal["tones", "bowls", "wood", "drops"] = "tones"
+    own: OwnChimes = OwnChimes()
 
     phase: Annotated[float, Field(ge=-40, le=6)] = -12.0
     tick: Annotated[float, Field(ge=-40, le=6)] = -18.0
@@ -143,10 +100,11 @@ class ChimeLevels(Model):
 
 
 class Master(Model):
-    """What the finished file must measure: integrated loudness (LUFS) and true-peak ceiling (dBTP)."""
+    """What the file must measure: integrated loudness (LUFS) and true-peak ceiling (dBTP); in one channel or two."""
 
     loudness: Annotated[float, Field(ge=-40, le=-8)] = -16.0
     ceiling: Annotated[float, Field(ge=-20, le=0)] = -1.0
+    mono: bool = False
 
 
 class Tags(Model):
@@ -170,7 +128,9 @@ class Session(Model):
     closing: Annotated[Fraction, Seconds("0", "300")] = Fraction(12)
     end_bell: bool = True
     voice: Voice = Voice()
+    voice_sound: VoiceSound = VoiceSound()
     bed: Bed | None = NightSea()
+    ducking: Ducking = Ducking()
     chimes: ChimeLevels = ChimeLevels()
     master: Master = Master()
     tags: Tags = Tags()

@@ -25,7 +25,11 @@ FAMILIES = ("tones", "bowls", "wood", "drops")
 @cache
 def chime(kind: PhaseKind, rate: int, side: Side | None = None, family: str = "tones") -> Stereo:
     """The chime of a phase kind in a family, towards one side where the breath goes through one."""
-    found = _of_family(kind, rate, family)
+    return panned(_of_family(kind, rate, family), side)
+
+
+def panned(found: Stereo, side: Side | None) -> Stereo:
+    """A sound towards one side; as it is where there is none."""
     if side in (Side.LEFT, Side.RIGHT):
         # The same power as in the middle, so that neither side is louder.
         near = np.sqrt(2 - PANNED**2)
@@ -50,7 +54,7 @@ def stroke(kind: PhaseKind, rate: int) -> Stereo:
     frequency = np.fft.rfftfreq(n, 1 / rate)
     band = np.exp(-((np.log(np.maximum(frequency, 1) / np.sqrt(low * high)) / np.log(high / low)) ** 2) * 4)
     wave = np.fft.irfft(spectrum * band, n) * np.exp(-np.arange(n) / rate / 0.035)
-    return _levelled(np.array([wave, wave]), rate, attack=0.01)
+    return levelled(np.array([wave, wave]), rate, attack=0.01)
 
 
 @cache
@@ -81,7 +85,7 @@ def _bowl(rate: int, pitch: float, decay: float) -> Stereo:
         for ratio, level, part in ((1.0, 1.0, 1.0), (2.71, 0.4, 0.6), (5.15, 0.12, 0.3)):
             wave += level * np.exp(-t / (decay * part)) * np.sin(2 * np.pi * (pitch * ratio + side * 0.4) * t)
         sides.append(wave)
-    return _levelled(np.array(sides), rate, attack=0.015)
+    return levelled(np.array(sides), rate, attack=0.015)
 
 
 def _knocks(rate: int, first: float, then: float) -> Stereo:
@@ -90,7 +94,7 @@ def _knocks(rate: int, first: float, then: float) -> Stereo:
     both = np.zeros((2, gap + two.shape[1]))
     both[:, : one.shape[1]] += 0.8 * one
     both[:, gap:] += two
-    return _levelled(both, rate, attack=0.008)
+    return levelled(both, rate, attack=0.008)
 
 
 def _drop(rate: int, begin: float, end: float, times: int) -> Stereo:
@@ -103,7 +107,7 @@ def _drop(rate: int, begin: float, end: float, times: int) -> Stereo:
         for echo, level in ((0.0, 1.0), (0.11, 0.22), (0.23, 0.08)):
             at = int((0.19 * number + echo) * rate)
             wave[:, at : at + len(one)] += level * one
-    return _levelled(wave, rate, attack=0.01)
+    return levelled(wave, rate, attack=0.01)
 
 
 @cache
@@ -128,7 +132,7 @@ def bell(rate: int) -> Stereo:
             frequency = 262.0 * ratio + side * beat / 2
             wave += level * np.exp(-t / decay) * np.sin(2 * np.pi * frequency * t)
         sides.append(wave)
-    return _levelled(np.array(sides), rate, attack=0.02)
+    return levelled(np.array(sides), rate, attack=0.02)
 
 
 def _gliding(rate: int, begin: float, end: float) -> Stereo:
@@ -139,7 +143,7 @@ def _gliding(rate: int, begin: float, end: float) -> Stereo:
     shape = np.minimum(t / 0.06, 1) * np.exp(-np.maximum(t - 0.35, 0) / 0.28)
     left = np.sin(phase) + 0.25 * np.sin(2 * phase + 0.3) + 0.06 * np.sin(3 * phase)
     right = np.sin(phase + 0.25) + 0.25 * np.sin(2 * phase + 0.8) + 0.06 * np.sin(3 * phase)
-    return _levelled(np.array([left, right]) * shape, rate, attack=0.03)
+    return levelled(np.array([left, right]) * shape, rate, attack=0.03)
 
 
 def _wood(rate: int, pitch: float) -> Stereo:
@@ -147,16 +151,17 @@ def _wood(rate: int, pitch: float) -> Stereo:
     t = np.arange(int(0.5 * rate)) / rate
     parts = ((1.0, 1.0, 0.055), (2.57, 0.35, 0.025), (4.2, 0.12, 0.012))
     wave = sum(level * np.exp(-t / decay) * np.sin(2 * np.pi * pitch * ratio * t) for ratio, level, decay in parts)
-    return _levelled(np.array([wave, wave]), rate, attack=0.008)
+    return levelled(np.array([wave, wave]), rate, attack=0.008)
 
 
-def _levelled(wave: NDArray[np.float64], rate: int, attack: float) -> Stereo:
+def levelled(wave: NDArray[np.float64], rate: int, attack: float) -> Stereo:
+    """A sound of shape (2, n), its loudest 100 ms at 0 dB, its beginning eased over `attack` seconds, and its end."""
     n = int(attack * rate)
     wave = wave.copy()
     wave[:, :n] *= np.sin(np.linspace(0, np.pi / 2, n)) ** 2
     tail = min(int(0.05 * rate), wave.shape[1] // 4)
     wave[:, -tail:] *= np.cos(np.linspace(0, np.pi / 2, tail)) ** 2
-    hop = rate // 10
+    hop = min(rate // 10, wave.shape[1])
     whole = wave[:, : wave.shape[1] // hop * hop]
     power = (whole.reshape(2, -1, hop) ** 2).mean(axis=(0, 2)).max()
     found: Stereo = (wave / np.sqrt(power)).astype(np.float32)

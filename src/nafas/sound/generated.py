@@ -11,7 +11,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.script.session import GeneratedBed
+from nafas.script.beds import GeneratedBed
 from nafas.sound.looped import BED_LEVEL, LoopedBed
 from nafas.sound.spectrum import Stereo, at_frames, loop_power, noise, tones
 from nafas.sound.swells import swell, swelled

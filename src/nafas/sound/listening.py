@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from nafas.sound.measure import Programme
 from nafas.sound.mix import Block, Mix
-from nafas.timing.timeline import EventKind, Timeline
+from nafas.timing.timeline import Timeline
 from nafas.voice.level import SPEECH_LEVEL
 
 _SEAM = 480  # frames over which a stretch goes over into its beginning
@@ -73,8 +73,7 @@ class Heard:
 
 def count_places(timeline: Timeline, rate: int) -> list[int]:
     """The sample of every count, in order."""
-    counted = (EventKind.COUNT, EventKind.STROKE, EventKind.CUE)
-    return sorted({moment.sample(rate) for moment in timeline.moments if moment.kind in counted})
+    return sorted({moment.sample(rate) for moment in timeline.counted})
 
 
 def _click(rate: int) -> NDArray[np.float32]:

@@ -9,7 +9,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from nafas.script.session import NightSea
+from nafas.script.beds import NightSea
 from nafas.sound.looped import BED_LEVEL, LoopedBed
 from nafas.sound.spectrum import Spectrum, Stereo, noise, tones
 from nafas.sound.swells import Swell, swell, swelled

@@ -61,26 +61,44 @@ def looks(read: Callable[[int, int], NDArray[np.float32]], rate: int, begin: flo
 
 
 def find_seam(
-    read: Callable[[int, int], NDArray[np.float32]], rate: int, begin: float, end: float, crossfade: float
+    read: Callable[[int, int], NDArray[np.float32]],
+    rate: int,
+    begin: float,
+    end: float,
+    crossfade: float,
+    every: float | None = None,
 ) -> Seam:
     """The loop within `begin` to `end` seconds that closes best.
 
     Args:
         read: as `looks`.
         crossfade: seconds wanted; at most a third of what there is.
+        every: the loop lasts a whole number of so many seconds (a beat, a bar); None: any length.
     """
     crossfade = min(crossfade, (end - begin) / 3)
     across = max(1, round(crossfade / STEP))
     head = looks(read, rate, begin, begin + crossfade + 2 * STEP)[:across]
     search = max(begin + 2 * crossfade, end - max(_SEARCH * (end - begin), 2 * crossfade))
     search = max(search, end - 120.0)
+    ends = _ends(begin + crossfade, search, end, every)
+    if not len(ends):
+        search = begin + 2 * crossfade  # no whole beat ends where one would look: any within the recording
+        ends = _ends(begin + crossfade, search, end, every)
     tail = looks(read, rate, search - crossfade, end)
-    many = len(tail) - across + 1
-    if many < 1 or len(head) < across:
+    if not len(ends) or len(head) < across or len(tail) < across:
         return Seam(begin, end, crossfade, 0.0, 0.0)
-    apart = np.array([_apart(head, tail[n : n + across]) for n in range(many)])
+    starts = np.clip(np.rint((ends - search) / STEP).astype(int), 0, len(tail) - across)
+    apart = np.array([_apart(head, tail[n : n + across]) for n in starts])
     best = int(apart.argmin())
-    return Seam(begin, search + best * STEP, crossfade, float(apart[best]), float(apart[-1]))
+    return Seam(begin, float(ends[best]), crossfade, float(apart[best]), float(apart[-1]))
+
+
+def _ends(first: float, search: float, end: float, every: float | None) -> NDArray[np.float64]:
+    """Where a loop that begins at `first` (its crossfade behind it) may end, from `search` to `end`."""
+    if every is None:
+        return search + STEP * np.arange(max(0, int((end - search) / STEP) + 1), dtype=np.float64)
+    least, most = int(np.ceil((search - first) / every - 1e-6)), int((end - first) / every + 1e-6)
+    return first + every * np.arange(max(1, least), most + 1, dtype=np.float64)
 
 
 def _apart(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:

@@ -150,6 +150,9 @@ class Moment(NamedTuple):
         return " ".join(words)
 
 
+_COUNTED = (EventKind.COUNT, EventKind.STROKE, EventKind.CUE)
+
+
 def to_sample(at: Fraction, rate: int) -> int:
     """The sample of an exact time: floor(at * rate + 1/2)."""
     return (2 * at.numerator * rate + at.denominator) // (2 * at.denominator)
@@ -201,6 +204,11 @@ class Timeline:
                 begin = timed.at(event)
                 return float(begin), float(begin + Fraction(event.length, timed.body.per_second))
         return float(timed.start), float(timed.end)
+
+    @cached_property
+    def counted(self) -> tuple[Moment, ...]:
+        """The moments of counts, cues and strokes, said aloud or not."""
+        return tuple(moment for moment in self.moments if moment.kind in _COUNTED)
 
     @cached_property
     def spoken(self) -> tuple[Moment, ...]:

@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QFileDialog, QLabel
 
 from nafas.desk.details.form import Form
 from nafas.script import Session
-from nafas.script.session import Asset, Bed, FileBed, GeneratedBed, NightSea
+from nafas.script.asset import Asset
+from nafas.script.beds import Bed, FileBed, GeneratedBed, NightSea
 
 _BEDS = (
     (None, "none"), ("night-sea", "sea at night"), ("sea", "sea by day"), ("rain", "rain"), ("drone", "low drone"),

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QWidget
 
 from nafas.desk.sound.measuring import Findings
 from nafas.desk.theme import font, theme
+from nafas.sound.ducking import SILENT
 from nafas.sound.loudness import sliding
 from nafas.timing.clock import clock
 
@@ -150,7 +151,9 @@ class LoudnessView(QWidget):
             painter.drawText(lane.adjusted(6, 4, 0, 0), Qt.AlignmentFlag.AlignLeft, "no bed")
             return
         places = np.linspace(0, mix.length, int(lane.width())).astype(np.int64)
-        levels = mix.bed.level.level_at(places)
+        levels = mix.bed.level_at(places)
+        heard = levels[levels > SILENT]
+        levels = np.maximum(levels, float(heard.min(initial=0.0)) - 3)
         low, high = float(levels.min()) - 3, float(levels.max()) + 2
         path = QPainterPath()
         for n, level in enumerate(levels):

@@ -83,7 +83,8 @@ class SoundView(QWidget):
         findings = self.measuring.findings
         self.curve.show_findings(findings if findings is not None and findings.mix is mix else None)
         self.measuring.measure(mix)
-        seam = getattr(mix.bed.bed, "seam", None) if mix.bed is not None else None
+        bed = self._recorded
+        seam = bed.seam if bed is not None else None
         self.buttons["Hear the bed alone"].setEnabled(mix.bed is not None)
         self.buttons["Hear its seam"].setVisible(seam is not None)
         self.seam.setText(
@@ -141,10 +142,10 @@ class SoundView(QWidget):
     def play_bed(self) -> None:
         """Twelve seconds of the bed, at its level without the voice."""
         if self.mix is not None and self.mix.bed is not None:
-            bed = self.mix.bed
-            level = float(bed.level.levels.max())
-            sound = bed.bed.read(0, 12 * self.mix.rate).mean(axis=0)
-            self._listen(sound, level)
+            turn = next((turn for turn in self.mix.bed.turns if turn.sound is not None), None)
+            if turn is not None and turn.sound is not None:
+                sound = turn.sound.read(0, 12 * self.mix.rate).mean(axis=0)
+                self._listen(sound, float(turn.level.levels.max()))
 
     def play_seam(self) -> None:
         """The recording going over into its beginning, with a little before and after."""

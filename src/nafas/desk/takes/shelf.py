@@ -10,8 +10,8 @@ import nafas
 from nafas.desk.document import Document
 from nafas.desk.preparation import Preparation
 from nafas.errors import InputError
+from nafas.script.asset import Asset
 from nafas.script.edit import change
-from nafas.script.session import Asset
 from nafas.voice.callsheet import Line, call_sheet
 from nafas.voice.clip import Clip
 from nafas.voice.remedies import Remedy, remedies

@@ -1,0 +1,169 @@
+"""A sound played faster or slower at the same pitch, readable from any place, of any length.
+
+It is stretched in pieces of some seconds, each with sound around it, and each piece goes over into the next where the
+two are most alike: within a hundredth of a second of the join they are moved against each other by what their
+correlation says, and the crossfade is levelled by how alike they are. The stretching itself is Rubber Band's, by
+pedalboard; places keep to within some 10 ms of where they belong.
+"""
+
+import tempfile
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from typing import Protocol
+
+import numpy as np
+
+from nafas.errors import InputError
+from nafas.sound.spectrum import Stereo
+
+_AROUND = 0.5  # seconds before and after a piece in which its stretching begins and ends; half of it where not fine
+_OVER = 0.04  # seconds over which a piece goes over into the next
+_REACH = 0.01  # seconds by which a piece may be moved to join the one before
+
+
+class Kept(Protocol):
+    """Where finished pieces stay."""
+
+    def get(self, number: int) -> Stereo | None: ...
+
+    def put(self, number: int, piece: Stereo) -> None: ...
+
+
+class InMemory:
+    """The last few pieces."""
+
+    def __init__(self, most: int = 4) -> None:
+        self._most = most
+        self._pieces: OrderedDict[int, Stereo] = OrderedDict()
+
+    def get(self, number: int) -> Stereo | None:
+        return self._pieces.get(number)
+
+    def put(self, number: int, piece: Stereo) -> None:
+        self._pieces[number] = piece
+        while len(self._pieces) > self._most:
+            self._pieces.popitem(last=False)
+
+
+class OnDisk:
+    """Every piece, in a file without a name that goes when the program does. Raises InputError where it is full."""
+
+    def __init__(self) -> None:
+        self._file = tempfile.TemporaryFile(prefix="nafas-bed-")  # noqa: SIM115  # as long as this lives
+        self._places: dict[int, tuple[int, int]] = {}
+        self._end = 0
+        self._lock = threading.Lock()
+
+    def get(self, number: int) -> Stereo | None:
+        with self._lock:
+            if number not in self._places:
+                return None
+            at, size = self._places[number]
+            self._file.seek(at)
+            return np.frombuffer(self._file.read(size), np.float32).reshape(2, -1)
+
+    def put(self, number: int, piece: Stereo) -> None:
+        with self._lock:
+            data = np.ascontiguousarray(piece, np.float32).tobytes()
+            try:
+                self._file.seek(self._end)
+                self._file.write(data)
+                self._file.flush()
+            except OSError as error:
+                place = f"the folder for temporary files ({tempfile.gettempdir()})"
+                raise InputError(
+                    place, f"cannot hold the stretched bed ({error.strerror})", "free some space"
+                ) from None
+            self._places[number] = (self._end, len(data))
+            self._end += len(data)
+
+
+class Stretched:
+    """A sound at another pace: its place p is place p times `pace` of the sound itself.
+
+    Args:
+        read: gives frames `start` to `start + frames` of the sound, shape (2, frames), silence outside it.
+        rate: samples a second.
+        pace: 0.5 to 1.5; over 1 is faster.
+        seconds: length of a piece.
+        fine: the better of two ways to stretch, four times slower.
+        kept: where pieces stay.
+        begin: where the first piece begins; a reader that begins there waits for one piece alone.
+    """
+
+    def __init__(
+        self,
+        read: Callable[[int, int], Stereo],
+        rate: int,
+        pace: float,
+        seconds: float = 8.0,
+        fine: bool = True,
+        kept: Kept | None = None,
+        begin: int = 0,
+    ) -> None:
+        self._read, self._rate, self.pace, self._fine, self._begin = read, rate, pace, fine, begin
+        self._size = round(seconds * rate)
+        self._over, self._reach = round(_OVER * rate), round(_REACH * rate)
+        self._around = round((_AROUND if fine else _AROUND / 2) * rate)
+        self._kept = kept or InMemory()
+        self._locks = [threading.Lock() for _ in range(4)]
+
+    def read(self, start: int, frames: int) -> Stereo:
+        """Frames `start` to `start + frames`, shape (2, frames)."""
+        out = np.empty((2, frames), np.float32)
+        done = 0
+        while done < frames:
+            number, at = divmod(start - self._begin + done, self._size)
+            n = min(frames - done, self._size - at)
+            piece = self._piece(number)
+            out[:, done : done + n] = piece[:, self._reach + at : self._reach + at + n]
+            across = min(n, self._over - at)
+            if number and across > 0:
+                head = self._join(self._piece(number - 1), piece)
+                out[:, done : done + across] = head[:, at : at + across]
+            done += n
+        return out
+
+    def _join(self, before: Stereo, piece: Stereo) -> Stereo:
+        """The first `_over` frames of a piece, gone over into from what the one before would have gone on with."""
+        over, reach = self._over, self._reach
+        tail = before[:, reach + self._size : reach + self._size + over]
+        wanted, wide = tail.mean(axis=0), piece[:, : over + 2 * reach].mean(axis=0)
+        power = np.sqrt((wanted**2).sum() * np.convolve(wide**2, np.ones(over, np.float32), "valid")) + 1e-9
+        alike = np.correlate(wide, wanted, "valid") / power
+        best = int(alike.argmax())
+        # The piece comes in where it is most alike, and is back in its place when the join is done.
+        way = np.pi / 2 * (np.arange(over) + 0.5) / over
+        rise, fall = np.sin(way) ** 2, np.cos(way) ** 2
+        at = reach + np.arange(over) + (best - reach) * fall
+        whole = at.astype(int)
+        part = at - whole
+        moved = piece[:, whole] * (1 - part) + piece[:, whole + 1] * part
+        level = np.sqrt(rise**2 + fall**2 + 2 * rise * fall * max(0.0, float(alike[best])))
+        found: Stereo = ((moved * rise + tail * fall) / level).astype(np.float32)
+        return found
+
+    def _piece(self, number: int) -> Stereo:
+        """A piece as stretched, with the reach before it, and the crossfade and the reach after it."""
+        with self._locks[number % len(self._locks)]:  # two readers do not make one piece twice
+            found = self._kept.get(number)
+            if found is None:
+                found = self._made(self._begin + number * self._size)
+                self._kept.put(number, found)
+            return found
+
+    def _made(self, start: int) -> Stereo:
+        import pedalboard
+
+        begin = start - self._reach - self._around
+        wanted = self._size + self._over + 2 * (self._reach + self._around)
+        first = round(begin * self.pace)
+        sound = self._read(first, round((begin + wanted) * self.pace) - first)
+        made = np.zeros_like(sound)
+        if sound.any():
+            made = pedalboard.time_stretch(sound, self._rate, stretch_factor=self.pace, high_quality=self._fine)
+        if made.shape[1] < wanted:
+            made = np.pad(made, ((0, 0), (0, wanted - made.shape[1])))
+        found: Stereo = made[:, self._around : wanted - self._around]
+        return found
