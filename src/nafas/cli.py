@@ -75,7 +75,9 @@ def _parser() -> argparse.ArgumentParser:
     )
     render.add_argument("--bits", choices=("16", "24", "float"), default="24", help="of a sample in WAV and FLAC")
     render.add_argument(
-        "--target", choices=("spoken", "streaming", "broadcast"), help="instead of the session's own loudness"
+        "--target",
+        choices=("spoken", "spoken-mono", "streaming", "broadcast"),
+        help="instead of the session's own loudness",
     )
     render.add_argument("--stems", type=Path, metavar="DIR", help="also write voice.wav, chimes.wav and bed.wav there")
     render.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
@@ -177,8 +179,8 @@ def _render(options: argparse.Namespace) -> int:
         from nafas.script.edit import change
         from nafas.script.targets import TARGETS
 
-        wanted = {key: value for key, _, value in TARGETS}[options.target]
-        master = session.master.model_copy(update={"loudness": wanted})
+        wanted = next(target for target in TARGETS if target.key == options.target)
+        master = session.master.model_copy(update={"loudness": wanted.loudness, "mono": wanted.mono})
         session = change(session, master=master)
     show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
     made = produce(

@@ -12,6 +12,7 @@ from typing import Any
 from nafas.errors import InputError
 from nafas.review.proof import Proof, prove
 from nafas.script.session import Session
+from nafas.sound.fold import fold_loss
 from nafas.sound.formats import encoding_of
 from nafas.sound.mix import build_mix
 from nafas.sound.render import Mastered, render
@@ -74,6 +75,8 @@ class Production:
             "momentary_max_lufs": _finite(master.measured.momentary_max),
             "master_gain_db": round(master.gain, 2),
             "limiter_db": round(master.limited, 2),
+            "mono_loss_lu": round(fold_loss(master.measured)[0], 2),
+            "troubles": list(master.troubles),
             "loudness_missed_by_lu": round(master.shortfall, 2),
             "worst_beat_error_samples": proof and proof.worst,
             "mean_beat_error_samples": proof and proof.mean,

@@ -4,6 +4,11 @@ import math
 from collections import Counter
 
 from nafas.review.produce import Production
+from nafas.sound.fold import fold_loss
+from nafas.timing.clock import clock
+
+_LOST = 4.0
+"""LU lost on one loudspeaker that are told: what sounds in one channel alone loses 3, and is no fault."""
 
 
 def report(made: Production) -> str:
@@ -20,6 +25,13 @@ def report(made: Production) -> str:
             f"loudness range {measured.range:.1f} LU, short-term at most {measured.short_term_max:.1f}, "
             f"momentary at most {measured.momentary_max:.1f} LUFS"
         )
+    lost, worst, where = fold_loss(measured)
+    if max(lost, worst) >= _LOST:
+        lines.append(
+            f"on one loudspeaker it loses {lost:.1f} LU, most at {clock(where)}: {worst:.1f} LU; "
+            "narrow the bed or the chime there"
+        )
+    lines += list(master.troubles)
     if master.also:
         lines.append("also: " + ", ".join(str(path) for path in master.also))
     if master.stems:

@@ -1,9 +1,22 @@
-"""The loudness a master should have, by use."""
+"""The loudness and the channels a master should have, by use."""
+
+from typing import NamedTuple
+
+
+class Target(NamedTuple):
+    """One use: its key, what to call it, LUFS, and whether it has one channel."""
+
+    key: str
+    words: str
+    loudness: float
+    mono: bool = False
+
 
 TARGETS = (
-    ("spoken", "spoken show", -16.0),
-    ("streaming", "music streaming", -14.0),
-    ("broadcast", "broadcast", -23.0),
+    Target("spoken", "spoken show", -16.0),
+    Target("spoken-mono", "spoken show, mono", -19.0, mono=True),
+    Target("streaming", "music streaming", -14.0),
+    Target("broadcast", "broadcast", -23.0),
 )
-"""Key, words and LUFS. Broadcast after EBU R 128; spoken shows and streaming as services ask (common practice, no
-source)."""
+"""Broadcast after EBU R 128; spoken shows and streaming as services ask (common practice, no source). A mono file at
+-19 LUFS plays as loud on both loudspeakers as a stereo one at -16: BS.1770 adds channels up."""

@@ -65,14 +65,19 @@ class Chimes:
 @lru_cache(maxsize=16)
 def _sample(path: Path, size: int, when: int, rate: int) -> Stereo:
     """A sample from its first sound on, levelled as the chimes made here are."""
+    import soxr
+
     recording = Recording(path, rate)
     if recording.seconds > LONGEST:
         long = f"is {recording.seconds:.0f} s long; a chime lasts at most {LONGEST:.0f} s"
         raise InputError(str(path), long, "cut it shorter")
-    found = recording.read(0, round(recording.seconds * rate))
+    found = Recording(path, recording.file_rate).read(0, recording.file_frames)
     if not np.isfinite(found).all():
         raise InputError(str(path), "holds samples that are not numbers", "export it again")
-    found = found - found.mean(axis=1, keepdims=True) if found.shape[1] else found
+    if found.shape[1]:
+        # Taken off before the rate is changed: an offset that begins would ring.
+        found = found - np.median(found, axis=1, keepdims=True)
+        found = np.asarray(soxr.resample(found.T, recording.file_rate, rate).T, np.float32)
     loud = np.flatnonzero(np.abs(found).max(axis=0, initial=0.0) > max(_QUIETEST, 0.003 * np.abs(found).max(initial=0)))
     if len(loud) < rate // 100:
         raise InputError(str(path), "is silent", "choose another chime")

@@ -104,9 +104,7 @@ def plan_steps(steps: list[tuple[int, float]], rate: int, seconds: float) -> Lev
         before = steps[number - 1][1]
         if level == before:
             continue
-        room = [half]
-        if number > 1:
-            room.append((place - steps[number - 1][0]) // 2)
+        room = [half, (place - steps[number - 1][0]) // (2 if number > 1 else 1)]
         if number + 1 < len(steps):
             room.append((steps[number + 1][0] - place) // 2)
         around = max(1, min(room))

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from nafas.errors import InputError
 from nafas.sound.dither import Dither
 from nafas.sound.formats import Encoding, encoding_of
+from nafas.sound.ogg import settle_serial
 
 FULL_SCALE = 2**23
 
@@ -72,7 +73,7 @@ class _LibraryFile:
         self._file = soundfile.SoundFile(
             path, "w", rate, channels, encoding.subtype, format=encoding.container, **options
         )
-        self._path = path
+        self._path, self._ogg = path, encoding.container == "OGG"
         self._bits, self._gain = encoding.bits, np.float32(encoding.gain)
         self._dither = Dither(channels) if encoding.bits == "16" else None
         for key, text in tags.items():
@@ -93,6 +94,8 @@ class _LibraryFile:
 
     def close(self) -> None:
         self._file.close()
+        if self._ogg:
+            settle_serial(self._path)
         if self._bits == "float":
             # libsndfile notes when it wrote the peak; the same session must always give the same bytes.
             with self._path.open("r+b") as file:

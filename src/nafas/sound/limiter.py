@@ -31,12 +31,13 @@ class Master:
         self.mix = mix
         self.rate = mix.rate
         self.length = mix.length
+        self.channels = mix.channels
         self._gain = np.float32(10 ** (gain / 20))
         self._ceiling = None if ceiling is None else 10 ** ((ceiling - _MARGIN) / 20)
         self.deepest = 0.0
 
     def read(self, start: int, frames: int) -> NDArray[np.float32]:
-        """Frames `start` to `start + frames`, shape (2, frames), full scale 1.0."""
+        """Frames `start` to `start + frames`, shape (channels, frames), full scale 1.0."""
         if self._ceiling is None:
             out = self.mix.read(start, frames)
             out *= self._gain

@@ -48,6 +48,8 @@ class Heard:
         parts: what is heard of it. Clicks are short dry ticks on every count, whether it is spoken or not.
     """
 
+    channels = 2
+
     def __init__(self, mix: Mix, parts: Parts) -> None:
         self.mix, self.parts = mix, parts
         self.rate, self.length = mix.rate, mix.length

@@ -66,6 +66,7 @@ class LoudnessMeter:
         self._hop = rate // 50
         self._left = np.zeros((channels, 0))
         self._powers: list[NDArray[np.float64]] = []
+        self._mids: list[NDArray[np.float64]] = []
 
     def push(self, block: NDArray[np.floating]) -> None:
         """Take the next samples, shape (channels, n), any n."""
@@ -76,6 +77,9 @@ class LoudnessMeter:
         if whole:
             parts = weighted[:, :whole].reshape(len(weighted), -1, self._hop)
             self._powers.append(np.einsum("chs,chs->h", parts, parts) / self._hop)
+            if len(parts) == 2:
+                cross = np.einsum("hs,hs->h", parts[0], parts[1]) / self._hop
+                self._mids.append(self._powers[-1] / 4 + cross / 2)
         self._left = weighted[:, whole:].copy()
 
     def settle(self, block: NDArray[np.floating]) -> None:
@@ -86,6 +90,11 @@ class LoudnessMeter:
     def fine(self) -> NDArray[np.float64]:
         """K-weighted power of each whole 20 ms so far, summed over channels, shape (steps,)."""
         return np.concatenate([*self._powers, np.zeros(0)])
+
+    @property
+    def mids(self) -> NDArray[np.float64]:
+        """The same of both channels folded into one, (left + right) / 2; () for one channel."""
+        return np.concatenate([*self._mids, np.zeros(0)])
 
     @property
     def powers(self) -> NDArray[np.float64]:

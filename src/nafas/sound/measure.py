@@ -34,16 +34,24 @@ class Programme(Protocol):
     def rate(self) -> int: ...
     @property
     def length(self) -> int: ...
+    @property
+    def channels(self) -> int: ...
     def read(self, start: int, frames: int) -> NDArray[np.float32]: ...
 
 
 @dataclass(frozen=True, eq=False)
 class Measured:
-    """Loudness in LUFS and true peak in dBTP; -inf for silence. `fine`: K-weighted powers of every 20 ms."""
+    """Loudness in LUFS and true peak in dBTP; -inf for silence.
+
+    Attributes:
+        fine: K-weighted powers of every 20 ms, summed over channels.
+        mids: the same of both channels folded into one; () for one channel.
+    """
 
     loudness: float
     true_peak: float
     fine: NDArray[np.float64] = field(repr=False)
+    mids: NDArray[np.float64] = field(repr=False)
 
     @property
     def short_term_max(self) -> float:
@@ -64,7 +72,8 @@ class Measured:
         """What the same programme measures `gain` dB louder, exactly. Loudness does not simply add up: the absolute
         gate stays where it is."""
         fine = self.fine * 10 ** (gain / 10)
-        return Measured(integrated_loudness(coarse(fine)), self.true_peak + gain, fine)
+        mids = self.mids * 10 ** (gain / 10)
+        return Measured(integrated_loudness(coarse(fine)), self.true_peak + gain, fine, mids)
 
     def gain_to(self, target: float) -> float:
         """The gain in dB at which it measures `target` LUFS; the programme must not be silent."""
@@ -97,7 +106,7 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
             done += frames
             progress(done / programme.length)
 
-    def one(start: int) -> tuple[NDArray[np.float64], float]:
+    def one(start: int) -> tuple[LoudnessMeter, float]:
         try:
             return _measure_part(programme, start, min(part, programme.length - start), note)
         except BaseException:
@@ -107,15 +116,17 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
     # The peak meter's matrix products are small; BLAS threads of their own would only fight ours for the cores.
     with threadpool_limits(1, "blas"), ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
         parts = list(pool.map(one, starts))
-    fine = np.concatenate([*(p for p, _ in parts), np.zeros(0)])
+    fine = np.concatenate([*(meter.fine for meter, _ in parts), np.zeros(0)])
+    mids = np.concatenate([*(meter.mids for meter, _ in parts), np.zeros(0)])
     highest = max((peak for _, peak in parts), default=0.0)
-    return Measured(integrated_loudness(coarse(fine)), 20 * math.log10(highest) if highest > 0 else -math.inf, fine)
+    peak = 20 * math.log10(highest) if highest > 0 else -math.inf
+    return Measured(integrated_loudness(coarse(fine)), peak, fine, mids)
 
 
 def _measure_part(
     programme: Programme, start: int, frames: int, note: Callable[[int], None]
-) -> tuple[NDArray[np.float64], float]:
-    loudness, peak = LoudnessMeter(programme.rate), TruePeakMeter()
+) -> tuple[LoudnessMeter, float]:
+    loudness, peak = LoudnessMeter(programme.rate, programme.channels), TruePeakMeter(programme.channels)
     before = min(start, round(SETTLED * programme.rate))
     if before:
         block = programme.read(start - before, before)
@@ -128,4 +139,4 @@ def _measure_part(
         peak.push(block)
         note(size)
     peak.push(programme.read(start + frames, 2 * CONTEXT))
-    return loudness.fine, peak.highest
+    return loudness, peak.highest

@@ -6,7 +6,7 @@ can share a render, and memory does not grow with length. Blocks are float32, sh
 
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import NamedTuple
+from typing import ClassVar, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,7 +40,7 @@ class Stems(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class Mix:
-    """Everything that sounds in a session, at one rate.
+    """Everything that sounds in a session, at one rate, in two channels.
 
     Attributes:
         length: in frames.
@@ -54,6 +54,7 @@ class Mix:
     bed: BedTrack | None
     cast: Cast = field(repr=False)
     troubles: tuple[str, ...] = ()
+    channels: ClassVar = 2
 
     def stems(self, start: int, frames: int) -> Stems:
         """The three stems from frame `start` on; silence outside the session."""

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from nafas.errors import InputError
 from nafas.sound.encode import FULL_SCALE, AudioFile, sweep_leftovers
+from nafas.sound.fold import Folded
 from nafas.sound.formats import encoding_of
 from nafas.sound.limiter import Master
 from nafas.sound.measure import BLOCK, Measured, Progress, measure
@@ -48,6 +49,7 @@ class Mastered:
         limited: the most the limiter took away, in dB (0.0: it had nothing to do).
         measured: of the master, loudness and true peak.
         target: the loudness asked for, in LUFS.
+        troubles: what of the mix could not sound as it is written.
     """
 
     path: Path
@@ -59,6 +61,7 @@ class Mastered:
     limited: float
     measured: Measured
     target: float
+    troubles: tuple[str, ...] = ()
 
     @property
     def shortfall(self) -> float:
@@ -75,17 +78,18 @@ def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[Maste
     """
     session = mix.cast.timeline.session
     target, ceiling = session.master.loudness, session.master.ceiling
-    plain = measure(mix, progress)
+    heard = Folded(mix) if session.master.mono else mix
+    plain = measure(heard, progress)
     if not math.isfinite(plain.loudness):
-        return Master(mix, 0.0, None), 0.0, plain  # silence, or too little sound to have a loudness
+        return Master(heard, 0.0, None), 0.0, plain  # silence, or too little sound to have a loudness
     gain = plain.gain_to(target)
     if plain.true_peak + gain <= ceiling:
-        return Master(mix, gain, None), gain, plain.at_gain(gain)
+        return Master(heard, gain, None), gain, plain.at_gain(gain)
     most = ceiling - plain.true_peak + _MOST_LIMITING
     slope, before = 1.0, None
     for _ in range(6):
         gain = min(gain, most)
-        master = Master(mix, gain, ceiling)
+        master = Master(heard, gain, ceiling)
         found = measure(master, progress)
         missed = target - found.loudness
         if abs(missed) <= CLOSE_ENOUGH or gain >= most:
@@ -131,12 +135,13 @@ def render(
         raise InputError(str(path), "is named twice", "give each output a name of its own")
     for folder in {place.parent for place in paths}:
         sweep_leftovers(folder)
+    channels = 1 if mix.cast.timeline.session.master.mono else 2
     tags = mix.cast.timeline.session.file_tags
     if stems_folder is not None:
         _make_folder(stems_folder)
     with ExitStack() as files:
         outs = [
-            files.enter_context(AudioFile(place, mix.rate, 2, mix.length, encoding, tags))
+            files.enter_context(AudioFile(place, mix.rate, channels, mix.length, encoding, tags))
             for place, encoding in zip(paths, encodings)
         ]
         wanted = {name: stems_folder / f"{name}.wav" for name in STEMS} if stems_folder else {}
@@ -171,6 +176,7 @@ def render(
         master.deepest,
         measured,
         mix.cast.timeline.session.master.loudness,
+        mix.troubles,
     )
 
 

@@ -19,6 +19,8 @@ from nafas.sound.spectrum import Stereo
 
 _AROUND = 0.5  # seconds before and after a piece in which its stretching begins and ends; half of it where not fine
 _OVER = 0.04  # seconds over which a piece goes over into the next
+_SETTLES = 0.6  # seconds in which a piece that was moved is back in its place
+_NEARER = 0.05  # how much less alike a place may be that is nearer
 _REACH = 0.01  # seconds by which a piece may be moved to join the one before
 
 
@@ -105,6 +107,7 @@ class Stretched:
         self._read, self._rate, self.pace, self._fine, self._begin = read, rate, pace, fine, begin
         self._size = round(seconds * rate)
         self._over, self._reach = round(_OVER * rate), round(_REACH * rate)
+        self._settled = min(round(_SETTLES * rate), self._size)
         self._around = round((_AROUND if fine else _AROUND / 2) * rate)
         self._kept = kept or InMemory()
         self._locks = [threading.Lock() for _ in range(4)]
@@ -118,31 +121,34 @@ class Stretched:
             n = min(frames - done, self._size - at)
             piece = self._piece(number)
             out[:, done : done + n] = piece[:, self._reach + at : self._reach + at + n]
-            across = min(n, self._over - at)
-            if number and across > 0:
-                head = self._join(self._piece(number - 1), piece)
-                out[:, done : done + across] = head[:, at : at + across]
+            if number and at < self._settled:
+                head = self._head(self._piece(number - 1), piece)
+                out[:, done : done + n][:, : self._settled - at] = head[:, at : at + n]
             done += n
         return out
 
-    def _join(self, before: Stereo, piece: Stereo) -> Stereo:
-        """The first `_over` frames of a piece, gone over into from what the one before would have gone on with."""
+    def _head(self, before: Stereo, piece: Stereo) -> Stereo:
+        """The first frames of a piece, gone over into from what the one before would have gone on with.
+
+        The piece comes in where it is most like that, and slowly goes back to its own place.
+        """
         over, reach = self._over, self._reach
         tail = before[:, reach + self._size : reach + self._size + over]
         wanted, wide = tail.mean(axis=0), piece[:, : over + 2 * reach].mean(axis=0)
         power = np.sqrt((wanted**2).sum() * np.convolve(wide**2, np.ones(over, np.float32), "valid")) + 1e-9
         alike = np.correlate(wide, wanted, "valid") / power
-        best = int(alike.argmax())
-        # The piece comes in where it is most alike, and is back in its place when the join is done.
-        way = np.pi / 2 * (np.arange(over) + 0.5) / over
-        rise, fall = np.sin(way) ** 2, np.cos(way) ** 2
-        at = reach + np.arange(over) + (best - reach) * fall
+        by = int((alike - _NEARER * np.abs(np.arange(-reach, reach + 1)) / reach).argmax()) - reach
+        places = np.arange(self._settled)
+        back = np.clip((places - over) / (self._settled - over), 0, 1)
+        at = reach + places + by * np.cos(np.pi / 2 * back) ** 2
         whole = at.astype(int)
-        part = at - whole
-        moved = piece[:, whole] * (1 - part) + piece[:, whole + 1] * part
-        level = np.sqrt(rise**2 + fall**2 + 2 * rise * fall * max(0.0, float(alike[best])))
-        found: Stereo = ((moved * rise + tail * fall) / level).astype(np.float32)
-        return found
+        part = (at - whole).astype(np.float32)
+        head: Stereo = piece[:, whole] * (1 - part) + piece[:, whole + 1] * part
+        way = np.pi / 2 * (np.arange(over, dtype=np.float32) + 0.5) / over
+        rise, fall = np.sin(way) ** 2, np.cos(way) ** 2
+        level = np.sqrt(rise**2 + fall**2 + 2 * rise * fall * max(0.0, float(alike[by + reach])))
+        head[:, :over] = (head[:, :over] * rise + tail * fall) / level
+        return head
 
     def _piece(self, number: int) -> Stereo:
         """A piece as stretched, with the reach before it, and the crossfade and the reach after it."""

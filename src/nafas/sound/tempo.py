@@ -138,7 +138,8 @@ def _row(envelope: Envelope, bpm: float) -> Times:
     found = np.asarray(beats, np.float64)
     # Before its first sound and after its last there is nothing to beat.
     loud = np.flatnonzero(envelope > 0.02 * envelope.max()) * _HOP / RATE
-    return found[(found >= loud[0] - 0.1) & (found <= loud[-1] + 0.1)]
+    heard: Times = found[(found >= loud[0] - 0.1) & (found <= loud[-1] + 0.1)]
+    return heard
 
 
 def _near(envelope: Envelope, times: Times) -> NDArray[np.float32]:

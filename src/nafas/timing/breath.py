@@ -8,7 +8,7 @@ from nafas.script import PhaseKind
 from nafas.timing.timeline import EventKind, TimedBlock, Timeline
 
 RESTING = 0.5
-_SETTLES = 1.0  # seconds from the end of a counted breath to natural breath
+_SETTLES = 2.0  # seconds from the end of a counted breath to natural breath
 
 
 def breath_points(timeline: Timeline) -> list[tuple[float, float]]:

@@ -42,7 +42,9 @@ class SessionForm(Form):
         )  # fmt: skip
         self.bed = BedFields(self)
         self.section("Master")
-        self.use = self.choice("For", self._choose_use, *[(key, words) for key, words, _ in TARGETS], (None, "own"))
+        self.use = self.choice(
+            "For", self._choose_use, *[(target.key, target.words) for target in TARGETS], (None, "own")
+        )
         self.loudness = self.free_line(
             "Loudness", _loudness, lambda value: self._set_master(loudness=value), "LUFS, such as -16"
         )
@@ -69,9 +71,9 @@ class SessionForm(Form):
         self.set("chimes", {**dict(self.document.session.chimes), "family": family}, "Chimes")
 
     def _choose_use(self, key: str | None) -> None:
-        found = {each: value for each, _, value in TARGETS}.get(key or "")
+        found = next((target for target in TARGETS if target.key == key), None)
         if found is not None:
-            self._set_master(loudness=found)
+            self._set_master(loudness=found.loudness, mono=found.mono)
 
     def show_value(self, value: Any) -> None:
         session: Session = value
@@ -84,8 +86,9 @@ class SessionForm(Form):
         self.bell.setChecked(session.end_bell)
         self.chimes.show_value(session.chimes.family)
         self.bed.show(session)
-        uses = {value: key for key, _, value in TARGETS}
-        self.use.show_value(uses.get(session.master.loudness))
+        master = session.master
+        uses = {(target.loudness, target.mono): target.key for target in TARGETS}
+        self.use.show_value(uses.get((master.loudness, master.mono)))
         self.loudness.show_text(f"{session.master.loudness:g}")
         self.artist.show_text(session.tags.artist)
         self.album.show_text(session.tags.album)

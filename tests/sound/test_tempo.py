@@ -1,0 +1,87 @@
+"""The tempo and the beats of a bed, scored with mir_eval; and none where there is none."""
+
+import mir_eval
+import numpy as np
+import pytest
+import soundfile
+
+from nafas.errors import Cancelled, InputError
+from nafas.script.beds import GeneratedBed, NightSea
+from nafas.sound.bed_plan import bed_sound
+from nafas.sound.source import Recording
+from nafas.sound.tempo import RATE, SURE, find_tempo, tempo_of
+
+
+def pulsing(bpm, seconds=50.0, first=0.37, wander=0.0, between=0.0, attack=0.001):
+    """A pad of four tones under clicks, four to a bar, and where each click begins."""
+    t = np.arange(int(seconds * RATE)) / RATE
+    pad = sum(0.05 * np.sin(2 * np.pi * f * t + f) * (0.7 + 0.3 * np.sin(t / (1 + f / 99))) for f in (110, 165, 220))
+    k = np.arange(int((seconds - first - 0.1) * bpm / 60))
+    beats = first + k * 60 / bpm + wander * np.sin(2 * np.pi * k / 37)
+    u = np.arange(int(0.08 * RATE)) / RATE
+    click = np.sin(2 * np.pi * 900 * u) * np.exp(-u / 0.012) * np.minimum(u / attack, 1)
+    for number, beat in enumerate(beats):
+        for at, level in ((beat, 0.3 if number % 4 == 0 else 0.2), (beat + 30 / bpm, between)):
+            place = int(at * RATE)
+            n = min(len(click), len(pad) - place)
+            pad[place : place + n] += level * click[:n]
+    hiss = 0.003 * np.random.default_rng(1).standard_normal(len(pad))
+    return (pad + hiss).astype(np.float32), beats
+
+
+@pytest.mark.parametrize("bpm", [50, 57.5, 66, 71.3, 84, 92, 103, 111.7, 120])
+def test_tempo_within_half_a_percent_and_beats_within_20_ms(bpm):
+    """Beats scored with mir_eval's F-measure (Davies, Degara and Plumbley 2009) in a window of 20 ms."""
+    sound, beats = pulsing(bpm)
+    found = tempo_of(sound)
+    assert found.pulse.bpm == pytest.approx(bpm, rel=0.005) and found.confidence > 0.9 and not found.wanders
+    row = found.pulse.first + found.pulse.seconds * np.arange(-2, len(beats) + 2)
+    row = row[(row > beats[0] - 0.2) & (row < beats[-1] + 0.2)]
+    assert mir_eval.beat.f_measure(beats, row, f_measure_threshold=0.02) == 1.0
+
+
+@pytest.mark.parametrize(("between", "attack"), [(0.05, 0.001), (0.0, 0.03)])
+def test_soft_strokes_and_weak_ones_between_do_not_change_the_beat(between, attack):
+    sound, beats = pulsing(64, between=between, attack=attack)
+    found = tempo_of(sound)
+    assert found.pulse.bpm == pytest.approx(64, rel=0.005)
+    assert abs((found.pulse.first - beats[0] + 0.4) % (60 / 64) - 0.4) < 0.02 + attack
+
+
+@pytest.mark.parametrize("kind", ["night-sea", "sea", "rain", "drone", "bowls", "pad"])
+def test_beds_without_a_beat_are_given_none(kind, folder):
+    bed = NightSea() if kind == "night-sea" else GeneratedBed(kind=kind)
+    found = tempo_of(bed_sound(bed, RATE, folder).read(0, 60 * RATE).mean(axis=0))
+    assert found.pulse is None and found.confidence < SURE
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_noise_is_given_none(seed):
+    found = tempo_of(np.random.default_rng(seed).standard_normal(40 * RATE).astype(np.float32) * 0.1)
+    assert found.pulse is None and found.confidence < SURE
+
+
+@pytest.mark.parametrize("sound", [np.zeros(0), np.zeros(20 * RATE), np.ones(20 * RATE), np.ones(3 * RATE)])
+def test_silence_an_offset_and_a_moment_are_given_none(sound):
+    assert tempo_of(sound.astype(np.float32)).pulse is None
+
+
+def test_a_tempo_that_wanders_is_said_to_and_its_beats_are_followed():
+    sound, beats = pulsing(72, wander=0.09)
+    found = tempo_of(sound)
+    assert found.wanders and found.wander == pytest.approx(0.09 / np.sqrt(2), rel=0.35)
+    assert found.pulse.bpm == pytest.approx(72, rel=0.01)
+    assert mir_eval.beat.f_measure(beats, found.beats, f_measure_threshold=0.03) > 0.95
+
+
+def test_a_part_of_a_file_and_what_goes_wrong(folder):
+    sound, beats = pulsing(80)
+    soundfile.write(folder / "x.flac", sound, RATE)
+    found = find_tempo(Recording(folder / "x.flac", RATE), begin=7.0, end=40.0)
+    off = (found.pulse.first - beats[0]) / found.pulse.seconds
+    assert abs(off - round(off)) * found.pulse.seconds < 0.02  # in seconds of the file, not of the part
+    assert found.looked == pytest.approx(33.0) and found.pulse.first >= 7.0
+    with pytest.raises(Cancelled):
+        find_tempo(Recording(folder / "x.flac", RATE), stopped=lambda: True)
+    with pytest.raises(InputError, match="cannot be read"):
+        find_tempo(Recording(folder / "y.flac", RATE))
