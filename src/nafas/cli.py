@@ -10,8 +10,8 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas import __version__, cli_takes
-from nafas.cli_shared import compiled, progress_line
+from nafas import __version__, cli_sound, cli_takes
+from nafas.cli_shared import compiled
 from nafas.errors import Cancelled, InputError
 
 if TYPE_CHECKING:
@@ -62,28 +62,7 @@ def _parser() -> argparse.ArgumentParser:
     timeline.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
     timeline.set_defaults(run=_timeline)
 
-    render = commands.add_parser("render", help="render the master, measure it and prove every count")
-    render.add_argument("session", type=Path)
-    render.add_argument(
-        "-o",
-        "--output",
-        type=Path,
-        required=True,
-        action="append",
-        metavar="FILE",
-        help="the master: .wav, .flac, .mp3, .ogg or .opus; again for another format in the same pass",
-    )
-    render.add_argument("--bits", choices=("16", "24", "float"), default="24", help="of a sample in WAV and FLAC")
-    render.add_argument(
-        "--target",
-        choices=("spoken", "spoken-mono", "streaming", "broadcast"),
-        help="instead of the session's own loudness",
-    )
-    render.add_argument("--stems", type=Path, metavar="DIR", help="also write voice.wav, chimes.wav and bed.wav there")
-    render.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
-    render.add_argument("--no-proof", action="store_true", help="do not search the voice stem for every cue")
-    render.add_argument("--json", action="store_true")
-    render.set_defaults(run=_render)
+    cli_sound.add_commands(commands)
 
     fitted = commands.add_parser("fit", help="list the ways to give a session a length, or take one")
     fitted.add_argument("session", type=Path)
@@ -168,34 +147,6 @@ def _event(moment: "Moment", rate: int) -> dict[str, object]:
         "count": moment.count or None,
         "text": moment.text or None,
     }
-
-
-def _render(options: argparse.Namespace) -> int:
-    from nafas.review import produce, report
-    from nafas.script import load_session
-
-    session = load_session(options.session)
-    if options.target:
-        from nafas.script.edit import change
-        from nafas.script.targets import TARGETS
-
-        wanted = next(target for target in TARGETS if target.key == options.target)
-        master = session.master.model_copy(update={"loudness": wanted.loudness, "mono": wanted.mono})
-        session = change(session, master=master)
-    show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
-    made = produce(
-        session,
-        options.session.parent,
-        options.output[0],
-        options.stems,
-        rate=options.rate,
-        with_proof=not options.no_proof,
-        progress=show,
-        also=options.output[1:],
-        bits=options.bits,
-    )
-    print(json.dumps(made.summary(), indent=1) if options.json else report(made))
-    return 0
 
 
 def _target(text: str) -> "Fraction":

@@ -3,12 +3,16 @@
 import numpy as np
 import pytest
 import soundfile
-from helpers import ready
+from helpers import breath, ready
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog
 
+from nafas.desk.score import Chosen
 from nafas.review import produce
+from nafas.script import Talk
+from nafas.script.asset import Asset
 from nafas.script.beds import FileBed, GeneratedBed
+from nafas.script.edit import change
 from nafas.sound.chimes import chime
 
 
@@ -46,69 +50,221 @@ def test_a_click_on_the_curve_moves_the_playhead(qtbot, window, sound):
 
 
 def test_chimes_bell_and_bed_are_heard_as_chosen(qtbot, window, sound):
-    sound.buttons["Out"].click()
+    sound.heard.buttons["Out"].click()
     tones = sound.audition._samples
-    window.details.session_form.chimes.setCurrentIndex(1)
-    window.details.session_form.chimes.activated.emit(1)
+    sound.form.family.setCurrentIndex(1)
+    sound.form.family.activated.emit(1)
     assert window.document.session.chimes.family == "bowls"
     measured(qtbot, window)
-    sound.buttons["Out"].click()
+    sound.heard.buttons["Out"].click()
     assert len(sound.audition._samples) != len(tones)
     from nafas.script import PhaseKind
 
     bowl = chime(PhaseKind.EXHALE, 48_000, None, "bowls").mean(axis=0)
     assert np.corrcoef(sound.audition._samples, bowl)[0, 1] > 0.999
-    for name in ("Tick", "End bell", "Hear the bed alone"):
-        sound.buttons[name].click()
+    for button in (sound.heard.buttons["Tick"], sound.heard.buttons["End bell"], sound.bed.alone):
+        button.click()
         assert sound.audition.playing
     sound.audition.stop()
 
 
 def test_a_generated_bed_is_chosen_and_its_controls_change_it(qtbot, window, sound):
-    fields = window.details.session_form.bed
+    fields = sound.form.bed_fields
     fields.kind.chose.emit("rain")
     assert isinstance(window.document.session.bed, GeneratedBed)
-    assert fields.controls["motion"].isVisibleTo(window.details.session_form)
+    assert fields.controls["motion"].isVisibleTo(sound.form)
     fields.controls["brightness"].setValue(90)
     fields.under.setValue(20)
     bed = window.document.session.bed
     assert (bed.kind, bed.brightness, bed.under_voice) == ("rain", 0.9, 20.0)
     window.document.undo()
     fields.kind.chose.emit(None)
-    assert window.document.session.bed is None and not fields.under.isVisibleTo(window.details.session_form)
+    assert window.document.session.bed is None and not fields.under.isVisibleTo(sound.form)
     measured(qtbot, window)
-    assert "no bed" in sound.balance.text() and not sound.buttons["Hear the bed alone"].isEnabled()
+    assert "no bed" in sound.balance.text() and not sound.bed.alone.isEnabled()
 
 
 def test_a_recording_is_chosen_its_seam_heard_and_its_loss_survived(qtbot, window, sound, folder, monkeypatch):
     wave = np.random.default_rng(1).standard_normal((48_000 * 12, 2)) * 0.1
     soundfile.write(folder / "rain.wav", wave, 48_000)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(folder / "rain.wav"), ""))
-    window.details.session_form.bed.kind.chose.emit("file")
+    sound.form.bed_fields.kind.chose.emit("file")
     assert isinstance(window.document.session.bed, FileBed)
     measured(qtbot, window)
-    assert "dB apart" in sound.seam.text()
-    sound.buttons["Hear its seam"].click()
+    assert "dB apart" in sound.bed.loop.text()
+    sound.bed.seam_button.click()
     assert sound.audition.playing
     sound.audition.stop()
     (folder / "rain.wav").unlink()
-    window.details.session_form.bed.crossfade.setValue(2)
+    sound.form.bed_fields.crossfade.line.textEdited.emit("2")
     ready(qtbot, window)
     qtbot.waitUntil(lambda: "bed cannot be used" in window.statusBar().currentMessage(), timeout=5000)
     assert window.preparation.mix.bed is None  # everything else still plays
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: ("", ""))
-    window.details.session_form.bed.kind.chose.emit("file")
+    sound.form.bed_fields.kind.chose.emit("file")
     assert window.document.session.bed.crossfade == 2.0
 
 
 def test_loudness_by_use_and_by_hand(qtbot, window, sound):
-    form = window.details.session_form
+    form = sound.form
     form.use.chose.emit("broadcast")
-    assert window.document.session.master.loudness == -23 and form.loudness.line.text() == "-23"
+    assert window.document.session.master.loudness == -23 and form.loudness.line.text() == "\N{MINUS SIGN}23"
     form.loudness.line.setText("loud")
     form.loudness.line.textEdited.emit("loud")
-    assert "no loudness" in form.loudness.fault.text() and window.document.session.master.loudness == -23
+    assert "no level" in form.loudness.fault.text() and window.document.session.master.loudness == -23
     form.loudness.line.textEdited.emit("-18 LUFS")
     assert window.document.session.master.loudness == -18 and form.use.value() is None
     measured(qtbot, window)
     assert sound.measuring.findings.measured.loudness == pytest.approx(-18, abs=0.1)
+
+
+def studied(qtbot, window):
+    """Wait until the recording's tempo is known, and the mix measured."""
+    measured(qtbot, window)
+    qtbot.waitUntil(lambda: window.sound.bed.study.studied is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.sound.bed.study.studied.tempo is not None, timeout=60_000)
+
+
+@pytest.fixture
+def pulsed(qtbot, window, sound, folder):
+    """A recording at 62 bpm as bed of a session whose second set begins where talk happens to end."""
+    rate = 24_000
+    wave = np.random.default_rng(2).standard_normal((30 * rate, 2)) * 0.004
+    u = np.arange(int(0.05 * rate)) / rate
+    for place in np.arange(0.3, 29.8, 60 / 62):
+        wave[int(place * rate) :][: len(u)] += (0.5 * np.sin(2 * np.pi * 800 * u) * np.exp(-u / 0.01))[:, None]
+    soundfile.write(folder / "engine.wav", wave, rate)
+    talk = Talk(id="more", paragraphs=("And once more.",), pause_after="1.13")
+    blocks = (*window.document.session.blocks, talk, breath("3-3", 2).model_copy(update={"id": "again"}))
+    bed = FileBed(file=Asset(path="engine.wav"), crossfade=1)
+    window.document.edit(change(window.document.session, bed=bed, blocks=blocks), "pulsed")
+    studied(qtbot, window)
+    return sound.bed
+
+
+def pick(choice, words):
+    place = next(n for n in range(choice.count()) if words in choice.itemText(n))
+    choice.setCurrentIndex(place)
+    choice.activated.emit(place)
+
+
+def test_bed_and_count_agree_by_the_beds_pace_and_sets_begin_on_beats(qtbot, window, sound, pulsed):
+    """The whole way: the tempo is found, a way chosen, what is left of it shown, and mended; one step of undo each."""
+    assert "62.0 bpm" in pulsed.tempo.text() and pulsed.counts is None
+    pick(pulsed.agree, "the bed 3.2% slower")
+    studied(qtbot, window)
+    bed = window.document.session.bed
+    assert bed.pace == pytest.approx(60 / 62, rel=1e-3) and bed.pulse.bpm == pytest.approx(62, rel=1e-3)
+    assert pulsed.counts.agreeing < 1 and pulsed.set_on_beats.isVisibleTo(sound)
+    pulsed.set_on_beats.click()
+    assert "longer" in window.statusBar().currentMessage()
+    studied(qtbot, window)
+    assert pulsed.counts.worst < 0.005 and "Every count keeps to the beat" in pulsed.kept.text()
+    assert not pulsed.set_on_beats.isVisibleTo(sound)
+    window.document.undo()
+    window.document.undo()
+    assert window.document.session.bed.pulse is None
+
+
+def test_the_count_takes_its_length_from_the_bed_or_goes_its_own_way(qtbot, window, sound, pulsed):
+    pick(pulsed.agree, "counts of 0.96")
+    assert float(window.document.session.count_length) == pytest.approx(60 / 62, rel=1e-3)
+    assert window.document.session.bed.pace == 1
+    studied(qtbot, window)
+    assert "counts of 0.96" in pulsed.agree.currentText()
+    pick(pulsed.agree, "their own ways")
+    assert window.document.session.bed.pulse is None
+    sound.form.bed_fields.tempo.line.textEdited.emit("fast")
+    assert "no tempo" in sound.form.bed_fields.tempo.fault.text()
+    sound.form.bed_fields.tempo.line.textEdited.emit("31 bpm")
+    assert window.document.session.bed.pulse.bpm == 31
+    studied(qtbot, window)
+    assert "as set" in pulsed.tempo.text() and pulsed.agree.currentText() == "as set at the right"
+
+
+def test_the_part_that_is_used_is_dragged(qtbot, window, sound, pulsed):
+    wave = pulsed.wave
+    right, left, middle = wave.width() - 8, 8, wave.width() // 2
+    for begin, end in ((right, middle), (left, left + 40)):
+        qtbot.mousePress(wave, Qt.MouseButton.LeftButton, pos=QPoint(begin, 30))
+        qtbot.mouseMove(wave, QPoint(end, 30))
+        qtbot.mouseRelease(wave, Qt.MouseButton.LeftButton, pos=QPoint(end, 30))
+    bed = window.document.session.bed
+    assert bed.end == pytest.approx(15, abs=0.2) and 0.5 < bed.begin < 5
+    qtbot.mouseClick(wave, Qt.MouseButton.LeftButton, pos=QPoint(middle + 60, 30))  # nowhere near an end
+    assert window.document.session.bed == bed
+
+
+def test_a_bed_without_a_beat_is_said_to_have_none(qtbot, window, sound, folder):
+    soundfile.write(folder / "rain.wav", np.random.default_rng(1).standard_normal((15 * 24_000, 2)) * 0.1, 24_000)
+    window.document.edit(change(window.document.session, bed=FileBed(file=Asset(path="rain.wav"))), "rain")
+    studied(qtbot, window)
+    assert "no beat" in sound.bed.tempo.text() and not sound.bed.agree.isEnabled()
+
+
+def test_what_a_block_does_with_the_bed(qtbot, window, sound):
+    window.choose(Chosen(1))
+    form = sound.form
+    assert "In " in form.block_heading.text()
+    form.sounds.click()
+    assert window.document.session.blocks[1].bed.on is False
+    form.sounds.click()
+    assert window.document.session.blocks[1].bed is None  # nothing said, nothing kept
+    pick(form.change, "rain")
+    form.level.setValue(-6)
+    form.bed_fields.under.setValue(22)  # now of the rain, not of the session's bed
+    here = window.document.session.blocks[1].bed
+    assert (here.level, here.change.kind, here.change.under_voice) == (-6, "rain", 22)
+    assert window.document.session.bed.under_voice == 14 and "from" in form.bed_fields.heading.text()
+    measured(qtbot, window)
+    assert len(window.preparation.mix.bed.turns) == 2 and sound.bed.turn is window.preparation.mix.bed.turns[1]
+    form.bed_fields.kind.chose.emit(None)
+    assert window.document.session.blocks[1].bed.change is None
+
+
+def test_ducking_voice_and_own_chimes_are_set_and_heard(qtbot, window, sound, folder, monkeypatch):
+    form = sound.form
+    form.ducking["hold"].line.textEdited.emit("1:00")
+    assert "at most 30" in form.faults.text() or "less than or equal to 30" in form.faults.text()
+    form.ducking["hold"].line.textEdited.emit("1.5 s")
+    assert window.document.session.ducking.hold == 1.5 and not form.faults.isVisibleTo(form)
+    form.voice["high_pass"].setValue(90)
+    form.voice["room"].setValue(40)
+    assert window.document.session.voice_sound.room == 0.4
+    measured(qtbot, window)
+    form.hear_voice.emit(True)
+    shaped = sound.audition._samples
+    form.hear_voice.emit(False)
+    assert sound.audition.playing and len(shaped) > len(sound.audition._samples)  # by the room's tail
+    t = np.arange(24_000) / 24_000
+    soundfile.write(folder / "ping.wav", np.sin(2 * np.pi * 700 * t) * np.exp(-5 * t) * 0.2, 24_000)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(folder / "ping.wav"), ""))
+    form.choose_own("exhale")
+    assert window.document.session.chimes.own.exhale.path == "ping.wav" and "Exhale" in form.own_note.text()
+    form.own.menu().aboutToShow.emit()
+    assert any("ping.wav" in action.text() for action in form.own.menu().actions())
+    measured(qtbot, window)
+    sound.heard.buttons["Out"].click()
+    assert np.argmax(np.abs(np.fft.rfft(sound.audition._samples, 48_000))) == pytest.approx(700, abs=3)
+    (folder / "ping.wav").unlink()
+    sound.heard.buttons["Out"].click()
+    assert "ping.wav" in window.statusBar().currentMessage()
+
+
+def test_another_speed_and_another_output(qtbot, window, sound):
+    player = window.player
+    player.play()
+    window.listening.set_speed(1.5)
+    assert player.speed == 1.5 and player.playing
+    qtbot.waitUntil(lambda: player.seconds > 1.0, timeout=5000)
+    window.listening.set_output("silent")
+    assert player.playing and "no sound card" in player.output_name
+    window.menus.output.aboutToShow.emit()
+    chosen = [action.text() for action in window.menus.output.actions() if action.isChecked()]
+    assert chosen == ["Silent, keeping time"]
+    window.document.edit(change(window.document.session, count_length="1.1"), "slower")
+    ready(qtbot, window)
+    qtbot.waitUntil(lambda: player.seconds > 2.0, timeout=5000)  # it went on through the edit
+    player.pause()
+    window.listening.set_output("")
+    window.listening.set_speed(1.0)

@@ -1,10 +1,13 @@
 """The tempo and the beats of a bed, scored with mir_eval; and none where there is none."""
 
+import json
+
 import mir_eval
 import numpy as np
 import pytest
 import soundfile
 
+from nafas.cli import main
 from nafas.errors import Cancelled, InputError
 from nafas.script.beds import GeneratedBed, NightSea
 from nafas.sound.bed_plan import bed_sound
@@ -85,3 +88,20 @@ def test_a_part_of_a_file_and_what_goes_wrong(folder):
         find_tempo(Recording(folder / "x.flac", RATE), stopped=lambda: True)
     with pytest.raises(InputError, match="cannot be read"):
         find_tempo(Recording(folder / "y.flac", RATE))
+
+
+def test_the_command_says_what_agrees_and_says_none(folder, capsys):
+    sound, _ = pulsing(62)
+    soundfile.write(folder / "x.wav", sound, RATE)
+    assert main(["bed", str(folder / "x.wav")]) == 0
+    told = capsys.readouterr().out
+    assert "tempo: 62.0" in told and "counts of 0.96774 s; or counts of 1 s and the bed 3.2% slower" in told
+    assert main(["bed", str(folder / "x.wav"), "--count", "1.9", "--begin", "3", "--json"]) == 0
+    facts = json.loads(capsys.readouterr().out)
+    assert facts["counts"][1]["pace"] == pytest.approx(2 * 60 / 62 / 1.9, abs=1e-3)
+    soundfile.write(folder / "rain.wav", np.random.default_rng(1).standard_normal((20 * RATE, 2)) * 0.1, RATE)
+    assert main(["bed", str(folder / "rain.wav")]) == 0
+    assert "tempo: none" in capsys.readouterr().out
+    for wrong in (["--count", "x"], ["--count", "99"], ["--begin", "5", "--end", "4"], ["--begin", "500"]):
+        assert main(["bed", str(folder / "rain.wav"), *wrong]) == 1
+        assert capsys.readouterr().err.startswith("nafas: ")

@@ -171,6 +171,14 @@ class Choice(QComboBox):
         self.addItems([words for _, words in options])
         self.activated.connect(lambda place: self.chose.emit(self._values[place]))
 
+    def set_options(self, *options: tuple[object, str]) -> None:
+        """Offer other values."""
+        self._values = [value for value, _ in options]
+        words = [each for _, each in options]
+        if words != [self.itemText(place) for place in range(self.count())]:
+            self.clear()
+            self.addItems(words)
+
     def value(self) -> object:
         """The value that is chosen."""
         return self._values[self.currentIndex()]

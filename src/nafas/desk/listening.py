@@ -2,6 +2,10 @@
 
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QSettings
+
+from nafas.desk.outputs import SILENT
+
 if TYPE_CHECKING:
     from nafas.desk.window import MainWindow
     from nafas.sound.listening import Parts
@@ -48,3 +52,16 @@ class Listening:
         self.window.player.set_parts(parts)
         for name, action in self.window.menus.parts.items():
             action.setChecked(getattr(parts, name))
+
+    def set_speed(self, speed: float) -> None:
+        """Play slower or faster at the same pitch, to check by ear; what is rendered stays as it is."""
+        self.window.player.set_speed(speed)
+        its_own = "Playing at its own speed"
+        self.window.say(its_own if speed == 1 else f"Playing at {speed:g} of its speed, to check by ear")
+
+    def set_output(self, name: str) -> None:
+        """Play to a device by its name, from now on and the next time too."""
+        QSettings("nafas", "nafas").setValue("output", name)
+        self.window.player.set_output(name)
+        silent = "Playing silently, keeping time"
+        self.window.say(silent if name == SILENT else f"Playing to {name or 'the usual device'}")

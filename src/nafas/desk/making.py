@@ -1,5 +1,6 @@
 """What is made from the open session: its sheet, its call sheet, its master, and entries of one's own to start from."""
 
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,6 +11,7 @@ from nafas.script.edit import block_name
 
 if TYPE_CHECKING:
     from nafas.desk.render_dialog import RenderDialog
+    from nafas.desk.renders_dialog import Renders, RendersDialog
     from nafas.desk.window import MainWindow
 
 
@@ -17,16 +19,25 @@ class Making:
     """Making in one window. What it needs is imported when it is asked for: the first paint need not wait for it.
 
     Attributes:
-        render_dialog: the last one that was opened.
+        render_dialog, renders_dialog: the last ones that were opened.
     """
 
     def __init__(self, window: "MainWindow") -> None:
         self.window = window
         self.render_dialog: RenderDialog | None = None
+        self.renders_dialog: RendersDialog | None = None
 
     @property
     def rendering(self) -> bool:
-        return self.render_dialog is not None and self.render_dialog.running
+        in_queue = "renders" in self.__dict__ and self.renders.running
+        return in_queue or (self.render_dialog is not None and self.render_dialog.running)
+
+    def show_rendering(self) -> None:
+        """Bring what is being rendered to the front."""
+        if self.render_dialog is not None and self.render_dialog.running:
+            self.render_dialog.raise_()
+        else:
+            self.show_renders()
 
     def _beside(self, suffix: str) -> Path:
         """A file name beside the session's, for what is made from it."""
@@ -68,8 +79,29 @@ class Making:
             self.render_dialog.raise_()
             return
         document = window.document
-        self.render_dialog = RenderDialog(document.session, document.folder, self._beside(".flac"), window)
+        self.render_dialog = RenderDialog(
+            document.session, document.folder, self._beside(".flac"), self.renders, window
+        )
         self.render_dialog.show()
+
+    @cached_property
+    def renders(self) -> "Renders":
+        """The queue of renders."""
+        from nafas.desk.renders_dialog import Renders
+
+        renders = Renders(self.window)
+        renders.moved.connect(lambda: self.window.say(renders.line) if renders.line else None)
+        renders.ended.connect(lambda told: self.window.say(told.partition("\n")[0] + " (Ctrl+Shift+R shows them)"))
+        return renders
+
+    def show_renders(self) -> None:
+        """Show the queue of renders."""
+        from nafas.desk.renders_dialog import RendersDialog
+
+        if self.renders_dialog is None:
+            self.renders_dialog = RendersDialog(self.renders, self.window)
+        self.renders_dialog.show()
+        self.renders_dialog.raise_()
 
     def keep(self) -> None:
         """Save the chosen set or the whole session to the library."""

@@ -3,9 +3,10 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMenu, QMessageBox
 
+from nafas.desk.outputs import SILENT, output_names
 from nafas.desk.score import Chosen
 from nafas.script.keeping import recent_files
 
@@ -34,6 +35,8 @@ _MORE_KEYS = (
     ("Takes: the take before or after", ", ."),
 )
 
+_SPEEDS = (0.5, 0.75, 0.9, 1.0, 1.1, 1.25, 1.5)
+
 _PARTS = (
     ("voice", "Hear the &voice"),
     ("chimes", "Hear the &chimes"),
@@ -59,6 +62,7 @@ class Menus:
         file.addSeparator()
         self.add(file, "&Print session sheet…", keys.Print, window.making.print_sheet)
         self.add(file, "&Render…", "Ctrl+R", window.making.render)
+        self.add(file, "Ren&ders…", "Ctrl+Shift+R", window.making.show_renders)
         file.addSeparator()
         self.add(file, "&Quit", "Ctrl+Q", window.close)
 
@@ -108,6 +112,18 @@ class Menus:
         alone = play.addMenu("&Alone")
         for name, text in _PARTS[:3]:
             self.add(alone, text, None, lambda name=name: window.listening.hear(window.player.parts.alone(name)))
+
+        play.addSeparator()
+        speeds = play.addMenu("Sp&eed")
+        group = QActionGroup(speeds)
+        for speed in _SPEEDS:
+            text = f"{speed:g} \N{MULTIPLICATION SIGN}"
+            action = self.add(speeds, text, None, lambda speed=speed: window.listening.set_speed(speed))
+            action.setCheckable(True)
+            action.setChecked(speed == 1)
+            group.addAction(action)
+        self.output = play.addMenu("&Output")
+        self.output.aboutToShow.connect(self._fill_output)
 
         view = self._menu("&View")
         self.add(view, "&Plan", "Ctrl+1", lambda: window.show_view("plan"))
@@ -161,6 +177,16 @@ class Menus:
             self.add(self.recent, str(path), None, lambda path=path: self.window.files.open(path))
         if self.recent.isEmpty():
             self.recent.addAction("No recent sessions").setEnabled(False)
+
+    def _fill_output(self) -> None:
+        """The devices there are now: they come and go."""
+        self.output.clear()
+        now = self.window.player.output
+        usual, silent = ("", "The usual device"), (SILENT, "Silent, keeping time")
+        for name, text in (usual, *((name, name) for name in output_names()), silent):
+            action = self.add(self.output, text, None, lambda name=name: self.window.listening.set_output(name))
+            action.setCheckable(True)
+            action.setChecked(name == now)
 
     def _show_keys(self) -> None:
         menus = [action.menu() for action in self.window.menuBar().actions()]

@@ -6,7 +6,7 @@ Both take interleaved float32 stereo frames and say how many they could take now
 import os
 import time
 
-from PySide6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
+from PySide6.QtMultimedia import QAudio, QAudioDevice, QAudioFormat, QAudioSink, QMediaDevices
 
 BUFFER_SECONDS = 0.12
 STALLED_SECONDS = 3.0  # some servers take two to begin
@@ -45,14 +45,13 @@ class SilentCard:
 
 
 class SoundCard:
-    """The default output device by QtMultimedia."""
+    """An output device by QtMultimedia."""
 
-    def __init__(self, rate: int) -> None:
+    def __init__(self, rate: int, device: QAudioDevice) -> None:
         sound = QAudioFormat()
         sound.setSampleRate(rate)
         sound.setChannelCount(2)
         sound.setSampleFormat(QAudioFormat.SampleFormat.Float)
-        device = QMediaDevices.defaultAudioOutput()
         self.name = device.description()
         self._sink = QAudioSink(device, sound)
         self._sink.setBufferSize(int(BUFFER_SECONDS * rate) * _FRAME_BYTES)
@@ -86,10 +85,23 @@ class SoundCard:
         self._sink.reset()
 
 
-def open_output(rate: int) -> "SilentCard | SoundCard":
-    """The sound card, or the silent one where there is none or `NAFAS_SILENT` is set."""
-    if not os.environ.get("NAFAS_SILENT") and not QMediaDevices.defaultAudioOutput().isNull():
-        card = SoundCard(rate)
-        if not card.failed():
-            return card
+SILENT = "silent"
+"""The name of the silent card, where a device is chosen by its name."""
+
+
+def output_names() -> list[str]:
+    """What the devices there are call themselves."""
+    return [device.description() for device in QMediaDevices.audioOutputs()]
+
+
+def open_output(rate: int, name: str = "") -> "SilentCard | SoundCard":
+    """A device by its name, the usual one where there is none of that name; the silent card where there is no device,
+    where that is chosen, or `NAFAS_SILENT` is set."""
+    if not os.environ.get("NAFAS_SILENT") and name != SILENT:
+        named = [device for device in QMediaDevices.audioOutputs() if device.description() == name]
+        device = named[0] if named else QMediaDevices.defaultAudioOutput()
+        if not device.isNull():
+            card = SoundCard(rate, device)
+            if not card.failed():
+                return card
     return SilentCard(rate)

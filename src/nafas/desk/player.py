@@ -3,7 +3,7 @@
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from nafas.desk.outputs import SilentCard, SoundCard, open_output
 
@@ -11,7 +11,8 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from nafas.sound import Master, Mix
-    from nafas.sound.listening import Parts, Turning
+    from nafas.sound.listening import Parts
+    from nafas.sound.stream import Stream
 
 _TICK_MS = 15
 LISTENING_GAIN = 9.0
@@ -36,14 +37,16 @@ class Player(QObject):
         super().__init__(parent)
         self._master: Master | None = None
         self._card: SilentCard | SoundCard | None = None
-        self._from = 0  # frame where this run of the card began
+        self._stream: Stream | None = None  # what this run of the card reads
         self._sent = 0  # frames given to it
         self._place = 0
         self._until: int | None = None  # where a stretch ends
         self._mix: Mix | None = None
         self._parts: Parts | None = None
         self._loop: tuple[float, float] | None = None
-        self._before: Master | None = None  # what sounded until an edit: it goes over into what sounds now
+        self._speed = 1.0
+        self._output = str(QSettings("nafas", "nafas").value("output", ""))
+        self._before: Stream | None = None  # what sounded until an edit: it goes over into what sounds now
         self._timer = QTimer(self, interval=_TICK_MS)
         self._timer.timeout.connect(self._tick)
 
@@ -90,36 +93,56 @@ class Player(QObject):
         if self.playing:
             self.seek(self.seconds)
 
+    @property
+    def speed(self) -> float:
+        """How fast it plays, at the same pitch."""
+        return self._speed
+
+    def set_speed(self, speed: float) -> None:
+        """Play at another speed from now on."""
+        self._speed = speed
+        if self.playing:
+            self.seek(self.seconds)
+
+    @property
+    def output(self) -> str:
+        """The device that was chosen, by its description; "" for the usual one."""
+        return self._output
+
+    def set_output(self, name: str) -> None:
+        """Play to another device, by its description; "" for the usual one, `SILENT` for none."""
+        self._output = name
+        if self.playing:
+            self.seek(self.seconds)
+
     def _rebuild(self) -> None:
         from nafas.sound import Master  # late: the first paint need not wait for it
         from nafas.sound.listening import Heard
 
         if self._mix is None:
             return
-        if self.playing:
-            self._before = self._master
         heard = Heard(self._mix, self.parts)
         self._master = Master(heard, LISTENING_GAIN, self._mix.cast.timeline.session.master.ceiling)
+        if self._stream is not None and self.playing:
+            self._before = self._stream
+            self._stream = self._made(self._stream.begin)
 
-    def _turning(self) -> "Turning | None":
-        from nafas.sound.listening import Turning
+    def _made(self, begin: int) -> "Stream":
+        from nafas.sound.stream import Stream
 
-        if self._loop is None or self._master is None:
-            return None
-        begin, end = (int(second * self._master.rate) for second in self._loop)
-        end = min(end, self._master.length)
-        return Turning(self._master, begin, end) if self._from < end and begin < end else None
+        assert self._master is not None
+        rate = self._master.rate
+        loop = self._loop and (int(self._loop[0] * rate), int(self._loop[1] * rate))
+        return Stream(self._master, begin, loop, self._speed)
 
     def _block(self, frames: int) -> "NDArray[np.float32]":
         """The next frames to be given to the card."""
-        assert self._master is not None
-        turning, at = self._turning(), self._from + self._sent
-        block = (turning or self._master).read(at, frames)
+        assert self._stream is not None
+        block = self._stream.read(self._sent, frames)
         if self._before is not None:
             n = min(_EASE, frames)
-            place = turning.place(at) if turning else at
             way = np.linspace(0, 1, n, dtype=np.float32)
-            block[:, :n] = block[:, :n] * way + self._before.read(place, n) * (1 - way)
+            block[:, :n] = block[:, :n] * way + self._before.read(self._sent, n) * (1 - way)
             self._before = None
         return block
 
@@ -147,8 +170,8 @@ class Player(QObject):
             self._until = int(end * self._master.rate)
 
     def pause(self) -> None:
-        if self._card is not None:
-            self._place = self._sounding(self._card.sounded())
+        if self._card is not None and self._stream is not None:
+            self._place = self._stream.place(self._card.sounded())
             self._end()
             self.playing_changed.emit(False)
             self.moved.emit(self.seconds)
@@ -163,16 +186,10 @@ class Player(QObject):
             self._begin()
         self.moved.emit(self.seconds)
 
-    def _sounding(self, sounded: int) -> int:
-        """The place that is heard after so many frames of this run."""
-        turning = self._turning()
-        place = self._from + sounded
-        return turning.place(place) if turning else min(place, self._master.length if self._master else 0)
-
     def _begin(self) -> None:
         assert self._master is not None
-        self._from, self._sent, self._until = self._place, 0, None
-        self._card = open_output(self._master.rate)
+        self._stream, self._sent, self._until = self._made(self._place), 0, None
+        self._card = open_output(self._master.rate, self._output)
         self._tick()
         self._timer.start()
 
@@ -183,14 +200,15 @@ class Player(QObject):
         self._card = None
 
     def _tick(self) -> None:
-        card, master = self._card, self._master
-        if card is None or master is None:
+        card, master, stream = self._card, self._master, self._stream
+        if card is None or master is None or stream is None:
             return
         if card.failed():
             # The device went away: go on silently from here rather than stop the practice.
-            self._place = self._sounding(card.sounded())
+            self._place = stream.place(card.sounded())
             self._end()
-            self._from, self._sent, self._card = self._place, 0, SilentCard(master.rate)
+            stream = self._stream = self._made(self._place)
+            self._sent, self._card = 0, SilentCard(master.rate)
             self._timer.start()
             card = self._card
             self.output_lost.emit()
@@ -202,7 +220,7 @@ class Player(QObject):
                 block[:, :n] *= np.linspace(0, 1, n, dtype=np.float32)
             card.write(np.ascontiguousarray(block.T).tobytes())
             self._sent += frames
-        self._place = self._sounding(card.sounded())
+        self._place = stream.place(card.sounded())
         if self._until is not None and self._place >= self._until:
             self.pause()
         elif self._place >= master.length:

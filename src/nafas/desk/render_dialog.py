@@ -6,8 +6,11 @@ from typing import ClassVar
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from nafas.desk.fields import Choice
+from nafas.desk.renders_dialog import Renders
 from nafas.desk.work_dialog import WorkDialog
-from nafas.review import Production, produce, report
+from nafas.errors import InputError
+from nafas.review import Job, Production, produce, report
+from nafas.review.queue import STAGES
 from nafas.script import Session
 from nafas.sound.formats import BITS, ENDINGS
 
@@ -15,20 +18,22 @@ from nafas.sound.formats import BITS, ENDINGS
 class RenderDialog(WorkDialog):
     """Renders one session on a thread of its own; the window stays usable meanwhile."""
 
-    stages: ClassVar = {"casting": (0, 5), "measuring": (5, 35), "writing": (35, 75), "proving": (75, 100)}
+    stages: ClassVar = {stage: (round(100 * low), round(100 * high)) for stage, (low, high) in STAGES.items()}
     cancelled = "Cancelled. No file was written."
     failed = "Not rendered."
 
-    def __init__(self, session: Session, folder: Path, target: Path, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, folder: Path, target: Path, renders: Renders, parent: QWidget | None = None
+    ) -> None:
         super().__init__("Render the master", "Render", parent)
+        self._renders = renders
         self.setMinimumWidth(600)
         self._session, self._folder = session, folder
         self.box.addWidget(QLabel(session.title or "Untitled session", objectName="heading"))
         self.box.addWidget(
             QLabel(
-                f"{session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP, 48 kHz".replace(
-                    "-", "\N{MINUS SIGN}"
-                ),
+                f"{session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP, 48 kHz, "
+                f"{'one channel' if session.master.mono else 'stereo'}".replace("-", "\N{MINUS SIGN}"),
                 objectName="muted",
             )
         )
@@ -54,6 +59,11 @@ class RenderDialog(WorkDialog):
         self.box.addLayout(more)
         self.stems = QCheckBox("Stems too: voice, chimes and bed as separate files")
         self.box.addWidget(self.stems)
+        self.queue_button = QPushButton("Add to the queue")
+        self.queue_button.setAutoDefault(False)
+        self.queue_button.setToolTip("It is rendered after what is being rendered; this window is free meanwhile")
+        self.queue_button.clicked.connect(self._queue)
+        self.foot.insertWidget(0, self.queue_button)
 
     def _browse(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
@@ -68,11 +78,29 @@ class RenderDialog(WorkDialog):
 
     def begin(self) -> None:
         """Start rendering to the named file."""
+        job = self.job()
+        self.run(
+            lambda note: produce(
+                job.session, job.folder, job.out, job.stems, progress=note, also=job.also, bits=job.bits
+            )
+        )
+
+    def job(self) -> Job:
+        """What is to be rendered, as it is chosen."""
         target = Path(self.target.text()).expanduser()
         stems = target.with_name(f"{target.stem} stems") if self.stems.isChecked() else None
         wanted = [target.with_suffix(ending) for ending, box in self.also.items() if box.isChecked()]
-        also, bits = [path for path in wanted if path != target], str(self.bits.value())
-        self.run(lambda note: produce(self._session, self._folder, target, stems, progress=note, also=also, bits=bits))
+        also = tuple(path for path in wanted if path != target)
+        return Job(self._session, self._folder, target, also, stems, str(self.bits.value()))
+
+    def _queue(self) -> None:
+        """Hand it to the queue, and go on working."""
+        try:
+            self._renders.add(self.job())
+        except InputError as error:
+            self.tell(str(error), fault=True)
+            return
+        self.accept()
 
     def ended(self, made: object) -> str:
         """The report of a render."""

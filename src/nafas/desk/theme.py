@@ -152,7 +152,7 @@ def _style(t: Theme) -> str:
     QMenu {{ background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; }}
     QMenu::item:disabled {{ color: {c["muted"]}; }}
     QProgressBar {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 4px; text-align: center; }}
-    QProgressBar::chunk {{ background: {c["accent"]}; border-radius: 3px; }}
+    QProgressBar::chunk {{ background: {c["inhale"]}; border-radius: 3px; }}
     QSplitter::handle {{ background: transparent; }}
     QScrollBar:vertical {{ background: transparent; width: 12px; margin: 2px; }}
     QScrollBar::handle:vertical {{ background: {c["rule"]}; border-radius: 4px; min-height: 30px; }}

@@ -37,8 +37,6 @@ class Views:
                 stack.setCurrentWidget(part)
         window.masthead.show_view(name)
         window.ribbon.setVisible(name != "plan")  # the arc tells the same, larger
-        if name == "sound":
-            window.editing.choose(Chosen())  # bed, chimes and master stand in the session's details
         self.refresh()
         if name == "takes":
             self.takes_room().focus()
@@ -52,7 +50,10 @@ class Views:
         if name == "takes":
             room = self.takes_room()
             return (room.list, room.view, room.side)
-        return (window.order, self.sound_view() if name == "sound" else window.page, window.details)
+        if name == "sound":
+            sound = self.sound_view()
+            return (window.order, sound, sound.side)
+        return (window.order, window.page, window.details)
 
     def refresh(self) -> None:
         """Bring the view that is shown up to date with the session."""
@@ -62,7 +63,7 @@ class Views:
         elif self.takes is not None and shown is self.takes.view:
             self.takes.refresh()
         elif self.sound is not None and shown is self.sound and preparation.mix is not None:
-            self.sound.show_mix(preparation.mix)
+            self.sound.show_mix(preparation.mix, self.window.document.folder)
 
     # -- Plan
 
@@ -135,9 +136,11 @@ class Views:
             from nafas.desk.sound import SoundView
 
             window = self.window
-            self.sound = sound = SoundView()
-            window.centre.addWidget(sound)
-            window.watch(sound)
+            self.sound = sound = SoundView(window.document)
+            sound.form.show_block(window.editing.chosen.block)
+            for stack, part in ((window.centre, sound), (window.side, sound.side)):
+                stack.addWidget(part)
+                window.watch(part)
             sound.seek.connect(window.player.seek)
             sound.said.connect(window.say)
             sound.audition.playing_changed.connect(lambda on: window.player.pause() if on else None)

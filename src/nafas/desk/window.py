@@ -237,6 +237,8 @@ class MainWindow(QMainWindow):
         self.details.show_block(chosen.block, chosen.round, chosen.phase)
         if self.plan is not None:
             self.plan.arc.set_chosen(chosen.block)
+        if self.sound is not None:
+            self.sound.form.show_block(chosen.block)
 
     def _entered(self, block: Block) -> None:
         self.editing.insert([block], f"add {block_name(block)}")
@@ -336,7 +338,7 @@ class MainWindow(QMainWindow):
         self.details.flush()
         if self.making.rendering:
             self.say("A render is running: cancel it or wait for it before closing")
-            self.making.render()  # brings its dialog to the front
+            self.making.show_rendering()
             event.ignore()
         elif self.takes is not None and self.takes.busy:
             self.say("A recording is being cut up: cancel it or wait for it before closing")

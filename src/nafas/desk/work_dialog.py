@@ -16,7 +16,8 @@ Note = Callable[[str, float], None]
 class WorkDialog(QDialog):
     """The frame: a bar, what came of the work in words, Close (or Cancel) and the button that starts it.
 
-    Subclasses build what stands above in `box`, say in `work` what is to be done, and in `ended` what to tell of it.
+    Subclasses build what stands above in `box`, may put more buttons into the `foot`, say in `begin` what is to be
+    done, and in `ended` what to tell of it.
     """
 
     stages: ClassVar[dict[str, tuple[int, int]]] = {}
@@ -51,7 +52,7 @@ class WorkDialog(QDialog):
         )
         self.result.hide()
         outer.addWidget(self.result)
-        foot = QHBoxLayout()
+        self.foot = foot = QHBoxLayout()
         foot.addStretch(1)
         self.close_button, self.start = QPushButton("Close"), QPushButton(start, objectName="primary")
         self.close_button.setAutoDefault(False)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from nafas.script.beds import FASTEST, SLOWEST, Pulse
 
 _SHORTEST, _LONGEST = 0.2, 6.0  # bounds of a count, in seconds
-_FINEST = 1000  # a count length is offered in whole thousandths of a second
+_FINEST = 100_000  # a count length is offered in these parts of a second: a thousand counts stay within 5 ms
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ class Agreement:
     Attributes:
         name: "one count a beat", "one count every two beats", "one count a bar".
         beats: beats in a count.
-        count: seconds of a count where the bed stays as it is: the nearest thousandth.
+        count: seconds of a count where the bed stays as it is.
         pace: how fast the bed plays where the count stays as it is; None: that is more than can go unheard.
     """
 
@@ -71,8 +71,7 @@ class CountsAgainstBeats:
 
     Attributes:
         at: seconds of each count, shape (n,).
-        off: seconds by which the count comes after the nearest beat (or half, third ... of one where counts are
-            quicker), shape (n,); within half of that on either side.
+        off: seconds by which the count comes after the nearest beat, shape (n,); within half a beat on either side.
         worst: the largest of them, whichever way, in seconds; 0.0 where nothing is counted.
         agreeing: share of counts within 30 ms of a beat.
     """

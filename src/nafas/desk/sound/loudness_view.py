@@ -23,7 +23,7 @@ class LoudnessView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumHeight(230)
+        self.setMinimumHeight(170)
         self.setAccessibleName("Loudness over the session")
         self._findings: Findings | None = None
         self._curves: tuple[np.ndarray, np.ndarray] = (np.zeros(0), np.zeros(0))

@@ -1,45 +1,57 @@
-"""The middle of the Sound view: figures, the loudness curve, chimes and bed to be heard. Choices stand at the right."""
+"""The middle of the Sound view: figures, the loudness curve, the bed, chimes and voice. Choices stand at the right."""
 
 import math
+from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from nafas.desk.audition import Audition
+from nafas.desk.document import Document
+from nafas.desk.sound.bed_panel import BedPanel
+from nafas.desk.sound.form import SoundForm
+from nafas.desk.sound.heard import LISTENING, HeardRow
 from nafas.desk.sound.loudness_view import LoudnessView
 from nafas.desk.sound.measuring import Findings, Measuring
-from nafas.script import PhaseKind
 from nafas.sound import Mix
-from nafas.sound.chimes import bell, chime, tick
+from nafas.sound.fold import fold_loss
 from nafas.timing.clock import clock
-from nafas.voice.level import SPEECH_LEVEL
 
-_RATE = 48_000
-_CHIMES = (
-    (PhaseKind.INHALE, "In"), (PhaseKind.HOLD_FULL, "Hold full"), (PhaseKind.EXHALE, "Out"),
-    (PhaseKind.HOLD_EMPTY, "Hold empty"),
-)  # fmt: skip
-_LISTENING = 9.0  # dB, about what a master gets
+_ALONE = 12  # seconds of the bed that are heard
 _SEAM = 3.0  # seconds heard before and after a seam
 
 
 class SoundView(QWidget):
-    """Signals: seek: seconds; said: words for the status line."""
+    """The view, and at its `side` the form of its choices.
+
+    Signals: seek: seconds; said: words for the status line.
+    """
 
     seek = Signal(float)
     said = Signal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, document: Document) -> None:
         super().__init__()
         self.setAccessibleName("Sound")
+        self.form = SoundForm(document)
+        self.side = QScrollArea()
+        self.side.setWidgetResizable(True)
+        self.side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.side.setAccessibleName("Choices of sound")
+        self.side.setWidget(self.form)
         self.measuring = Measuring(self)
         self.audition = Audition(self)
         self.mix: Mix | None = None
-        box = QVBoxLayout(self)
-        box.setContentsMargins(14, 6, 14, 8)
-        box.setSpacing(8)
-        box.addWidget(QLabel("Loudness", objectName="section"))
+        page, scroll, outer = QWidget(), QScrollArea(), QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        scroll.setWidgetResizable(True)  # on a small window the lower part is scrolled to
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(page)
+        box = QVBoxLayout(page)
+        box.setContentsMargins(14, 8, 14, 8)
+        box.setSpacing(6)
         self.figures = QLabel()
         self.figures.setWordWrap(True)
         self.figures.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -50,47 +62,33 @@ class SoundView(QWidget):
         self.balance = QLabel()
         self.balance.setWordWrap(True)
         box.addWidget(self.balance)
-        self.buttons: dict[str, QPushButton] = {}
-        rows = (
-            ("Chimes", [(text, lambda kind=kind: self.play_chime(kind)) for kind, text in _CHIMES]
-             + [("Tick", lambda: self.play_chime(None)), ("End bell", self.play_bell)]),
-            ("Bed", [("Hear the bed alone", self.play_bed), ("Hear its seam", self.play_seam)]),
-        )  # fmt: skip
-        for name, buttons in rows:
-            row = QHBoxLayout()
-            row.setSpacing(6)
-            label = QLabel(name, objectName="muted")
-            label.setMinimumWidth(52)
-            row.addWidget(label)
-            for text, does in buttons:
-                button = QPushButton(text, objectName="small")
-                button.clicked.connect(lambda _=False, does=does: does())
-                row.addWidget(button)
-                self.buttons[text] = button
-            if name == "Bed":
-                self.seam = QLabel(objectName="muted")
-                row.addWidget(self.seam, 1)
-            row.addStretch(0 if name == "Bed" else 1)
-            box.addLayout(row)
+        self.troubles = QLabel(objectName="fault")
+        self.troubles.setWordWrap(True)
+        box.addWidget(self.troubles)
+        self.bed = BedPanel(self.form)
+        self.bed.said.connect(self.said)
+        self.bed.hear_bed.connect(self.play_bed)
+        self.bed.hear_seam.connect(self.play_seam)
+        box.addWidget(self.bed)
+        self.heard = HeardRow(self.audition)
+        self.heard.said.connect(self.said)
+        self.form.hear_voice.connect(self.heard.play_voice)
+        box.addWidget(self.heard)
         self.measuring.found.connect(self._show)
         self.measuring.progress.connect(self._show_progress)
 
-    def show_mix(self, mix: Mix) -> None:
-        """Measure and show a mix."""
+    def show_mix(self, mix: Mix, folder: Path) -> None:
+        """Measure and show a mix; `folder` is where its session's paths start."""
         if mix is self.mix:
             return
         self.mix = mix
         findings = self.measuring.findings
         self.curve.show_findings(findings if findings is not None and findings.mix is mix else None)
         self.measuring.measure(mix)
-        bed = self._recorded
-        seam = bed.seam if bed is not None else None
-        self.buttons["Hear the bed alone"].setEnabled(mix.bed is not None)
-        self.buttons["Hear its seam"].setVisible(seam is not None)
-        self.seam.setText(
-            f"loop {clock(seam.begin)} to {clock(seam.end, tenths=True)}, {seam.crossfade:.1f} s over; its sides are "
-            f"{seam.apart:.1f} dB apart" if seam is not None else ""
-        )  # fmt: skip
+        self.bed.show_mix(mix)
+        self.heard.show_mix(mix, folder)
+        self.troubles.setText(" ".join(mix.troubles))
+        self.troubles.setVisible(bool(mix.troubles))
 
     def _show_progress(self, done: float) -> None:
         findings = self.measuring.findings
@@ -117,58 +115,40 @@ class SoundView(QWidget):
                 facts.append(f"the limiter takes up to {-findings.limited:.1f} dB")
             self.figures.setText(" &nbsp;·&nbsp; ".join(facts))
         self.curve.show_findings(findings)
-        self.balance.setText(_balance_words(findings))
+        self.balance.setText(" ".join(filter(None, (_balance_words(findings), _fold_words(findings)))))
 
     # -- heard
 
-    def play_chime(self, kind: PhaseKind | None) -> None:
-        """The chime of a phase kind as the session has it; the tick for None."""
-        if self.mix is None:
-            return
-        levels = self.mix.cast.timeline.session.chimes
-        if kind is None:
-            self._play(tick(_RATE), levels.tick)
-        else:
-            self._play(chime(kind, _RATE, None, levels.family), levels.phase)
-
-    def play_bell(self) -> None:
-        if self.mix is not None:
-            self._play(bell(_RATE), self.mix.cast.timeline.session.chimes.bell)
-
-    def _play(self, sound: np.ndarray, level: float) -> None:
-        gain = np.float32(10 ** ((SPEECH_LEVEL + level + _LISTENING) / 20))
-        self.audition.play((sound.mean(axis=0) * gain).astype(np.float32), _RATE)
-
     def play_bed(self) -> None:
         """Twelve seconds of the bed, at its level without the voice."""
-        if self.mix is not None and self.mix.bed is not None:
-            turn = next((turn for turn in self.mix.bed.turns if turn.sound is not None), None)
-            if turn is not None and turn.sound is not None:
-                sound = turn.sound.read(0, 12 * self.mix.rate).mean(axis=0)
-                self._listen(sound, float(turn.level.levels.max()))
+        turn = self.bed.turn
+        if self.mix is not None and turn is not None and turn.sound is not None:
+            sound = turn.sound.read(0, _ALONE * self.mix.rate).mean(axis=0)
+            self._listen(sound, float(turn.level.levels.max()))
 
     def play_seam(self) -> None:
         """The recording going over into its beginning, with a little before and after."""
-        if self.mix is None or self.mix.bed is None:
+        bed, turn = self.bed.recorded, self.bed.turn
+        if bed is None or turn is None:
             return
-        bed, rate = self.mix.bed.bed, self.mix.rate
-        period = getattr(bed, "period", 0)
-        if period:
-            around = round(_SEAM * rate)
-            across = round(bed.seam.crossfade * rate)
-            sound = bed.read(max(0, period - around), 2 * around + across).mean(axis=0)
-            self._listen(sound, float(self.mix.bed.level.levels.max()))
-            self.said.emit(f"The seam begins after {_SEAM:g} s and lasts {across / rate:.1f} s")
+        around = round(_SEAM * bed.rate)
+        across = round(bed.seam.crossfade / bed.pace * bed.rate)
+        begin = max(0, bed.period - around)
+        sound = bed.read(begin, bed.period - begin + around + across).mean(axis=0)
+        self._listen(sound, float(turn.level.levels.max()))
+        after, lasts = (bed.period - begin) / bed.rate, across / bed.rate
+        self.said.emit(f"The seam begins after {after:g} s and lasts {lasts:.1f} s")
 
     def _listen(self, sound: np.ndarray, level: float) -> None:
         assert self.mix is not None
-        gain = np.float32(10 ** ((level + _LISTENING) / 20))
+        gain = np.float32(10 ** ((level + LISTENING) / 20))
         self.audition.play((sound * gain).astype(np.float32), self.mix.rate)
 
     def close_down(self) -> None:
         """Stop what runs."""
         self.audition.stop()
         self.measuring.stop()
+        self.bed.study.stop()
 
 
 def _signed(value: float) -> str:
@@ -186,3 +166,10 @@ def _balance_words(findings: Findings) -> str:
         f"While it speaks the voice is <b>{over.overall:.1f} LU</b> over the bed; least at {clock(moment.at)} "
         f"({moment.text[:40]!r}), <b>{over.worst:.1f} LU</b>."
     )
+
+
+def _fold_words(findings: Findings) -> str:
+    if not len(findings.measured.mids):
+        return ""
+    lost, worst, where = fold_loss(findings.measured)
+    return f"On one loudspeaker it loses {max(0.0, lost):.1f} LU, at most {max(0.0, worst):.1f}, at {clock(where)}."

@@ -1,0 +1,259 @@
+"""The bed in the Sound view: its loop, its tempo, the ways in which it and the count can agree, and how far they do."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from nafas.desk.fields import Choice
+from nafas.desk.sound.beats_view import BeatsView
+from nafas.desk.sound.bed_wave import BedWave
+from nafas.desk.sound.study import Studied, Study
+from nafas.script.beds import FileBed, Pulse
+from nafas.sound.bed_track import Turn
+from nafas.sound.file_bed import RecordedBed
+from nafas.sound.mix import Mix
+from nafas.sound.on_beats import begin_on_beats
+from nafas.sound.pulse import Agreement, CountsAgainstBeats, against, agreements
+from nafas.timing.clock import clock
+
+if TYPE_CHECKING:
+    from nafas.desk.sound.form import SoundForm
+
+
+class BedPanel(QWidget):
+    """What is known of the bed whose fields are shown.
+
+    Signals:
+        said: words for the status line.
+        hear_bed: hear it alone.
+        hear_seam: hear it go over into its beginning.
+    """
+
+    said = Signal(str)
+    hear_bed = Signal()
+    hear_seam = Signal()
+
+    def __init__(self, form: "SoundForm") -> None:
+        super().__init__()
+        self._form = form
+        self._mix: Mix | None = None
+        self.counts: CountsAgainstBeats | None = None
+        self.study = Study(self)
+        self.study.found.connect(lambda _: self.refresh())
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(6)
+        self.wave = BedWave()
+        self.wave.used.connect(self._use)
+        box.addWidget(self.wave)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.alone = QPushButton("Hear the bed alone", objectName="small")
+        self.alone.clicked.connect(self.hear_bed)
+        self.seam_button = QPushButton("Hear its seam", objectName="small")
+        self.seam_button.clicked.connect(self.hear_seam)
+        self.loop = QLabel(objectName="muted")
+        self.loop.setWordWrap(True)
+        for part in (_name("Bed"), self.alone, self.seam_button):
+            row.addWidget(part)
+        row.addWidget(self.loop, 1)
+        box.addLayout(row)
+        self.tempo_row = QWidget()
+        tempo = QHBoxLayout(self.tempo_row)
+        tempo.setContentsMargins(0, 0, 0, 0)
+        tempo.setSpacing(6)
+        self.tempo = QLabel()
+        self.tempo.setWordWrap(True)
+        self.agree = Choice("How count and beat agree")
+        self.agree.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.agree.setMinimumContentsLength(24)
+        self.agree.chose.connect(self._agree)
+        tempo.addWidget(_name("Tempo"))
+        tempo.addWidget(self.tempo, 1)
+        tempo.addWidget(self.agree)
+        box.addWidget(self.tempo_row)
+        self.beats = BeatsView()
+        box.addWidget(self.beats)
+        self.kept_row = QWidget()
+        kept = QHBoxLayout(self.kept_row)
+        kept.setContentsMargins(0, 0, 0, 0)
+        self.kept = QLabel(objectName="muted")
+        self.kept.setWordWrap(True)
+        self.set_on_beats = QPushButton("Begin every set on a beat", objectName="small")
+        self.set_on_beats.setToolTip("What comes before a set pauses for less than a beat longer")
+        self.set_on_beats.clicked.connect(self._begin_on_beats)
+        kept.addWidget(self.kept, 1)
+        kept.addWidget(self.set_on_beats)
+        box.addWidget(self.kept_row)
+
+    # -- what it is about
+
+    @property
+    def turn(self) -> Turn | None:
+        """The turn of the bed whose fields are shown, in the mix; None where it has none."""
+        if self._mix is None or self._mix.bed is None:
+            return None
+        turns, block = self._mix.bed.turns, self._form.bed_block
+        found = turns[0]
+        if block >= 0:
+            mix = self._mix
+            begin = float(mix.cast.timeline.blocks[block].start) * mix.rate
+            found = min(turns[1:], key=lambda turn: abs(turn.begin - begin), default=turns[0])
+        return found if found.sound is not None else None
+
+    @property
+    def recorded(self) -> RecordedBed | None:
+        """Its sound, where it is a recording."""
+        turn = self.turn
+        return turn.sound if turn is not None and isinstance(turn.sound, RecordedBed) else None
+
+    def show_mix(self, mix: Mix | None) -> None:
+        """Show the bed of a mix; None: as it is chosen, without its sound."""
+        self._mix = mix
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the bed as it is now."""
+        bed, recorded = self._form.recording, self.recorded
+        self.alone.setEnabled(self.turn is not None)
+        for part in (self.wave, self.tempo_row):
+            part.setVisible(bed is not None)
+        self.seam_button.setVisible(recorded is not None)
+        self.loop.setVisible(recorded is not None)
+        self.counts = None
+        if bed is not None:
+            self.study.look((self._form.document.folder / bed.file.path).resolve(), bed.begin, bed.end)
+            self._show_recording(bed, recorded)
+        self.beats.setVisible(self.counts is not None)
+        self.kept_row.setVisible(self.counts is not None)
+
+    def _show_recording(self, bed: FileBed, recorded: RecordedBed | None) -> None:
+        studied, pulse = self._studied(bed), bed.pulse
+        seam = recorded.seam if recorded is not None else None
+        self.wave.show_bed(studied, bed.begin, bed.end, seam, pulse)
+        if seam is not None:
+            self.loop.setText(
+                f"loop {clock(seam.begin)} to {clock(seam.end, tenths=True)}, {seam.crossfade:.1f} s over; its sides "
+                f"are {seam.apart:.1f} dB apart"
+            )
+        self.tempo.setText(_tempo_words(studied, pulse))
+        found = pulse or (studied.tempo.pulse if studied is not None and studied.tempo is not None else None)
+        self._fill_ways(found, bed)
+        turn = self.turn
+        if recorded is not None and recorded.beat is not None and turn is not None and self._mix is not None:
+            self._count(turn, recorded)
+
+    def _studied(self, bed: FileBed) -> Studied | None:
+        studied = self.study.studied
+        path = (self._form.document.folder / bed.file.path).resolve()
+        if studied is None or studied.question.path != path:
+            return None
+        return studied
+
+    def _count(self, turn: Turn, recorded: RecordedBed) -> None:
+        """The counts while this bed sounds, against its beats."""
+        assert self._mix is not None and self._mix.bed is not None and recorded.beat is not None
+        mix, end = self._mix, self._ends(turn)
+        counts = [m for m in mix.cast.timeline.counted if turn.begin <= m.sample(mix.rate) < end]
+        self.counts = found = against([float(m.at) for m in counts], recorded.beat, turn.offset / mix.rate)
+        self.beats.show_counts(found, mix.length / mix.rate)
+        self.kept.setText(_kept_words(found))
+        self.set_on_beats.setVisible(found.agreeing < 1)
+
+    def _ends(self, turn: Turn) -> int:
+        """The sample at which a turn ends."""
+        assert self._mix is not None and self._mix.bed is not None
+        later = [each.begin for each in self._mix.bed.turns if each.begin > turn.begin]
+        return min(later, default=self._mix.length)
+
+    def _begin_on_beats(self) -> None:
+        recorded, turn, mix = self.recorded, self.turn, self._mix
+        if recorded is None or recorded.beat is None or turn is None or mix is None:
+            return
+        timeline = mix.cast.timeline
+        if timeline.session is not self._form.document.session:
+            return  # another edit is being prepared; what is shown now is not it
+        made = begin_on_beats(timeline, recorded.beat, turn.begin / mix.rate, self._ends(turn) / mix.rate)
+        self._form.take(lambda: made.session, "sets on beats", "on beats")
+        words = f"The session is {float(made.longer):.2f} s longer" if made.longer else "No pause had to be longer"
+        if made.left:
+            words += "; these follow another set at once and stay as they are: " + ", ".join(made.left)
+        self.said.emit(words)
+
+    # -- what is chosen of it
+
+    def _use(self, begin: float, end: float) -> None:
+        studied = self.study.studied
+        whole = studied is not None and end >= studied.seconds - 0.005
+        self._form.change_bed({"begin": begin, "end": None if whole else end})
+
+    def _fill_ways(self, pulse: Pulse | None, bed: FileBed) -> None:
+        count = self._form.document.session.count_length
+        ways = agreements(pulse, count) if pulse is not None else ()
+        options: list[tuple[object, str]] = [(None, "counts and beats go their own ways")]
+        now: object = None
+        for way in ways:
+            same = way.count == count
+            options.append((("count", way), f"{way.name}: counts of {float(way.count):g} s"))
+            if same and bed.pulse is not None and bed.pace == 1:
+                now = options[-1][0]
+            if way.pace is not None and not same:
+                how = f"{abs(way.pace - 1):.1%} {'faster' if way.pace > 1 else 'slower'}"
+                options.append((("pace", way), f"{way.name}: the bed {how}"))
+                if bed.pulse is not None and abs(bed.pace - way.pace) < 1e-6:
+                    now = options[-1][0]
+        if bed.pulse is not None and now is None:
+            now = "set"
+            options.append((now, "as set at the right"))
+        self.agree.set_options(*options)
+        self.agree.show_value(now)
+        self.agree.setEnabled(len(options) > 1)
+
+    def _agree(self, choice: object) -> None:
+        bed, studied = self._form.recording, self.study.studied
+        if bed is None or choice == "set":
+            return
+        if choice is None:
+            self._form.change_bed({"pulse": None, "pace": 1.0})
+            return
+        assert isinstance(choice, tuple)
+        kind, way = choice
+        assert isinstance(way, Agreement)
+        pulse = bed.pulse or (studied.tempo.pulse if studied is not None and studied.tempo is not None else None)
+        if pulse is not None:
+            fields = {"pulse": pulse, "pace": way.pace if kind == "pace" else 1.0, "on_counts": True}
+            self._form.agree(fields, way.count if kind == "count" else None)
+
+
+def _name(text: str) -> QLabel:
+    label = QLabel(text, objectName="muted")
+    label.setMinimumWidth(52)
+    return label
+
+
+def _tempo_words(studied: Studied | None, pulse: Pulse | None) -> str:
+    if studied is None or studied.tempo is None:
+        return "is being looked for…"
+    tempo = studied.tempo
+    if tempo.pulse is None:
+        none = f"no beat to count by (confidence {tempo.confidence:.0%})"
+        return none if pulse is None else f"{pulse.bpm:.1f} bpm as set; {none}"
+    words = f"{tempo.pulse.bpm:.1f} bpm, confidence {tempo.confidence:.0%}"
+    if pulse is not None and abs(pulse.bpm - tempo.pulse.bpm) > 0.05:
+        words = f"{pulse.bpm:.1f} bpm as set; {words} as heard"
+    if tempo.wanders:
+        words += f"; it wanders by {1000 * tempo.wander:.0f} ms"
+    return words
+
+
+def _kept_words(found: CountsAgainstBeats) -> str:
+    if not len(found.at):
+        return "Nothing is counted while this bed sounds."
+    if found.agreeing == 1:
+        return f"Every count keeps to the beat: within {max(1.0, 1000 * found.worst):.0f} ms."
+    place = int(abs(found.off).argmax())
+    return (
+        f"{found.agreeing:.0%} of the counts are heard with a beat; the farthest, at {clock(float(found.at[place]))}, "
+        f"is {1000 * abs(found.off[place]):.0f} ms off. Sets with a count length of their own keep to it."
+    )

@@ -1,0 +1,264 @@
+"""The choices of the Sound view: bed, the room it makes, chimes, voice, master; and what the chosen block does."""
+
+from collections.abc import Callable
+from fractions import Fraction
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton
+
+from nafas.desk.details.form import Form
+from nafas.desk.document import Document
+from nafas.desk.sound.bed_fields import KINDS, BedFields, bed_of_kind, chosen_file, seconds_number
+from nafas.script import Session
+from nafas.script.beds import Bed, BlockBed, FileBed
+from nafas.script.edit import block_name, change, change_block
+from nafas.script.targets import TARGETS
+
+_OWN = (
+    ("inhale", "Inhale"), ("hold_full", "Hold, full"), ("exhale", "Exhale"), ("hold_empty", "Hold, empty"),
+    ("tick", "Tick"), ("bell", "End bell"),
+)  # fmt: skip
+
+
+class SoundForm(Form):
+    """Where a block that brings a bed of its own is chosen, the fields of the bed are that bed's.
+
+    Signals:
+        hear_voice: hear a few words: True as shaped, False as said.
+    """
+
+    hear_voice = Signal(bool)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document, "In this block")
+        self.block = -1
+        self.block_heading = self.heading
+        self.sounds = self.tick("The bed sounds here", lambda on: self._set_block(on=on))
+        self.level = self.number("Louder by", -40, 12, lambda n: self._set_block(level=float(n)), " dB")
+        self.change = self.choice("From here on", self._choose_change, (None, "the bed before it"), *KINDS)
+        self.section("Bed")
+        self.bed_fields = BedFields(self)
+        self.section("Room for the voice")
+        self.ducking = {
+            name: self.free_line(label, seconds_number, self._setter("ducking", name), "seconds")
+            for name, label in (
+                ("lead", "Down before"), ("hold", "Down in gaps"), ("release", "Up after"), ("crossfade", "Bed to bed"),
+            )
+        }  # fmt: skip
+        self.section("Chimes")
+        self.family = self.choice(
+            "Family", self._setter("chimes", "family"),
+            ("tones", "soft tones"), ("bowls", "struck bowls"), ("wood", "wood"), ("drops", "water drops"),
+        )  # fmt: skip
+        self.levels = {
+            name: self.number(label, -40, 6, self._setter("chimes", name, float), " dB")
+            for name, label in (("phase", "Chimes"), ("tick", "Ticks"), ("bell", "End bell"))
+        }
+        self.own = QPushButton("Samples of your own…")
+        self.own.setMenu(QMenu(self.own))
+        self.own.menu().aboutToShow.connect(self._fill_own)
+        self.form.addRow(self.own)
+        self.own_note = QLabel(objectName="muted")
+        self.own_note.setWordWrap(True)
+        self.form.addRow(self.own_note)
+        self.section("Voice")
+        self.shaped = self.tick("Shape the voice as below", self._setter("voice_sound", "on"))
+        self.voice = {
+            name: self.number(label, 0, high, self._setter("voice_sound", name, scale), suffix)
+            for name, label, high, scale, suffix in (
+                ("high_pass", "No sound under", 200, float, " Hz"), ("compress", "Evener", 100, _hundredth, " %"),
+                ("soften", "Softer hiss", 12, float, " dB"), ("room", "Room", 100, _hundredth, " %"),
+            )
+        }  # fmt: skip
+        hear = QHBoxLayout()
+        for text, shaped in (("As shaped", True), ("As said", False)):
+            button = QPushButton(text, objectName="small")
+            button.clicked.connect(lambda _=False, shaped=shaped: self.hear_voice.emit(shaped))
+            hear.addWidget(button)
+        hear.addStretch(1)
+        self.form.addRow("Hear it", hear)
+        self.section("Master")
+        self.use = self.choice("For", self._choose_use, *[each[:2] for each in TARGETS], (None, "own"))
+        self.loudness = self.free_line("Loudness", _level("LUFS"), self._setter("master", "loudness"), "such as -16")
+        self.ceiling = self.free_line("Peaks", _level("dBTP"), self._setter("master", "ceiling"), "such as -1")
+        self.mono = self.tick("One channel", self._setter("master", "mono"))
+        self.artist = self.free_line("Artist", str.strip, self._setter("tags", "artist"), "none")
+        self.album = self.free_line("Album", str.strip, self._setter("tags", "album"), "none")
+        self.rest.addStretch(1)
+        self.first = self.bed_fields.kind
+
+    def _setter(
+        self, part: str, name: str, convert: Callable[[Any], Any] = lambda value: value
+    ) -> Callable[[Any], None]:
+        """What sets one field of one part of the session."""
+
+        def put(value: Any) -> None:
+            fields = {**dict(getattr(self.document.session, part)), name: convert(value)}
+            self.set(part, fields, part.replace("_", " "))
+
+        return put
+
+    # -- the bed, of the session or of the chosen block
+
+    @property
+    def bed_block(self) -> int:
+        """The chosen block where it brings a bed of its own, else -1."""
+        blocks = self.document.session.blocks
+        if 0 <= self.block < len(blocks):
+            here = blocks[self.block].bed
+            if here is not None and here.change is not None:
+                return self.block
+        return -1
+
+    @property
+    def bed(self) -> Bed | None:
+        """The bed whose fields are shown."""
+        session, place = self.document.session, self.bed_block
+        here = session.blocks[place].bed if place >= 0 else None
+        return session.bed if here is None else here.change
+
+    def set_bed(self, bed: Bed | dict[str, Any] | None) -> None:
+        """Put another bed, or its fields, in the place of the one that is shown."""
+        if self.bed_block >= 0:
+            self._set_block(change=bed)
+        else:
+            self.set("bed", bed, "Bed")
+
+    def change_bed(self, fields: dict[str, Any]) -> None:
+        """Change fields of the bed that is shown."""
+        bed = self.bed
+        if bed is not None:
+            self.set_bed({**dict(bed), **fields})
+
+    def agree(self, fields: dict[str, Any], count: Fraction | None) -> None:
+        """Bring bed and count together in one step: fields of the bed that is shown, and another count length."""
+        session, bed, place = self.document.session, self.bed, self.bed_block
+        if bed is None:
+            return
+
+        def make() -> Session:
+            new = type(bed).model_validate({**dict(bed), **fields})
+            found = session if count is None else change(session, count_length=count)
+            if place < 0:
+                return change(found, bed=new)
+            here = found.blocks[place].bed or BlockBed()
+            return change_block(found, place, bed=here.model_copy(update={"change": new}))
+
+        self.take(make, "agreement", "agree")
+
+    def _set_block(self, **fields: Any) -> None:
+        blocks = self.document.session.blocks
+        if not 0 <= self.block < len(blocks):
+            return
+        place, before = self.block, blocks[self.block].bed or BlockBed()
+
+        def make() -> Session:
+            new = BlockBed.model_validate({**dict(before), **fields})
+            return change_block(self.document.session, place, bed=None if new == BlockBed() else new)
+
+        self.take(make, "Bed", f"{place} bed")
+
+    def _choose_change(self, kind: str | None) -> None:
+        new = None
+        if kind is not None:
+            new = bed_of_kind(kind, self.bed, self, self.document.folder)
+            if new is None:
+                self.show_value(self.document.session)
+                return
+        self._set_block(change=new)
+
+    # -- chimes and master
+
+    def _fill_own(self) -> None:
+        menu, own = self.own.menu(), self.document.session.chimes.own
+        menu.clear()
+        for name, label in _OWN:
+            chosen = getattr(own, name)
+            sub = menu.addMenu(label if chosen is None else f"{label}: {chosen.path}")
+            sub.addAction("Choose a file…", lambda name=name: self.choose_own(name))
+            if chosen is not None:
+                sub.addAction("The family's again", lambda name=name: self._set_own(name, None))
+
+    def choose_own(self, name: str) -> None:
+        """Ask for a sample and put it in the place of a chime."""
+        file = chosen_file(self, self.document.folder, "A sample as chime")
+        if file is not None:
+            self._set_own(name, file)
+
+    def _set_own(self, name: str, file: object) -> None:
+        own = self.document.session.chimes.own
+        self._setter("chimes", "own")({**dict(own), name: file})
+
+    def _choose_use(self, key: str | None) -> None:
+        found = next((target for target in TARGETS if target.key == key), None)
+        if found is not None:
+            master = self.document.session.master
+            self.set("master", {**dict(master), "loudness": found.loudness, "mono": found.mono}, "Master")
+
+    # -- shown
+
+    def show_block(self, block: int) -> None:
+        """Show the session's sound, and that of a block; -1 for none."""
+        self.block = block
+        self.show_index(-1)
+
+    def show_value(self, value: Any) -> None:
+        session: Session = value
+        blocks = session.blocks
+        chosen = blocks[self.block] if 0 <= self.block < len(blocks) else None
+        self.block_heading.setVisible(chosen is not None)
+        for field in (self.sounds, self.level, self.change):
+            self.show_row(field, chosen is not None)
+        name = "" if chosen is None else block_name(chosen)
+        if chosen is not None:
+            here = chosen.bed or BlockBed()
+            self.block_heading.setText(f"In {name}")
+            self.sounds.setChecked(here.on)
+            self.level.show_value(round(here.level))
+            self.change.show_value(None if here.change is None else here.change.kind)
+        self.bed_fields.heading.setText("Bed" if self.bed_block < 0 else f"Bed from {name} on")
+        self.bed_fields.show()
+        for field_name, line in self.ducking.items():
+            line.show_text(f"{getattr(session.ducking, field_name):g}")
+        self.family.show_value(session.chimes.family)
+        for field_name, number in self.levels.items():
+            number.show_value(round(getattr(session.chimes, field_name)))
+        own = [label for field_name, label in _OWN if getattr(session.chimes.own, field_name) is not None]
+        self.own_note.setText("Your own: " + ", ".join(own))
+        self.own_note.setVisible(bool(own))
+        voice = session.voice_sound
+        self.shaped.setChecked(voice.on)
+        for field_name, number in self.voice.items():
+            amount = getattr(voice, field_name)
+            number.show_value(round(100 * amount if field_name in ("compress", "room") else amount))
+        master = session.master
+        uses = {(target.loudness, target.mono): target.key for target in TARGETS}
+        self.use.show_value(uses.get((master.loudness, master.mono)))
+        self.loudness.show_text(f"{master.loudness:g}".replace("-", "\N{MINUS SIGN}"))
+        self.ceiling.show_text(f"{master.ceiling:g}".replace("-", "\N{MINUS SIGN}"))
+        self.mono.setChecked(master.mono)
+        self.artist.show_text(session.tags.artist)
+        self.album.show_text(session.tags.album)
+
+    @property
+    def recording(self) -> FileBed | None:
+        """The bed that is shown where it is a recording."""
+        return self.bed if isinstance(self.bed, FileBed) else None
+
+
+def _hundredth(number: int) -> float:
+    return number / 100
+
+
+def _level(unit: str) -> Callable[[str], float]:
+    """What reads a level as typed. Raises ValueError."""
+
+    def read(text: str) -> float:
+        plain = text.strip().lower().removesuffix(unit.lower()).strip().replace("\N{MINUS SIGN}", "-")
+        try:
+            return float(plain)
+        except ValueError:
+            raise ValueError(f"{text.strip()[:20]!r} is no level; write {unit}, such as -16") from None
+
+    return read

@@ -1,0 +1,224 @@
+"""Renders one after another: each with its progress and the time it has left; one that fails never stops the rest.
+
+`add` from any thread. `run` works through what waits in the thread that calls it; `start` does so on one of its own.
+"""
+
+import threading
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+from pathlib import Path
+
+from nafas.errors import Cancelled, InputError
+from nafas.review.produce import Production, produce
+from nafas.script.session import Session
+
+STAGES = {"casting": (0.0, 0.05), "measuring": (0.05, 0.35), "writing": (0.35, 0.75), "proving": (0.75, 1.0)}
+"""From and to: the share of a render that each of its stages takes, about."""
+_KNOWN = 0.08  # share of a render after which the time it has left is told
+
+
+@dataclass(frozen=True)
+class Job:
+    """What is to be rendered, as `produce` takes it."""
+
+    session: Session
+    folder: Path
+    out: Path
+    also: tuple[Path, ...] = ()
+    stems: Path | None = None
+    bits: str = "24"
+    rate: int = 48_000
+    with_proof: bool = True
+
+    @property
+    def name(self) -> str:
+        return self.session.title or self.out.stem
+
+    @property
+    def places(self) -> set[Path]:
+        """Every file it writes, stems apart."""
+        return {path.resolve() for path in (self.out, *self.also)}
+
+
+class State(StrEnum):
+    """Where a render stands."""
+
+    WAITING = "waiting"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+    CANCELLED = "cancelled"
+
+    @property
+    def ended(self) -> bool:
+        return self in (State.DONE, State.FAILED, State.CANCELLED)
+
+
+@dataclass(eq=False)
+class Entry:
+    """A render in the queue.
+
+    Attributes:
+        stage, done: what it is at, and 0.0 to 1.0 of the whole.
+        made: of one that is done.
+        trouble: of one that failed: what, where and the remedy.
+        seconds: it took so far.
+    """
+
+    job: Job
+    state: State = State.WAITING
+    stage: str = ""
+    done: float = 0.0
+    made: Production | None = None
+    trouble: str = ""
+    seconds: float = 0.0
+    _began: float = field(default=0.0, repr=False)
+    _stop: threading.Event = field(default_factory=threading.Event, repr=False)
+
+    @property
+    def left(self) -> float | None:
+        """Seconds until it is done; None where that is not known."""
+        if self.state is not State.RUNNING or self.done < _KNOWN:
+            return None
+        return self.seconds / self.done * (1 - self.done)
+
+
+class RenderQueue:
+    """Renders in their order.
+
+    Args:
+        changed: called after every change, from the thread that made it.
+    """
+
+    def __init__(self, changed: Callable[[], None] = lambda: None) -> None:
+        self.entries: list[Entry] = []
+        self._changed = changed
+        self._lock = threading.Lock()
+        self._thread: threading.Thread | None = None
+
+    def add(self, job: Job) -> Entry:
+        """Put a render at the end. Raises InputError for a file that one still to be done writes too."""
+        with self._lock:
+            for entry in self.entries:
+                taken = entry.job.places & job.places
+                if taken and not entry.state.ended:
+                    raise InputError(str(min(taken)), "is to be written already", "choose another name, or wait")
+            entry = Entry(job)
+            self.entries.append(entry)
+        self._changed()
+        return entry
+
+    def cancel(self, entry: Entry) -> None:
+        """Stop a render, or take it out before it begins; what ended stays."""
+        with self._lock:
+            if entry.state is State.WAITING:
+                entry.state = State.CANCELLED
+            entry._stop.set()
+        self._changed()
+
+    def cancel_all(self) -> None:
+        for entry in list(self.entries):
+            self.cancel(entry)
+
+    def forget_ended(self) -> None:
+        """Take out what ended."""
+        with self._lock:
+            self.entries = [entry for entry in self.entries if not entry.state.ended]
+        self._changed()
+
+    @property
+    def running(self) -> bool:
+        """Whether anything is still to be done."""
+        return any(not entry.state.ended for entry in self.entries)
+
+    @property
+    def left(self) -> float | None:
+        """Seconds until all is done, by how long the work took until now; None while that is not known."""
+        work = sum(entry.seconds for entry in self.entries if entry.done)
+        sound = sum(entry.done * _length(entry) for entry in self.entries if entry.done)
+        now = [entry for entry in self.entries if not entry.state.ended]
+        if not now:
+            return 0.0
+        if not sound or any(entry.state is State.RUNNING and entry.left is None for entry in now):
+            return None
+        return sum((1 - entry.done) * _length(entry) for entry in now) * work / sound
+
+    def start(self) -> None:
+        """Work through what waits on a thread of its own; where it works already, it goes on to what was added."""
+        with self._lock:
+            if self._thread is not None:
+                return
+            self._thread = threading.Thread(target=self.run, name="renders", daemon=True)
+            self._thread.start()
+
+    def wait(self) -> None:
+        """Until the thread has ended."""
+        thread = self._thread
+        if thread is not None:
+            thread.join()
+
+    def run(self) -> None:
+        """Work through what waits."""
+        while True:
+            with self._lock:
+                entry = next((entry for entry in self.entries if entry.state is State.WAITING), None)
+                if entry is None:
+                    self._thread = None
+                    return
+                entry.state, entry._began = State.RUNNING, time.monotonic()
+            self._changed()
+            try:
+                self._render(entry)
+            except BaseException:  # the one who calls stops the whole
+                entry.state = State.CANCELLED
+                raise
+            self._changed()
+
+    def _render(self, entry: Entry) -> None:
+        def note(stage: str, part: float) -> None:
+            if entry._stop.is_set():
+                raise Cancelled
+            low, high = STAGES[stage]
+            entry.stage, entry.done = stage, max(entry.done, low + (high - low) * part)
+            entry.seconds = time.monotonic() - entry._began
+            self._changed()
+
+        job = entry.job
+        try:
+            entry.made = produce(
+                job.session, job.folder, job.out, job.stems, job.rate, job.with_proof, note, job.also, job.bits
+            )
+            entry.state, entry.done = State.DONE, 1.0
+        except Cancelled:
+            entry.state = State.CANCELLED
+        except InputError as error:
+            entry.state, entry.trouble = State.FAILED, str(error)
+        except Exception as error:  # a fault of ours must not stop the rest, and must be seen
+            entry.state, entry.trouble = State.FAILED, repr(error)
+        entry.seconds = time.monotonic() - entry._began
+
+
+def _length(entry: Entry) -> float:
+    return max(1.0, float(entry.job.session.written_length))
+
+
+def summary(entries: Sequence[Entry]) -> str:
+    """What became of some renders, in lines for people: how many, then each."""
+    counts = [(state, sum(entry.state is state for entry in entries)) for state in State]
+    words = {State.DONE: "rendered", State.RUNNING: "being rendered"}
+    lines = [", ".join(f"{n} {words.get(state, state.value)}" for state, n in counts if n) or "nothing to render"]
+    for entry in entries:
+        if entry.state is State.FAILED:
+            lines.append(f"{entry.job.name}: not rendered. {entry.trouble}")
+        elif entry.made is not None:
+            measured, proof = entry.made.mastered.measured, entry.made.proof
+            minutes, seconds = divmod(round(entry.made.duration), 60)
+            line = (
+                f"{entry.job.out}: {minutes}:{seconds:02}, {measured.loudness:.1f} LUFS, {measured.true_peak:.1f} dBTP"
+            )
+            if proof is not None and proof.landings:
+                line += f", {len(proof.landings) - len(proof.missing)} of {len(proof.landings)} cues found"
+            lines.append(line)
+    return "\n".join(lines)
