@@ -16,10 +16,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
+sys.path.insert(0, str(Path(__file__).parents[1] / "tools"))
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
+import sound
 from sessions import counted_hour, forty_blocks, long_session, saved
 
 from nafas.script.edit import change_block
@@ -177,6 +179,7 @@ def mixing(folder: Path) -> None:
     seconds = mix.length / mix.rate
     ours = best(lambda: render(mix, folder / "m.wav"), 3)
     show("  mix, measure, gain, write alone", f"{seconds / ours:.0f} x real time", "hold 400 x")
+    sound.encoding(folder, mix, show, best)
     if not (shutil.which("sox") and shutil.which("ffmpeg")):
         show("  sox and ffmpeg", "not installed here")
         return
@@ -241,14 +244,7 @@ def window() -> None:
 
     main.document.open(SESSION, as_copy=True)
     settle()
-    starts = []
-    for place in (0.0, 100.0, 250.0, 340.0):
-        main.player.seek(place)
-        began = time.perf_counter()
-        main.player.play()
-        starts.append(time.perf_counter() - began)
-        main.player.pause()
-    show("Play to the first block, anywhere", f"{max(starts) * 1e3:.1f} ms", "hold 150 ms")
+    sound.playing(main, settle, show)
     sets = tuple(
         BreathSet.model_validate({"id": f"s{n}", "pattern": "4-2-8", "rounds": 500, "count_length": 1})
         for n in range(2)
@@ -295,6 +291,7 @@ if __name__ == "__main__":
             counting()
             fitting_lines()
             rendering(Path(made))
+            sound.beds(Path(made), show, best)
     starting()
     window()
     sys.stdout.flush()

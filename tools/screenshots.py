@@ -12,6 +12,9 @@ os.environ["NAFAS_STATE"] = tempfile.mkdtemp()
 os.environ["NAFAS_LIBRARY"] = tempfile.mkdtemp()
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
+sys.path.insert(0, str(Path(__file__).parent))
+
+from pulse_bed import pulse_bed
 from PySide6.QtWidgets import QWidget
 
 from nafas.demo import SESSION
@@ -19,7 +22,10 @@ from nafas.desk.app import application
 from nafas.desk.score import Chosen
 from nafas.desk.takes.microphones import Practice
 from nafas.desk.window import MainWindow
+from nafas.review import Job
 from nafas.script import Session, load_session, save_session
+from nafas.script.asset import Asset
+from nafas.script.beds import FileBed
 from nafas.script.edit import change, change_block, insert_blocks
 from nafas.script.notation import parse_fade
 from nafas.script.repertoire import shipped
@@ -143,7 +149,57 @@ def sound(window: MainWindow, folder: Path) -> None:
         settle(0.1)
     window.player.seek(100.0)
     take(window, folder, "sound")
+    with tempfile.TemporaryDirectory() as made:
+        count_and_beat(window, folder, Path(made))
     window.show_view("score")
+    window.document.open(SESSION, as_copy=True)
+
+
+def count_and_beat(window: MainWindow, folder: Path, made: Path) -> None:
+    """A recorded bed whose pace is brought to the count; the second set has not been made to begin on a beat."""
+    copy_book(TakeBook(SESSION.parent / "takes"), made / "takes")
+    pulse_bed(made / "engine.flac")
+    bed = FileBed(file=Asset(path="engine.flac"))
+    save_session(change(load_session(SESSION), bed=bed), made / "between-crossings.nafas")
+    window.document.open(made / "between-crossings.nafas")
+    ready(window)
+    view = window.views.sound_view()
+    while view.bed.study.studied is None or view.bed.study.studied.tempo is None:
+        settle(0.1)
+    settle(0.2)
+    view.bed.agree.setCurrentIndex(2)
+    view.bed.agree.activated.emit(2)
+    ready(window)
+    while view.measuring.findings is None or view.measuring.findings.mix is not window.preparation.mix:
+        settle(0.1)
+    window.choose(Chosen(3))
+    window.player.seek(100.0)
+    take(window, folder, "sound-beat")
+
+
+def renders(window: MainWindow, folder: Path) -> None:
+    """Four sessions in the queue: one done, one without its bed, one at work, one that waits."""
+    window.document.open(SESSION, as_copy=True)
+    ready(window)
+    with tempfile.TemporaryDirectory() as made:
+        here = Path.cwd()
+        os.chdir(made)
+        queue, session = window.making.renders, window.document.session
+        lost = change(session, bed=FileBed(file=Asset(path="harbour.wav")))
+        for title, each in (("Between crossings", session), ("Harbour wait", lost), ("Before the watch", session),
+                            ("After the watch", session)):  # fmt: skip
+            out = Path(f"{title.lower().replace(' ', '-')}.flac")
+            queue.add(Job(change(each, title=title), window.document.folder, out))
+        window.making.show_renders()
+        while queue.queue.entries[2].done < 0.45:
+            settle(0.05)
+        assert window.making.renders_dialog is not None
+        take(window.making.renders_dialog, folder, "renders")
+        queue.queue.cancel_all()
+        while queue.running:
+            settle(0.1)
+        os.chdir(here)
+        window.making.renders_dialog.close()
 
 
 def render(window: MainWindow, folder: Path) -> None:
@@ -169,7 +225,7 @@ def main(folder: Path) -> None:
     app = application()
     window = MainWindow()
     window.show()
-    for part in (score, language, plan, takes, sound, render):
+    for part in (score, language, plan, takes, sound, renders, render):
         part(window, folder)
     app.quit()
 

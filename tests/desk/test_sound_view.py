@@ -49,6 +49,22 @@ def test_a_click_on_the_curve_moves_the_playhead(qtbot, window, sound):
     assert window.player.seconds == pytest.approx(sound.curve.seconds / 2, abs=0.1)
 
 
+def test_a_stretch_of_the_curve_is_shown_and_all_of_it_again(qtbot, window, sound):
+    curve = sound.curve
+    whole = curve.seconds
+    window.player.seek(whole / 2)
+    for _ in range(2):
+        qtbot.keyClick(curve, Qt.Key.Key_Plus)
+    begin, end = curve.span
+    assert end - begin == pytest.approx(whole * 0.64**2, rel=0.01) or end - begin == pytest.approx(5, abs=8)
+    assert begin < whole / 2 < end
+    before = curve.grab().toImage()
+    qtbot.mouseClick(curve, Qt.MouseButton.LeftButton, pos=QPoint(42, 60))
+    assert window.player.seconds == pytest.approx(begin, abs=0.1)
+    qtbot.keyClick(curve, Qt.Key.Key_0)
+    assert curve.span == (0, whole) and curve.grab().toImage() != before
+
+
 def test_chimes_bell_and_bed_are_heard_as_chosen(qtbot, window, sound):
     sound.heard.buttons["Out"].click()
     tones = sound.audition._samples

@@ -11,7 +11,7 @@ from nafas.cli import main
 from nafas.errors import Cancelled, InputError
 from nafas.script.beds import GeneratedBed, NightSea
 from nafas.sound.bed_plan import bed_sound
-from nafas.sound.source import Recording
+from nafas.sound.recording import Recording
 from nafas.sound.tempo import RATE, SURE, find_tempo, tempo_of
 
 

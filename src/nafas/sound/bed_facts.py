@@ -10,7 +10,7 @@ from nafas.errors import InputError
 from nafas.script.beds import FileBed
 from nafas.sound.file_bed import RecordedBed, recorded_bed
 from nafas.sound.pulse import Agreement, agreements
-from nafas.sound.source import Recording
+from nafas.sound.recording import Recording
 from nafas.sound.tempo import RATE, Tempo, find_tempo
 from nafas.timing.clock import clock
 

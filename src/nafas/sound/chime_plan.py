@@ -11,7 +11,7 @@ from nafas.script.blocks import Strokes
 from nafas.script.phase import PhaseKind, Side
 from nafas.script.session import ChimeLevels
 from nafas.sound.chimes import Stereo, bell, chime, levelled, panned, stroke, tick
-from nafas.sound.source import Recording
+from nafas.sound.recording import Recording
 from nafas.sound.track import Sound
 from nafas.timing.clock import clock
 from nafas.timing.timeline import EventKind, Timeline

@@ -15,8 +15,8 @@ from nafas.script.beds import FileBed
 from nafas.sound.looped import BED_LEVEL
 from nafas.sound.loudness import LoudnessMeter
 from nafas.sound.pulse import Beat, beat_of
+from nafas.sound.recording import Recording
 from nafas.sound.seam import Seam, find_seam
-from nafas.sound.source import Recording
 from nafas.sound.spectrum import Stereo
 from nafas.sound.stretched import OnDisk, Stretched
 

@@ -1,9 +1,101 @@
-"""Recordings on disk: how long they are, to the sample."""
+"""A recording on the disk, streamed at any rate and folded to two channels; a read depends on its place alone.
 
+Where the file's rate is another, each block is resampled with some of the sound around it, begun at a place that both
+rates share, so that blocks join exactly.
+"""
+
+import threading
 from fractions import Fraction
+from math import gcd
 from pathlib import Path
 
+import numpy as np
+
 from nafas.errors import InputError
+from nafas.sound.spectrum import Stereo
+
+_AROUND = 512  # frames of a file around a block that its resampling looks at
+_RATES = (4_000, 768_000)
+# Left and right of what a channel carries, in the usual order of files: L, R, C, LFE, Ls, Rs (ITU-R BS.775).
+_FOLD = np.array([[1, 0, 0.7071, 0, 0.7071, 0], [0, 1, 0.7071, 0, 0, 0.7071]], np.float32)
+
+
+class Recording:
+    """A file of sound, read by several threads at once.
+
+    Args:
+        path: WAV, FLAC, AIFF, MP3, Ogg or Opus, up to six channels.
+        rate: samples a second that are wanted.
+
+    Attributes:
+        file_rate, file_frames, channels: as the file has them.
+
+    Raises:
+        InputError: missing, not audio, or of a kind that cannot be used.
+    """
+
+    def __init__(self, path: Path, rate: int) -> None:
+        import soundfile
+
+        self.path, self.rate = path, rate
+        try:
+            info = soundfile.info(str(path))
+        except (OSError, soundfile.LibsndfileError):
+            reason = "is not audio that can be read" if path.is_file() else "cannot be read (No such file)"
+            raise InputError(str(path), reason, "choose WAV, FLAC, AIFF, MP3, Ogg or Opus") from None
+        self.file_rate, self.file_frames, self.channels = info.samplerate, info.frames, info.channels
+        if not _RATES[0] <= self.file_rate <= _RATES[1]:
+            raise InputError(str(path), f"has a rate of {self.file_rate} Hz", "choose another file")
+        if not 1 <= self.channels <= 6:
+            raise InputError(str(path), f"has {self.channels} channels", "mix it down to two")
+        self._local = threading.local()
+        self._shift = rate // gcd(rate, self.file_rate)
+        self._file_shift = self.file_rate // gcd(rate, self.file_rate)
+
+    @property
+    def seconds(self) -> float:
+        """Its length."""
+        return float(self.file_frames / self.file_rate)
+
+    def read(self, start: int, frames: int) -> Stereo:
+        """Frames `start` to `start + frames` at the wanted rate, shape (2, frames); silence outside it."""
+        if self.rate == self.file_rate:
+            return self._file(start, frames)
+        import soxr
+
+        lead = -(-_AROUND // self._file_shift)
+        step = start // self._shift - lead  # a place that both rates share, before the block
+        skip = start - step * self._shift
+        wanted = -(-(skip + frames) * self._file_shift // self._shift) + _AROUND
+        around = self._file(step * self._file_shift, wanted)
+        even = soxr.resample(around.T, self.file_rate, self.rate, quality="HQ").T
+        return np.ascontiguousarray(even[:, skip : skip + frames], np.float32)
+
+    def _file(self, start: int, frames: int) -> Stereo:
+        """Frames of the file at its own rate, folded to two channels; silence outside it."""
+        import soundfile
+
+        out = np.zeros((2, frames), np.float32)
+        begin, end = max(0, start), min(self.file_frames, start + frames)
+        if begin >= end:
+            return out
+        try:
+            file = getattr(self._local, "file", None)
+            if file is None:
+                file = self._local.file = soundfile.SoundFile(str(self.path))
+            file.seek(begin)
+            found = file.read(end - begin, dtype="float32", always_2d=True)
+        except (OSError, soundfile.LibsndfileError) as error:
+            place = f"{self.path} at {begin / self.file_rate:.1f} s"
+            raise InputError(place, f"cannot be read ({error})", "use a whole copy of the file") from None
+        if len(found) < end - begin:
+            place = f"{self.path} at {(begin + len(found)) / self.file_rate:.1f} s"
+            raise InputError(place, "breaks off", "use a whole copy of the file")
+        both = np.repeat(found, 2, axis=1) if self.channels == 1 else found
+        if self.channels > 2:
+            both = found @ _FOLD[:, : self.channels].T
+        out[:, begin - start : end - start] = both.T
+        return out
 
 
 def recording_length(path: Path) -> Fraction:

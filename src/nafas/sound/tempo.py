@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from nafas.errors import Cancelled
 from nafas.script.beds import Pulse
-from nafas.sound.source import Recording
+from nafas.sound.recording import Recording
 
 RATE = 22_050
 LOOKED = 600.0

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import Cancelled
-from nafas.sound.source import Recording
+from nafas.sound.recording import Recording
 
 _BLOCK = 1 << 18
 

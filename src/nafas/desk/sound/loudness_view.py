@@ -1,8 +1,10 @@
 """The session's loudness from end to end, as measured: momentary, short-term, target, and the bed's planned level."""
 
+import math
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.sound.measuring import Findings
@@ -13,11 +15,16 @@ from nafas.timing.clock import clock
 
 _LEFT, _RIGHT, _TOP, _FOOT = 42, 12, 12, 22
 _LOW, _HIGH = -60.0, -5.0
+_SHORTEST = 5.0  # seconds that are shown at least
 _BED = 56  # pixels of the lane in which the bed's level is drawn
 
 
 class LoudnessView(QWidget):
-    """Signals: seek: seconds."""
+    """The whole session, or a stretch of it: the wheel shows less and more of it, a double click all of it;
+    so do +, - and 0.
+
+    Signals: seek: seconds.
+    """
 
     seek = Signal(float)
 
@@ -25,9 +32,25 @@ class LoudnessView(QWidget):
         super().__init__()
         self.setMinimumHeight(170)
         self.setAccessibleName("Loudness over the session")
+        self.setToolTip("Wheel or + and -: a shorter stretch or a longer one; double click or 0: the whole session")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._findings: Findings | None = None
         self._curves: tuple[np.ndarray, np.ndarray] = (np.zeros(0), np.zeros(0))
         self._playhead = 0.0
+        self._span: tuple[float, float] | None = None
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """From and to, in seconds, of what is shown."""
+        return self._span or (0.0, max(self.seconds, 1e-9))
+
+    def show_span(self, span: tuple[float, float] | None) -> None:
+        """Show a stretch, in seconds; None: all of it."""
+        if span is not None:
+            begin, end = max(0.0, span[0]), min(self.seconds, span[1])
+            span = None if end - begin >= self.seconds or end - begin < _SHORTEST else (begin, end)
+        self._span = span
+        self.update()
 
     def show_findings(self, findings: Findings | None) -> None:
         """Draw what was measured."""
@@ -35,6 +58,7 @@ class LoudnessView(QWidget):
         if findings is not None:
             fine = findings.measured.fine
             self._curves = (sliding(fine, 0.4), sliding(fine, 3.0))
+            self.show_span(self._span)  # the session may have become shorter
         self.update()
 
     def set_playhead(self, seconds: float) -> None:
@@ -46,12 +70,38 @@ class LoudnessView(QWidget):
         return self._findings.mix.length / self._findings.mix.rate if self._findings else 0.0
 
     def _x(self, seconds: float) -> float:
-        return _LEFT + seconds / max(self.seconds, 1e-9) * (self.width() - _LEFT - _RIGHT)
+        begin, end = self.span
+        return _LEFT + (seconds - begin) / (end - begin) * (self.width() - _LEFT - _RIGHT)
+
+    def _seconds_at(self, x: float) -> float:
+        begin, end = self.span
+        share = (x - _LEFT) / (self.width() - _LEFT - _RIGHT)
+        return begin + min(max(0.0, share), 1.0) * (end - begin)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self._findings is not None:
-            share = (event.position().x() - _LEFT) / (self.width() - _LEFT - _RIGHT)
-            self.seek.emit(min(max(0.0, share), 1.0) * self.seconds)
+            self.seek.emit(self._seconds_at(event.position().x()))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.show_span(None)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self._zoom(self._seconds_at(event.position().x()), 0.8 ** (event.angleDelta().y() / 120))
+        event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        scale = {Qt.Key.Key_Plus: 0.64, Qt.Key.Key_Equal: 0.64, Qt.Key.Key_Minus: 1 / 0.64}.get(event.key())
+        if event.key() == Qt.Key.Key_0:
+            self.show_span(None)
+        elif scale is not None:
+            self._zoom(min(max(self._playhead, self.span[0]), self.span[1]), scale)
+        else:
+            super().keyPressEvent(event)
+
+    def _zoom(self, around: float, scale: float) -> None:
+        begin, end = self.span
+        if self._findings is not None and (end - begin) * scale >= _SHORTEST:
+            self.show_span((around - (around - begin) * scale, around + (end - around) * scale))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()
@@ -75,7 +125,8 @@ class LoudnessView(QWidget):
         self._legend(painter, page, faint)
         self._bed(painter, lane)
         x = self._x(self._playhead)
-        painter.fillRect(QRectF(x - 0.75, page.top(), 1.5, lane.bottom() - page.top()), t.accent)
+        if page.left() <= x <= page.right():
+            painter.fillRect(QRectF(x - 0.75, page.top(), 1.5, lane.bottom() - page.top()), t.accent)
 
     def _y(self, page: QRectF, level: float) -> float:
         level = min(max(level, _LOW), _HIGH)
@@ -95,9 +146,10 @@ class LoudnessView(QWidget):
         y = self._y(page, target)
         painter.setPen(QPen(t.accent, 1.4, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(page.left(), y), QPointF(page.right(), y))
-        step = next((s for s in (10, 30, 60, 120, 300, 600, 1800) if self._x(s) - self._x(0) >= 56), 3600)
+        step = next((s for s in (1, 2, 5, 10, 30, 60, 120, 300, 600, 1800) if self._x(s) - self._x(0) >= 56), 3600)
         painter.setPen(t.muted)
-        for n in range(int(self.seconds / step) + 1):
+        begin, end = self.span
+        for n in range(math.ceil(begin / step), int(end / step) + 1):
             x = self._x(n * step)
             box = QRectF(x - 28, lane.bottom() + 2, 56, _FOOT - 4)
             if box.right() <= self.width():
@@ -120,14 +172,17 @@ class LoudnessView(QWidget):
 
     def _curve(self, painter: QPainter, page: QRectF, levels: np.ndarray, window: float, pen: QPen) -> None:
         """The highest level of each pixel, at the end of its window, as a meter would show it."""
-        if not len(levels):
+        begin, end = (round((second - window) * 50) for second in self.span)
+        first, last = max(0, begin), min(len(levels), max(end, 0))
+        if first >= last:
             return
+        levels = levels[first:last]
         columns = max(1, min(int(page.width()), len(levels)))
         edges = np.linspace(0, len(levels), columns + 1).astype(int)[:-1]
         highest = np.maximum.reduceat(np.maximum(levels, _LOW), edges)
         path = QPainterPath()
         for place, level in zip(edges, highest):
-            point = QPointF(self._x(place * 0.02 + window), self._y(page, float(level)))
+            point = QPointF(self._x((first + place) * 0.02 + window), self._y(page, float(level)))
             if path.elementCount():
                 path.lineTo(point)
             else:
@@ -142,7 +197,9 @@ class LoudnessView(QWidget):
         t, mix = theme(), self._findings.mix
         for placement in mix.cast.placements:
             begin, end = self._x(placement.start / mix.rate), self._x(placement.said / mix.rate)
-            painter.fillRect(QRectF(begin, lane.bottom() - 7, max(1.0, end - begin), 5), t.ink)
+            begin, end = max(begin, lane.left()), min(end, lane.right())
+            if begin <= end:
+                painter.fillRect(QRectF(begin, lane.bottom() - 7, max(1.0, end - begin), 5), t.ink)
         painter.setPen(t.muted)
         side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop
         painter.drawText(QRectF(0, lane.top(), _LEFT - 6, 18), side, "bed")
@@ -150,7 +207,8 @@ class LoudnessView(QWidget):
         if mix.bed is None:
             painter.drawText(lane.adjusted(6, 4, 0, 0), Qt.AlignmentFlag.AlignLeft, "no bed")
             return
-        places = np.linspace(0, mix.length, int(lane.width())).astype(np.int64)
+        begin, end = self.span
+        places = np.linspace(begin * mix.rate, end * mix.rate, int(lane.width())).astype(np.int64)
         levels = mix.bed.level_at(places)
         heard = levels[levels > SILENT]
         levels = np.maximum(levels, float(heard.min(initial=0.0)) - 3)

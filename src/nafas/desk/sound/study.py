@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from nafas.errors import Cancelled, InputError
-from nafas.sound.source import Recording
+from nafas.sound.recording import Recording
 from nafas.sound.tempo import RATE, Tempo, find_tempo
 from nafas.sound.waveform import outline
 
