@@ -3,6 +3,7 @@
 import pytest
 
 from nafas.desk.render_dialog import RenderDialog
+from nafas.desk.renders_dialog import Renders
 from nafas.script import BreathSet, Session
 
 
@@ -12,7 +13,7 @@ def end(qtbot, dialog):
 
 @pytest.fixture
 def dialog(qtbot, short, folder):
-    found = RenderDialog(short, folder, folder / "m.wav")
+    found = RenderDialog(short, folder, folder / "m.wav", Renders())
     qtbot.addWidget(found)
     found.show()
     return found
@@ -29,7 +30,7 @@ def test_a_render_says_what_it_made_and_proved(qtbot, dialog, folder):
 
 def test_cancel_leaves_no_file(qtbot, folder):
     long = Session(blocks=(BreathSet.model_validate({"id": "a", "pattern": "4-4", "rounds": 400}),))
-    dialog = RenderDialog(long, folder, folder / "m.wav")
+    dialog = RenderDialog(long, folder, folder / "m.wav", Renders())
     qtbot.addWidget(dialog)
     dialog.show()
     dialog.start.click()

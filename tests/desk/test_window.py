@@ -270,7 +270,7 @@ def test_an_edit_while_playing_goes_over_without_a_click(qtbot, window):
     window.player.play()
     before = window.player._master
     window.listening.hear(window.player.parts.alone("voice"))
-    at, player = window.player._from + window.player._sent, window.player
+    at, player = window.player._stream.begin + window.player._sent, window.player
     block = player._block(2000)
     old, new = before.read(at, 2000), player._master.read(at, 2000)
     assert np.abs(block[:, 0] - old[:, 0]).max() < 1e-4 and np.abs(block[:, 480:] - new[:, 480:]).max() < 1e-6

@@ -139,7 +139,7 @@ def test_nothing_and_silence_have_no_loudness():
 class Noise:
     """Three minutes whose level changes; readable from any place."""
 
-    rate, length = RATE, 170 * RATE
+    rate, length, channels = RATE, 170 * RATE, 2
 
     def __init__(self):
         base = np.random.default_rng(5).standard_normal((2, self.length)).astype(np.float32) * 0.05

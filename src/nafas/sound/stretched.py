@@ -168,7 +168,11 @@ class Stretched:
         sound = self._read(first, round((begin + wanted) * self.pace) - first)
         made = np.zeros_like(sound)
         if sound.any():
-            made = pedalboard.time_stretch(sound, self._rate, stretch_factor=self.pace, high_quality=self._fine)
+            # The quicker way keeps pitches exactly where strokes may be a little softer.
+            strokes = "crisp" if self._fine else "smooth"
+            made = pedalboard.time_stretch(
+                sound, self._rate, stretch_factor=self.pace, high_quality=self._fine, transient_mode=strokes
+            )
         if made.shape[1] < wanted:
             made = np.pad(made, ((0, 0), (0, wanted - made.shape[1])))
         found: Stereo = made[:, self._around : wanted - self._around]
