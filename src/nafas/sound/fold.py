@@ -5,9 +5,10 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.sound.loudness import coarse, integrated_loudness, sliding
+from nafas.sound.loudness import coarse, integrated_loudness
 from nafas.sound.measure import Measured, Programme
 
+_MOMENT = 4  # steps of 100 ms
 _HEARD = 20.0  # LU under the programme's loudness over which a moment counts
 
 
@@ -33,13 +34,14 @@ def fold_loss(measured: Measured) -> tuple[float, float, float]:
     Only moments that are no more than 20 LU under the whole count. 0, 0, 0 for one channel or silence.
     """
     mids = measured.mids
-    if not len(mids) or not math.isfinite(measured.loudness):
+    if len(mids) < _MOMENT or not math.isfinite(measured.loudness):
         return 0.0, 0.0, 0.0
-    whole = measured.loudness - integrated_loudness(coarse(2 * mids))
-    both, one = sliding(measured.fine, 0.4), sliding(2 * mids, 0.4)
-    heard = both > measured.loudness - _HEARD
+    whole = measured.loudness - integrated_loudness(2 * mids)
+    moment = np.full(_MOMENT, 1 / _MOMENT)
+    both, one = (np.convolve(powers, moment, "valid") for powers in (coarse(measured.fine), 2 * mids))
+    heard = both > 10 ** ((measured.loudness - _HEARD) / 10)
     if not heard.any():
         return whole, 0.0, 0.0
-    lost = np.where(heard, both - one, -np.inf)
-    worst = int(lost.argmax())
-    return whole, float(lost[worst]), worst * 0.02 + 0.2
+    ratio = np.where(heard, both / np.maximum(one, 1e-20), 0.0)
+    worst = int(ratio.argmax())
+    return whole, float(10 * np.log10(ratio[worst])), (worst + _MOMENT / 2) / 10

@@ -10,7 +10,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import cached_property
 from threading import Event, Lock
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,7 +45,7 @@ class Measured:
 
     Attributes:
         fine: K-weighted powers of every 20 ms, summed over channels.
-        mids: the same of both channels folded into one; () for one channel.
+        mids: those of both channels folded into one, of every 100 ms; () for one channel.
     """
 
     loudness: float
@@ -78,9 +78,16 @@ class Measured:
     def gain_to(self, target: float) -> float:
         """The gain in dB at which it measures `target` LUFS; the programme must not be silent."""
         gain = 0.0
+        powers = coarse(self.fine)
         for _ in range(8):
-            gain += target - self.at_gain(gain).loudness
+            gain += target - integrated_loudness(powers * 10 ** (gain / 10))
         return gain
+
+
+class _Part(NamedTuple):
+    fine: NDArray[np.float64]
+    mids: NDArray[np.float64]
+    highest: float
 
 
 def measure(programme: Programme, progress: Progress = lambda done: None) -> Measured:
@@ -106,7 +113,7 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
             done += frames
             progress(done / programme.length)
 
-    def one(start: int) -> tuple[LoudnessMeter, float]:
+    def one(start: int) -> _Part:
         try:
             return _measure_part(programme, start, min(part, programme.length - start), note)
         except BaseException:
@@ -116,16 +123,14 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
     # The peak meter's matrix products are small; BLAS threads of their own would only fight ours for the cores.
     with threadpool_limits(1, "blas"), ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
         parts = list(pool.map(one, starts))
-    fine = np.concatenate([*(meter.fine for meter, _ in parts), np.zeros(0)])
-    mids = np.concatenate([*(meter.mids for meter, _ in parts), np.zeros(0)])
-    highest = max((peak for _, peak in parts), default=0.0)
+    fine = np.concatenate([*(part.fine for part in parts), np.zeros(0)])
+    mids = np.concatenate([*(part.mids for part in parts), np.zeros(0)])
+    highest = max((part.highest for part in parts), default=0.0)
     peak = 20 * math.log10(highest) if highest > 0 else -math.inf
     return Measured(integrated_loudness(coarse(fine)), peak, fine, mids)
 
 
-def _measure_part(
-    programme: Programme, start: int, frames: int, note: Callable[[int], None]
-) -> tuple[LoudnessMeter, float]:
+def _measure_part(programme: Programme, start: int, frames: int, note: Callable[[int], None]) -> _Part:
     loudness, peak = LoudnessMeter(programme.rate, programme.channels), TruePeakMeter(programme.channels)
     before = min(start, round(SETTLED * programme.rate))
     if before:
@@ -139,4 +144,4 @@ def _measure_part(
         peak.push(block)
         note(size)
     peak.push(programme.read(start + frames, 2 * CONTEXT))
-    return loudness, peak.highest
+    return _Part(loudness.fine, coarse(loudness.mids), peak.highest)

@@ -7,7 +7,7 @@ from nafas.sound.stretched import Stretched
 
 SLOWEST, FASTEST = 0.5, 1.5
 """Speeds for checking: past them words are no longer words."""
-_PIECE = 0.6  # seconds stretched at once: short, since the first of them is waited for
+_PIECE = 0.5  # seconds stretched at once: short, since the first of them is waited for
 
 
 class Stream:
@@ -40,7 +40,7 @@ class Stream:
         if speed != 1:
             self._from = round(begin / speed)
             read = self._source.read
-            self._stretched = Stretched(read, programme.rate, speed, _PIECE, fine=False, begin=self._from)
+            self._stretched = Stretched(read, programme.rate, speed, _PIECE, fine=False, begin=self._from, ahead=True)
 
     def read(self, at: int, frames: int) -> Block:
         """Frames `at` to `at + frames` since it began, shape (2, frames)."""

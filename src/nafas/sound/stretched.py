@@ -92,6 +92,7 @@ class Stretched:
         fine: the better of two ways to stretch, four times slower.
         kept: where pieces stay.
         begin: where the first piece begins; a reader that begins there waits for one piece alone.
+        ahead: the next piece is made on a thread of its own while this one is read.
     """
 
     def __init__(
@@ -103,6 +104,7 @@ class Stretched:
         fine: bool = True,
         kept: Kept | None = None,
         begin: int = 0,
+        ahead: bool = False,
     ) -> None:
         self._read, self._rate, self.pace, self._fine, self._begin = read, rate, pace, fine, begin
         self._size = round(seconds * rate)
@@ -110,6 +112,7 @@ class Stretched:
         self._settled = min(round(_SETTLES * rate), self._size)
         self._around = round((_AROUND if fine else _AROUND / 2) * rate)
         self._kept = kept or InMemory()
+        self._ahead, self._asked = ahead, 0
         self._locks = [threading.Lock() for _ in range(4)]
 
     def read(self, start: int, frames: int) -> Stereo:
@@ -125,6 +128,9 @@ class Stretched:
                 head = self._head(self._piece(number - 1), piece)
                 out[:, done : done + n][:, : self._settled - at] = head[:, at : at + n]
             done += n
+            if self._ahead and number >= self._asked:
+                self._asked = number + 1
+                threading.Thread(target=self._piece, args=(number + 1,), daemon=True).start()
         return out
 
     def _head(self, before: Stereo, piece: Stereo) -> Stereo:
