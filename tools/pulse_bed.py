@@ -17,7 +17,7 @@ def pulse_bed(path: Path, seconds: float = 95.0, bpm: float = 62.0, rate: int = 
         level = 0.05 * (0.5 - 0.5 * np.cos(2 * np.pi * t / _CHORD_SECONDS + np.pi * number))
         for pitch in chord:
             for side in (0, 1):
-                out[:, side] += level * np.sin(2 * np.pi * (pitch + 0.15 * side) * t + pitch)
+                out[:, side] += level * np.sin(2 * np.pi * pitch * t + pitch + 0.7 * side)
     u = np.arange(int(0.4 * rate)) / rate
     stroke = np.sin(2 * np.pi * (70 + 60 * np.exp(-u / 0.03)) * u) * np.exp(-u / 0.11) * np.minimum(u / 0.004, 1)
     for number, place in enumerate(np.arange(0.41, seconds - 0.5, 60 / bpm)):

@@ -77,15 +77,24 @@ _DROPS = dict(zip(PhaseKind, ((700.0, 1500.0, 1), (880.0, 1100.0, 2), (950.0, 42
 
 
 def _bowl(rate: int, pitch: float, decay: float) -> Stereo:
-    """A small struck bowl: its partials, by ear, each with a slow beat between the sides."""
+    """A small struck bowl: its partials, by ear, each with a slow beat."""
     t = np.arange(int(2.4 * rate)) / rate
-    sides = []
-    for side in (-1, 1):
-        wave = np.zeros_like(t)
-        for ratio, level, part in ((1.0, 1.0, 1.0), (2.71, 0.4, 0.6), (5.15, 0.12, 0.3)):
-            wave += level * np.exp(-t / (decay * part)) * np.sin(2 * np.pi * (pitch * ratio + side * 0.4) * t)
-        sides.append(wave)
-    return levelled(np.array(sides), rate, attack=0.015)
+    partials = ((1.0, 1.0, decay, 0.8), (2.71, 0.4, 0.6 * decay, 0.8), (5.15, 0.12, 0.3 * decay, 0.8))
+    return levelled(_struck(t, pitch, partials), rate, attack=0.015)
+
+
+def _struck(t: NDArray[np.float64], pitch: float, partials: tuple[tuple[float, ...], ...]) -> NDArray[np.float64]:
+    """Partials of a struck bowl: (ratio, level, decay in s, beat in Hz) each.
+
+    What beats against the middle lies a little to one side, in the same phase on both: one loudspeaker loses nothing.
+    """
+    sides = np.zeros((2, len(t)))
+    for ratio, level, decay, beat in partials:
+        fading = level * np.exp(-t / decay)
+        sides += fading * np.sin(2 * np.pi * (pitch * ratio - beat / 2) * t)
+        second = fading * np.sin(2 * np.pi * (pitch * ratio + beat / 2) * t)
+        sides += np.array([[0.2], [0.5]]) * second
+    return sides
 
 
 def _knocks(rate: int, first: float, then: float) -> Stereo:
@@ -125,14 +134,7 @@ def bell(rate: int) -> Stereo:
     t = np.arange(int(9.0 * rate)) / rate
     # Partials of a struck bowl, by ear: (ratio, level, decay in s, beat in Hz).
     partials = [(1.0, 1.0, 3.2, 0.7), (2.71, 0.5, 2.0, 1.1), (5.15, 0.22, 1.1, 1.7), (8.43, 0.08, 0.6, 0.0)]
-    sides = []
-    for side in (-1, 1):
-        wave = np.zeros_like(t)
-        for ratio, level, decay, beat in partials:
-            frequency = 262.0 * ratio + side * beat / 2
-            wave += level * np.exp(-t / decay) * np.sin(2 * np.pi * frequency * t)
-        sides.append(wave)
-    return levelled(np.array(sides), rate, attack=0.02)
+    return levelled(_struck(t, 262.0, tuple(partials)), rate, attack=0.02)
 
 
 def _gliding(rate: int, begin: float, end: float) -> Stereo:

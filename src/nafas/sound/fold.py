@@ -36,7 +36,7 @@ def fold_loss(measured: Measured) -> tuple[float, float, float]:
     mids = measured.mids
     if len(mids) < _MOMENT or not math.isfinite(measured.loudness):
         return 0.0, 0.0, 0.0
-    whole = measured.loudness - integrated_loudness(2 * mids)
+    whole = max(0.0, measured.loudness - integrated_loudness(2 * mids))
     moment = np.full(_MOMENT, 1 / _MOMENT)
     both, one = (np.convolve(powers, moment, "valid") for powers in (coarse(measured.fine), 2 * mids))
     heard = both > 10 ** ((measured.loudness - _HEARD) / 10)

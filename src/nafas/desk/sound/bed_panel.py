@@ -57,7 +57,8 @@ class BedPanel(QWidget):
         self.loop.setWordWrap(True)
         for part in (_name("Bed"), self.alone, self.seam_button):
             row.addWidget(part)
-        row.addWidget(self.loop, 1)
+        row.addWidget(self.loop, 20)
+        row.addStretch(1)
         box.addLayout(row)
         self.tempo_row = QWidget()
         tempo = QHBoxLayout(self.tempo_row)
