@@ -8,7 +8,7 @@ from nafas.sound.fold import fold_loss
 from nafas.timing.clock import clock
 
 _LOST, _LOST_AT_ONCE = 1.5, 6.0
-"""LU lost on one loudspeaker that are told, on the whole and in the worst moment. One channel alone loses 3: no fault."""
+"""LU lost on one loudspeaker that are told: on the whole, in the worst moment. One channel alone loses 3: no fault."""
 
 
 def report(made: Production) -> str:
