@@ -11,6 +11,9 @@ from PySide6.QtWidgets import QDialog, QMessageBox
 
 from nafas.desk.keep_dialog import KeepDialog
 from nafas.desk.score import Chosen
+from nafas.script.asset import Asset
+from nafas.script.beds import FileBed
+from nafas.script.edit import change, change_block
 from nafas.script.repertoire import own
 
 LEFT = Qt.MouseButton.LeftButton
@@ -117,6 +120,19 @@ def test_ones_own_is_saved_shown_given_and_taken_out(qtbot, plan, folder, monkey
     monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Discard)
     qtbot.mouseClick(panel.remove_button, LEFT)
     assert panel.list.count() == 2
+
+
+def test_what_is_kept_finds_its_recordings_from_anywhere(plan, folder, monkeypatch):
+    monkeypatch.setattr(KeepDialog, "exec", lambda dialog: QDialog.DialogCode.Accepted)
+    rain = FileBed(file=Asset(path="sub/rain.wav"))
+    session = change_block(plan.document.session, 1, bed={"change": rain})
+    plan.document.edit(change(session, bed=rain), "rain")
+    for chosen in (Chosen(1), Chosen(0)):
+        plan.choose(chosen)
+        plan.making.keep()
+    kept = {entry.entry.is_outline: entry.entry for entry in own()[0]}
+    whole = str((plan.document.folder / "sub" / "rain.wav").resolve())
+    assert kept[True].session.bed.file.path == whole and kept[False].block.bed.change.file.path == whole
 
 
 def test_the_arc_chooses_blocks_by_mouse_and_keys(qtbot, plan):

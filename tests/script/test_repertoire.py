@@ -81,6 +81,11 @@ def test_ones_own_is_kept_renamed_given_and_taken(folder):
         rename(first, "")
 
 
+def test_a_session_kept_without_a_bed_stays_without_one(folder):
+    entry = LibraryEntry(name="Quiet", purpose="sleep", session=Session(bed=None, blocks=(read_block("4-8 x2"),)))
+    assert read_entry(keep(entry).path) == entry
+
+
 def test_a_bad_entry_is_left_alone_and_named(folder):
     keep(LibraryEntry(name="Good", purpose="wake", block=read_block("4-4")))
     good = json.loads((library_folder() / "good.nafas-entry").read_text())

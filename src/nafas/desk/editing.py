@@ -13,6 +13,7 @@ from nafas.desk.score import Chosen
 from nafas.desk.score.hits import Word
 from nafas.errors import InputError
 from nafas.script import Block, BreathSet, Pattern, Rest, Session, Talk
+from nafas.script.asset import Asset, with_assets
 from nafas.script.edit import block_name, change, change_block, insert_blocks, move_blocks, remove_blocks
 from nafas.script.in_place import WordTarget, with_counts, with_ease_words, with_more_rounds, with_sentence, with_word
 from nafas.timing import Option
@@ -248,14 +249,20 @@ class Editing(QObject):
         """Save the chosen set, or the whole session, among the producer's own."""
         from nafas.script.repertoire import LibraryEntry, keep
 
+        folder = self.document.folder
+
+        def whole_path(asset: Asset) -> Asset:
+            return asset.model_copy(update={"path": str((folder / asset.path).resolve())})
+
         said: dict[str, object] = {"name": name.strip(), "purpose": purpose, "about": about.strip()}
         if whole:
-            said["session"] = self.session
+            said["session"] = with_assets(self.session, whole_path)
         else:
             block = self.session.blocks[self.chosen.block]
             if isinstance(block, BreathSet) and block.count_from is not None:
                 own = {"count_from": None, "count_length": self.session.count_length_of(block)}
                 block = block.model_copy(update=own)
+            block = with_assets(block, whole_path)
             said["block"] = block.model_copy(update={"title": name.strip(), "locked": False})
         try:
             kept = keep(LibraryEntry.model_validate(said))

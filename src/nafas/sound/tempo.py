@@ -1,9 +1,9 @@
 """The tempo of a recording and where its beats fall, with how sure that is; "none" where there is no beat.
 
-A first tempo and a first row of beats are librosa's (onset strength after Böck & Widmer 2013, beats by the dynamic
-programming of Ellis 2007). From there it is ours: a row that beats twice as fast as the sound does, or half, is found
-by how strong its alternate beats are; the row is then laid straight through the beats by least squares, and its phase
-taken from where the energy rises, which is where a listener taps. Times are seconds of the recording.
+A first tempo and a first row of beats are librosa's (spectral flux as onset strength; Ellis, "Beat tracking by dynamic
+programming", 2007). From there it is ours: a row that beats twice as fast as the sound does, or half, is found by how
+strong its alternate beats are; the row is then laid straight through the beats by least squares, and its phase taken
+from where the energy rises, which is where a listener taps. Times are seconds of the recording.
 """
 
 from collections.abc import Callable

@@ -41,6 +41,7 @@ class BedPanel(QWidget):
         self.counts: CountsAgainstBeats | None = None
         self.study = Study(self)
         self.study.found.connect(lambda _: self.refresh())
+        self.study.failed.connect(lambda why: self.tempo.setText(f"cannot be looked for: {why}"))
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(6)

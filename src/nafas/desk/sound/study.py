@@ -1,14 +1,15 @@
 """Looks at the recording that is the bed, in the background: its outline and its tempo. The newest asked for wins."""
 
+import contextlib
 import threading
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from nafas.errors import Cancelled, InputError
+from nafas.desk.sound.newest import Newest
 from nafas.sound.recording import Recording
 from nafas.sound.tempo import RATE, Tempo, find_tempo
 from nafas.sound.waveform import outline
@@ -34,64 +35,33 @@ class Studied:
     tempo: Tempo | None = None
 
 
-class Study(QObject):
+class Study(Newest):
     """Signals: found: Studied, first without and then with its tempo."""
 
     found = Signal(object)
-    _ended = Signal(object)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.studied: Studied | None = None
-        self._wanted: Question | None = None
-        self._stop = threading.Event()
-        self._thread: threading.Thread | None = None
         self.found.connect(self._keep)
-        self._ended.connect(self._take)
 
     def look(self, path: Path, begin: float, end: float | None) -> None:
         """Look at a part of a file, unless that is known already or being looked at."""
-        try:
-            question = Question(path, path.stat().st_mtime_ns, begin, end)
-        except OSError:
-            return  # that it is gone is said where it is played
-        if question == self._wanted:
-            return
-        self._wanted = question
-        self._stop.set()
-        if self._thread is None:
-            self._begin(question)
+        with contextlib.suppress(OSError):  # that it is gone is said where it is played
+            self.ask(Question(path, path.stat().st_mtime_ns, begin, end))
 
-    def stop(self) -> None:
-        """Stop, and wait until it has stopped."""
-        self._wanted = None
-        self._stop.set()
-        if self._thread is not None:
-            self._thread.join(timeout=10)
+    def work(self, what: Question, stop: threading.Event) -> Studied:
+        """Look at a recording. Raises InputError."""
+        low = Recording(what.path, RATE)
+        own = Recording(what.path, low.file_rate)
+        seen = Studied(what, own.seconds, outline(own, stopped=stop.is_set))
+        self.found.emit(seen)
+        return replace(seen, tempo=find_tempo(low, what.begin, what.end, stop.is_set))
 
-    def _begin(self, question: Question) -> None:
-        self._stop = threading.Event()
-        self._thread = threading.Thread(target=self._run, args=(question, self._stop), name="study", daemon=True)
-        self._thread.start()
-
-    def _run(self, question: Question, stop: threading.Event) -> None:
-        try:
-            at_its_own = Recording(question.path, Recording(question.path, RATE).file_rate)
-            seen = Studied(question, at_its_own.seconds, outline(at_its_own, stopped=stop.is_set))
-            self.found.emit(seen)
-            tempo = find_tempo(Recording(question.path, RATE), question.begin, question.end, stop.is_set)
-            self.found.emit(Studied(question, seen.seconds, seen.outline, tempo))
-        except (Cancelled, InputError):
-            pass  # a fault of the file is said where it is played
-        self._ended.emit(question)
+    def take(self, made: Studied) -> None:
+        """Tell what was found."""
+        self.found.emit(made)
 
     def _keep(self, studied: Studied) -> None:
-        if studied.question == self._wanted:
+        if studied.question == self.wanted:
             self.studied = studied
-
-    def _take(self, question: Question) -> None:
-        if self._thread is not None:
-            self._thread.join()
-        self._thread = None
-        if self._wanted is not None and self._wanted != question:
-            self._begin(self._wanted)

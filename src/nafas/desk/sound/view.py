@@ -75,6 +75,7 @@ class SoundView(QWidget):
         self.form.hear_voice.connect(self.heard.play_voice)
         box.addWidget(self.heard)
         self.measuring.found.connect(self._show)
+        self.measuring.failed.connect(lambda why: self.figures.setText(f"It cannot be measured: {why}"))
         self.measuring.progress.connect(self._show_progress)
 
     def show_mix(self, mix: Mix, folder: Path) -> None:

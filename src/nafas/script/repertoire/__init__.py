@@ -98,7 +98,9 @@ def read_entry(path: Path) -> LibraryEntry:
 
 def write_entry(entry: LibraryEntry, path: Path) -> None:
     """Write an entry's file whole, to keep or to give away. Raises InputError."""
-    text = json.dumps(entry.model_dump(mode="json", exclude_none=True), ensure_ascii=False, indent=1)
+    # Only what the entry itself lacks is left out: within a session, none (of a bed, say) is something that is said.
+    fields = {name: value for name, value in entry.model_dump(mode="json").items() if value is not None}
+    text = json.dumps(fields, ensure_ascii=False, indent=1)
     write_whole(path, (text + "\n").encode())
 
 
