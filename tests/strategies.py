@@ -22,7 +22,8 @@ from nafas.script import (
     Strokes,
     Talk,
 )
-from nafas.script.beds import NightSea
+from nafas.script.asset import Asset
+from nafas.script.beds import BlockBed, Ducking, FileBed, GeneratedBed, NightSea, Pulse
 from nafas.script.pacing import Glide, Ladder, StepUp, Table, TableStep
 from nafas.script.phase import Call, Movement, Part
 
@@ -140,6 +141,21 @@ def paced_sets(draw: st.DrawFn) -> BreathSet:
     return found
 
 
+RECORDED = st.builds(
+    FileBed,
+    file=st.just(Asset(path="rain.wav")),
+    begin=st.floats(0, 50),
+    end=st.none() | st.floats(60, 600),
+    pulse=st.none() | st.builds(Pulse, bpm=st.floats(20, 300), first=st.floats(0, 9), bar=st.integers(1, 16)),
+    pace=st.floats(0.92, 1.08),
+)
+MADE = st.builds(NightSea, under_voice=st.floats(0, 40), swell=st.floats(0, 12)) | st.builds(
+    GeneratedBed, kind=st.sampled_from(["rain", "pad"]), depth=st.floats(0, 1)
+)
+BLOCK_BED = st.none() | st.builds(
+    BlockBed, on=st.booleans(), level=st.floats(-40, 12), change=st.none() | MADE | RECORDED
+)
+
 TEXT = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Zl", "Zp", "Cf", "Cn", "Co")), max_size=40)
 WORDS = st.lists(TEXT, max_size=3).map(tuple)
 TALK = st.builds(
@@ -186,8 +202,11 @@ def sessions(draw: st.DrawFn, *kinds: st.SearchStrategy) -> Session:
             opening=draw(seconds(0, 20)),
             language=draw(st.sampled_from(["en", "hi", "fr"])),
             end_bell=draw(st.booleans()),
-            bed=draw(st.none() | st.builds(NightSea, under_voice=st.floats(0, 40))),
-            blocks=tuple(block.model_copy(update={"id": f"b{n}"}) for n, block in enumerate(blocks)),
+            bed=draw(st.none() | MADE | RECORDED),
+            ducking=draw(st.builds(Ducking, lead=st.floats(0.05, 5), hold=st.floats(0, 30))),
+            blocks=tuple(
+                block.model_copy(update={"id": f"b{n}", "bed": draw(BLOCK_BED)}) for n, block in enumerate(blocks)
+            ),
         )
     except ValueError:  # longer than four hours, or a fade that no longer fits another count length
         assume(False)

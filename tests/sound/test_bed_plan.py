@@ -10,12 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nafas.script import Rest, Session
-from nafas.script.beds import Ducking, GeneratedBed, NightSea
+from nafas.script.beds import BlockBed, Ducking, GeneratedBed, NightSea
 from nafas.sound import build_mix
 from nafas.sound.bed_track import BedTrack, Turn
 from nafas.sound.ducking import SILENT, level_line, plan_ducking, plan_steps, plan_swell
 from nafas.timing import compile_session, paced
 from nafas.timing.breath import breath_points
+from nafas.timing.sheet import sheet_text
 from nafas.voice.casting import Cast
 
 RATE = 8_000
@@ -150,3 +151,13 @@ def test_two_lines_together_are_their_sum(points):
 def test_fractions_of_a_second_are_kept():
     mix = bed_of(rest("a", Fraction("7.3")), rest("b", Fraction("5.9"), change=GeneratedBed(kind="drone")))
     assert [turn.begin for turn in mix.bed.turns] == [0, round(12.3 * RATE)]
+
+
+def test_what_a_block_does_with_the_bed_in_words():
+    words = [BlockBed(), BlockBed(on=False, level=3), BlockBed(level=-3), BlockBed(change=NightSea(), level=2)]
+    assert [each.words for each in words] == [
+        "", "no bed", "bed \N{MINUS SIGN}3 dB", "bed +2 dB, sea at night from here on",
+    ]  # fmt: skip
+    session = Session(blocks=(rest("a", on=False), rest("b", change=GeneratedBed(kind="rain"))))
+    told = sheet_text(compile_session(session, paced()))
+    assert "no bed" in told and "rain from here on" in told

@@ -12,8 +12,9 @@ from nafas.script import Session, save_session
 from nafas.script.asset import Asset
 from nafas.script.beds import FileBed, GeneratedBed, NightSea
 from nafas.script.edit import rebase_assets
+from nafas.sound import file_bed
 from nafas.sound.bed_plan import bed_sound
-from nafas.sound.file_bed import RecordedBed
+from nafas.sound.file_bed import RecordedBed, recorded_bed
 from nafas.sound.generated import generated_bed
 from nafas.sound.looped import BED_LEVEL
 from nafas.sound.seam import find_seam
@@ -143,6 +144,20 @@ def test_a_bed_that_cannot_be_used_is_named(folder, make, says):
     with pytest.raises(InputError, match=says) as caught:
         RecordedBed(folder / "x.wav", choice(), RATE)
     assert "x.wav" in caught.value.place and caught.value.remedy
+
+
+def test_another_pace_or_level_does_not_measure_the_file_again(folder, monkeypatch):
+    soundfile.write(folder / "x.wav", noise(5), RATE)
+    first = recorded_bed(folder / "x.wav", choice(crossfade=0.5), RATE)
+    monkeypatch.setattr(file_bed, "LoudnessMeter", None)  # measuring would fail
+    monkeypatch.setattr(file_bed, "find_seam", None)
+    paced = recorded_bed(folder / "x.wav", choice(crossfade=0.5, pace=1.05), RATE)
+    assert paced.loudness == first.loudness and paced.seam == first.seam
+    assert paced.period == round(first.period / 1.05)
+    monkeypatch.undo()
+    soundfile.write(folder / "x.wav", noise(5) * 0.5, RATE)  # another sound under the same name
+    again = recorded_bed(folder / "x.wav", choice(crossfade=0.5), RATE)
+    assert again.loudness == pytest.approx(first.loudness - 6.02, abs=0.01)
 
 
 def test_a_bed_shorter_than_its_crossfade_is_faded_over_a_third_of_it(folder):

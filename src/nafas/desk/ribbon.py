@@ -103,12 +103,14 @@ class Ribbon(QWidget):
     def _draw_bed(self, painter: QPainter) -> None:
         if self._mix is None or self._mix.bed is None:
             return
+        from nafas.sound.ducking import SILENT  # there is a mix: what it needs is loaded
+
         bed, rate = self._mix.bed, self._mix.rate
         n = max(2, self.width() - 2 * _SIDE)
         places = np.linspace(0, self._mix.length, n).astype(np.int64)
         levels = bed.level_at(places)
         fades = np.minimum(np.clip(places / bed.fade_in, 0, 1), np.clip((bed.length - places) / bed.fade_out, 0, 1))
-        heights = fades * np.clip((levels + 60) / 60, 0.05, 1) * 44
+        heights = fades * np.where(levels > SILENT, np.clip((levels + 60) / 60, 0.05, 1), 0) * 44
         foot = self.height() - _FOOT - 3
         path = QPainterPath(QPointF(_SIDE, foot))
         for place, height in zip(places, heights):

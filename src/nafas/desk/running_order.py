@@ -102,8 +102,12 @@ def _about(block: TimedBlock) -> str:
         many = len(block.rounds)
         return f"{many} rounds" if many > 1 else "1 round"
     if isinstance(block.block, BreathSet | Strokes):
-        return block_notation(block.block)
-    return "natural breath" if isinstance(block.block, Rest) else "talk"
+        about = block_notation(block.block)
+    else:
+        about = "natural breath" if isinstance(block.block, Rest) else "talk"
+    bed = block.block.bed.words if block.block.bed is not None else ""
+    # What the bed does comes first: a long pattern leaves no room behind it.
+    return f"{bed} · {about}" if bed else about
 
 
 class _Painter(QStyledItemDelegate):

@@ -127,6 +127,13 @@ class Ducking(Model):
     crossfade: Annotated[float, Field(ge=0.1, le=60)] = 6.0
 
 
+BED_NAMES = {
+    "night-sea": "sea at night", "sea": "sea by day", "rain": "rain", "drone": "low drone", "bowls": "wash of bowls",
+    "pad": "slow chords", "file": "a recording",
+}  # fmt: skip
+"""What to call each kind of bed."""
+
+
 class BlockBed(Model):
     """What a block does with the bed.
 
@@ -139,3 +146,13 @@ class BlockBed(Model):
     on: bool = True
     level: Annotated[float, Field(ge=-40, le=12)] = 0.0
     change: Bed | None = None
+
+    @property
+    def words(self) -> str:
+        """The same in a few words, "" where it does nothing: "no bed", "bed -3 dB, rain from here on"."""
+        found = [] if self.on else ["no bed"]
+        if self.on and self.level:
+            found.append(f"bed {self.level:+g} dB".replace("-", "\N{MINUS SIGN}"))
+        if self.change is not None:
+            found.append(f"{BED_NAMES[self.change.kind]} from here on")
+        return ", ".join(found)

@@ -9,6 +9,7 @@ from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nafas.errors import InputError
 from nafas.script.beds import FileBed
@@ -45,8 +46,9 @@ class RecordedBed:
         begin, end = choice.begin, min(seconds, choice.end or seconds)
         if end - begin < _SHORTEST:
             raise InputError(str(path), f"is only {max(0.0, end - begin):.2f} s long as used", "use more of it")
-        self._offset = np.zeros(2, np.float32)
-        self.loudness = self._measure(begin, end)
+        stat = path.stat()
+        self._state = (path, stat.st_size, stat.st_mtime_ns)
+        self.loudness, self._offset = _level(self._state, begin, end, rate)
         self._gain = np.float32(10 ** ((BED_LEVEL - self.loudness) / 20))
         self.seam = self._close(choice, begin, end)
         self.pace = choice.pace
@@ -72,28 +74,10 @@ class RecordedBed:
             if room < beat:
                 raise InputError(str(self.path), "is shorter as used than one of its beats", "use more of it")
         if choice.find_seam:
-            return find_seam(self.recording.read, self.rate, begin, end, crossfade, every)
+            return _seam(self._state, begin, end, crossfade, every, self.rate)
         if every is not None:
             end = begin + crossfade + every * int((end - begin - crossfade) / every + 1e-6)
         return Seam(begin, end, crossfade, 0.0, 0.0)
-
-    def _measure(self, begin: float, end: float) -> float:
-        """LUFS of what is used; also its offset, and whether it is sound at all."""
-        meter, total, seen = LoudnessMeter(self.rate), np.zeros(2), 0
-        first, last = round(begin * self.rate), round(min(end, begin + _MEASURED) * self.rate)
-        for at in range(first, last, 1 << 17):
-            block = self.recording.read(at, min(1 << 17, last - at))
-            if not np.isfinite(block).all():
-                place = f"{self.path} at about {at / self.rate:.1f} s"
-                raise InputError(place, "holds samples that are not numbers", "export it again")
-            meter.push(block)
-            total += block.sum(axis=1)
-            seen += block.shape[1]
-        loudness = meter.integrated()
-        if loudness < _QUIETEST:
-            raise InputError(str(self.path), "is silent", _CHOOSE)
-        self._offset = (total / max(1, seen)).astype(np.float32)
-        return loudness
 
     def read(self, start: int, frames: int) -> Stereo:
         """Frames of the endless bed at `BED_LEVEL`."""
@@ -113,6 +97,35 @@ class RecordedBed:
             done += n
         out *= self._gain
         return out
+
+
+_State = tuple[Path, int, int]
+"""A file with its size and the time of its last change: as long as they are the same, so is what was measured of it."""
+
+
+@lru_cache(maxsize=8)
+def _level(state: _State, begin: float, end: float, rate: int) -> tuple[float, NDArray[np.float32]]:
+    """LUFS of a part of a file, and its offset, shape (2,). Raises InputError for what is no sound."""
+    path = state[0]
+    recording, meter, total, seen = Recording(path, rate), LoudnessMeter(rate), np.zeros(2), 0
+    first, last = round(begin * rate), round(min(end, begin + _MEASURED) * rate)
+    for at in range(first, last, 1 << 17):
+        block = recording.read(at, min(1 << 17, last - at))
+        if not np.isfinite(block).all():
+            place = f"{path} at about {at / rate:.1f} s"
+            raise InputError(place, "holds samples that are not numbers", "export it again")
+        meter.push(block)
+        total += block.sum(axis=1)
+        seen += block.shape[1]
+    loudness = meter.integrated()
+    if loudness < _QUIETEST:
+        raise InputError(str(path), "is silent", _CHOOSE)
+    return loudness, (total / max(1, seen)).astype(np.float32)
+
+
+@lru_cache(maxsize=8)
+def _seam(state: _State, begin: float, end: float, crossfade: float, every: float | None, rate: int) -> Seam:
+    return find_seam(Recording(state[0], rate).read, rate, begin, end, crossfade, every)
 
 
 @lru_cache(maxsize=4)

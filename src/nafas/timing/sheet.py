@@ -40,6 +40,8 @@ def _block(block: TimedBlock) -> Iterator[SheetLine]:
         yield SheetLine("about", block_notation(block.block))
     elif isinstance(block.block, Rest):
         yield SheetLine("about", f"natural breath, {decimal_text(block.block.seconds)} s")
+    if block.block.bed is not None and block.block.bed.words:
+        yield SheetLine("about", block.block.bed.words)
     for event in block.body.events:
         if event.kind is EventKind.TALK:
             yield SheetLine("talk", event.text, block.at(event))

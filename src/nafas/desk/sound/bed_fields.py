@@ -9,16 +9,13 @@ from PySide6.QtWidgets import QFileDialog, QLabel, QWidget
 
 from nafas.desk.details.form import optional
 from nafas.script.asset import Asset
-from nafas.script.beds import Bed, FileBed, GeneratedBed, NightSea, Pulse
+from nafas.script.beds import BED_NAMES, Bed, FileBed, GeneratedBed, NightSea, Pulse
 from nafas.script.exact import parse_seconds
 
 if TYPE_CHECKING:
     from nafas.desk.sound.form import SoundForm
 
-KINDS = (
-    ("night-sea", "sea at night"), ("sea", "sea by day"), ("rain", "rain"), ("drone", "low drone"),
-    ("bowls", "wash of bowls"), ("pad", "slow chords"), ("file", "a recording…"),
-)  # fmt: skip
+KINDS = tuple((kind, f"{name}…" if kind == "file" else name) for kind, name in BED_NAMES.items())
 _CONTROLS = (("depth", "Depth"), ("brightness", "Brightness"), ("motion", "Motion"))
 AUDIO = "Audio (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus)"
 

@@ -15,6 +15,7 @@ from nafas.sound.file_bed import RecordedBed
 from nafas.sound.mix import Mix
 from nafas.sound.on_beats import begin_on_beats
 from nafas.sound.pulse import Agreement, CountsAgainstBeats, against, agreements
+from nafas.sound.tempo import LOOKED
 from nafas.timing.clock import clock
 
 if TYPE_CHECKING:
@@ -244,6 +245,8 @@ def _tempo_words(studied: Studied | None, pulse: Pulse | None) -> str:
     words = f"{tempo.pulse.bpm:.1f} bpm, confidence {tempo.confidence:.0%}"
     if pulse is not None and abs(pulse.bpm - tempo.pulse.bpm) > 0.05:
         words = f"{pulse.bpm:.1f} bpm as set; {words} as heard"
+    if studied.seconds > tempo.looked + 1 and tempo.looked >= LOOKED:
+        words += f" in its first {LOOKED / 60:.0f} min"
     if tempo.wanders:
         words += f"; it wanders by {1000 * tempo.wander:.0f} ms"
     return words
