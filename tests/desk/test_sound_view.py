@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QFileDialog
 
 from nafas.desk.score import Chosen
 from nafas.review import produce
-from nafas.script import Talk
+from nafas.script import PhaseKind, Talk
 from nafas.script.asset import Asset
 from nafas.script.beds import FileBed, GeneratedBed
-from nafas.script.edit import change
+from nafas.script.edit import change, change_block
 from nafas.sound.chimes import chime
 
 
@@ -74,8 +74,6 @@ def test_chimes_bell_and_bed_are_heard_as_chosen(qtbot, window, sound):
     measured(qtbot, window)
     sound.heard.buttons["Out"].click()
     assert len(sound.audition._samples) != len(tones)
-    from nafas.script import PhaseKind
-
     bowl = chime(PhaseKind.EXHALE, 48_000, None, "bowls").mean(axis=0)
     assert np.corrcoef(sound.audition._samples, bowl)[0, 1] > 0.999
     for button in (sound.heard.buttons["Tick"], sound.heard.buttons["End bell"], sound.bed.alone):
@@ -234,8 +232,20 @@ def test_what_a_block_does_with_the_bed(qtbot, window, sound):
     assert window.document.session.bed.under_voice == 14 and "from" in form.bed_fields.heading.text()
     measured(qtbot, window)
     assert len(window.preparation.mix.bed.turns) == 2 and sound.bed.turn is window.preparation.mix.bed.turns[1]
+    window.choose(Chosen(0))
+    assert sound.bed.turn is window.preparation.mix.bed.turns[0] and form.bed_fields.under.value() == 14
+    window.choose(Chosen(1))
     form.bed_fields.kind.chose.emit(None)
     assert window.document.session.blocks[1].bed.change is None
+
+
+def test_a_bell_without_room_is_told(qtbot, window, sound):
+    window.document.edit(change(window.document.session, closing=2), "short end")
+    measured(qtbot, window)
+    assert "bell" in sound.troubles.text() and "longer" in window.statusBar().currentMessage()
+    window.document.edit(change(window.document.session, closing=12), "long end")
+    measured(qtbot, window)
+    assert not sound.troubles.isVisibleTo(sound)
 
 
 def test_ducking_voice_and_own_chimes_are_set_and_heard(qtbot, window, sound, folder, monkeypatch):
@@ -265,6 +275,32 @@ def test_ducking_voice_and_own_chimes_are_set_and_heard(qtbot, window, sound, fo
     (folder / "ping.wav").unlink()
     sound.heard.buttons["Out"].click()
     assert "ping.wav" in window.statusBar().currentMessage()
+
+
+def test_a_bed_that_breaks_off_while_it_plays_is_said(qtbot, window, sound, folder):
+    soundfile.write(folder / "rain.wav", np.random.default_rng(1).standard_normal((48_000 * 30, 2)) * 0.1, 48_000)
+    window.document.edit(change(window.document.session, bed=FileBed(file=Asset(path="rain.wav"))), "rain")
+    measured(qtbot, window)
+    recording = window.preparation.mix.bed.turns[0].sound.recording
+    data = (folder / "rain.wav").read_bytes()
+    (folder / "rain.wav").write_bytes(data[:4000])
+    recording._local.file = None
+    window.player.play()
+    qtbot.waitUntil(lambda: "rain.wav" in window.statusBar().currentMessage(), timeout=5000)
+    assert not window.player.playing
+
+
+def test_what_cannot_be_used_is_told_and_the_rest_sounds(qtbot, window, sound):
+    lost = FileBed(file=Asset(path="gone.wav"))
+    session = change_block(window.document.session, 1, bed={"change": lost})
+    own = {"own": {"exhale": {"path": "lost.wav"}, "bell": {"path": "lost.wav"}}}
+    window.document.edit(change(session, chimes=own), "lost")
+    measured(qtbot, window)
+    told = window.statusBar().currentMessage()
+    assert "gone.wav" in told and told.count("lost.wav") == 1
+    mix = window.preparation.mix
+    assert [turn.sound is None for turn in mix.bed.turns] == [False, True]
+    assert any(each.samples is chime(PhaseKind.EXHALE, 48_000) for each in mix.chimes.sounds)
 
 
 def test_another_speed_and_another_output(qtbot, window, sound):

@@ -6,6 +6,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
 from nafas.desk.outputs import SilentCard, SoundCard, open_output
+from nafas.errors import InputError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -27,11 +28,13 @@ class Player(QObject):
         moved: the playhead, in seconds.
         playing_changed: it began, paused or ended.
         output_lost: the sound card went away; the silent one goes on in its place.
+        failed: what is played cannot be read any more, for people; it has paused.
     """
 
     moved = Signal(float)
     playing_changed = Signal(bool)
     output_lost = Signal()
+    failed = Signal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -160,7 +163,8 @@ class Player(QObject):
         if self._place >= self._master.length:
             self._place = 0
         self._begin()
-        self.playing_changed.emit(True)
+        if self.playing:  # unless its first block could not be read
+            self.playing_changed.emit(True)
 
     def play_between(self, begin: float, end: float) -> None:
         """Play a stretch of the session, in seconds, and stop."""
@@ -190,8 +194,8 @@ class Player(QObject):
         assert self._master is not None
         self._stream, self._sent, self._until = self._made(self._place), 0, None
         self._card = open_output(self._master.rate, self._output)
-        self._tick()
         self._timer.start()
+        self._tick()
 
     def _end(self) -> None:
         self._timer.stop()
@@ -214,7 +218,12 @@ class Player(QObject):
             self.output_lost.emit()
         frames = card.free()
         if frames > 0:
-            block = self._block(frames)
+            try:
+                block = self._block(frames)
+            except InputError as error:
+                self.pause()
+                self.failed.emit(str(error))
+                return
             if self._sent == 0:
                 n = min(_EASE, frames)
                 block[:, :n] *= np.linspace(0, 1, n, dtype=np.float32)

@@ -45,7 +45,6 @@ class Preparation(QObject):
         self.cast: Cast | None = None
         self.mix: Mix | None = None
         self.narrator: Narrator | None = None
-        self.bed_trouble = ""
         self._voice_key: tuple[Voice, str, Path] | None = None
         self._wanted: tuple[Session, Narrator] | None = None
         self._wake = threading.Condition()
@@ -122,7 +121,30 @@ class Preparation(QObject):
         """Takes that could not be used; the stand-in speaks for them."""
         return [str(error) for error in self.narrator.problems.values()] if self.narrator else []
 
+    @property
+    def notes(self) -> list[str]:
+        """What is to be told of the newest cast and mix: what cannot be used or does not fit, or that all does."""
+        cast, mix = self.cast, self.mix
+        if cast is None or mix is None:
+            return []
+        notes = []
+        if self.problems:
+            notes.append(f"A take cannot be used, the stand-in speaks instead: {self.problems[0]}")
+        notes += mix.troubles
+        if cast.misfits:
+            many = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
+            notes.append(f"{many} {cast.misfits[0]}")
+        if cast.shortened:
+            notes.append(f"{len(cast.shortened)} words are shortened to fit")
+        if cast.stand_ins and not notes:
+            notes.append(f"{cast.stand_ins} line(s) are read by the stand-in voice")
+        if cast.placements and not notes:
+            notes.append("Every line fits its slot")
+        return notes
+
     def _run(self) -> None:
+        from nafas.sound import build_mix  # late: the first paint need not wait for it
+
         while True:
             with self._wake:
                 while self._wanted is None and not self._closing:
@@ -134,28 +156,19 @@ class Preparation(QObject):
             try:
                 timeline = compile_session(session, narrator.spoken_length)
                 cast = cast_timeline(timeline, narrator, RATE)
-                result: object = (session, narrator, timeline, cast, *self._mixed(cast, narrator.folder))
+                mix = build_mix(cast, narrator.folder, strict=False)
+                result: object = (session, narrator, timeline, cast, mix)
             except Exception as error:  # shown to the person; the worker must live on
                 result = str(error)
             if not self._closing:
                 self._done.emit(result)
 
-    @staticmethod
-    def _mixed(cast: Cast, folder: Path) -> "tuple[Mix, str]":
-        """The mix, and why it has no bed where its file cannot be used: the window goes on without."""
-        from nafas.sound import build_mix
-
-        try:
-            return build_mix(cast, folder), ""
-        except InputError as error:
-            return build_mix(cast, with_bed=False), str(error)
-
     def _take(self, result: object) -> None:
         if isinstance(result, str):
             self.failed.emit(result)
             return
-        session, narrator, timeline, cast, mix, trouble = result  # type: ignore[misc]
+        session, narrator, timeline, cast, mix = result  # type: ignore[misc]
         if narrator is not self.narrator or (self.timeline is not None and session is not self.timeline.session):
             return  # a newer edit, of the session or the take book, is on its way
-        self.timeline, self.cast, self.mix, self.bed_trouble = timeline, cast, mix, trouble
+        self.timeline, self.cast, self.mix = timeline, cast, mix
         self.ready.emit()

@@ -137,7 +137,7 @@ class Views:
 
             window = self.window
             self.sound = sound = SoundView(window.document)
-            sound.form.show_block(window.editing.chosen.block)
+            sound.show_block(window.editing.chosen.block)
             for stack, part in ((window.centre, sound), (window.side, sound.side)):
                 stack.addWidget(part)
                 window.watch(part)

@@ -158,6 +158,7 @@ class MainWindow(QMainWindow):
         self.player.moved.connect(self._moved)
         self.player.playing_changed.connect(self._playing)
         self.player.output_lost.connect(self._output_lost)
+        self.player.failed.connect(self.say)
         for watched in (score, self.order.list):
             watched.installEventFilter(self)
 
@@ -205,21 +206,7 @@ class MainWindow(QMainWindow):
         self.masthead.show_length(timeline.length, self.document.session.target_length, exact=True)
         self.views.refresh()
         self.player.set_mix(mix)
-        notes = []
-        if self.preparation.problems:
-            notes.append(f"A take cannot be used, the stand-in speaks instead: {self.preparation.problems[0]}")
-        if self.preparation.bed_trouble:
-            notes.append(f"The bed cannot be used, there is none meanwhile: {self.preparation.bed_trouble}")
-        if cast.misfits:
-            many = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
-            notes.append(f"{many} {cast.misfits[0]}")
-        if cast.shortened:
-            notes.append(f"{len(cast.shortened)} words are shortened to fit")
-        if cast.stand_ins and not notes:
-            notes.append(f"{cast.stand_ins} line(s) are read by the stand-in voice")
-        if cast.placements and not notes:
-            notes.append("Every line fits its slot")
-        self.say("   ".join(notes))
+        self.say("   ".join(self.preparation.notes))
 
     # -- choosing
 
@@ -238,7 +225,7 @@ class MainWindow(QMainWindow):
         if self.plan is not None:
             self.plan.arc.set_chosen(chosen.block)
         if self.sound is not None:
-            self.sound.form.show_block(chosen.block)
+            self.sound.show_block(chosen.block)
 
     def _entered(self, block: Block) -> None:
         self.editing.insert([block], f"add {block_name(block)}")

@@ -1,8 +1,10 @@
 """Which bed sounds when in a session, how loud, and where in itself it begins."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from nafas.errors import InputError
 from nafas.script.beds import BlockBed, FileBed, GeneratedBed, NightSea
 from nafas.sound.bed_track import BedSound, BedTrack, Turn
 from nafas.sound.ducking import SILENT, LevelLine, level_line, plan_ducking, plan_steps, plan_swell
@@ -32,14 +34,15 @@ def bed_sound(choice: "Bed", rate: int, folder: Path) -> BedSound:
     return recorded_bed((folder / choice.file.path).resolve(), choice, rate)
 
 
-def plan_beds(cast: Cast, length: int, folder: Path) -> BedTrack | None:
+def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], object] | None = None) -> BedTrack | None:
     """The beds of a cast's session, which is `length` samples long; None where it has none.
 
     Args:
         folder: where relative paths start.
+        lost: told of a bed whose file cannot be used; there is none in its place then.
 
     Raises:
-        InputError: a bed's file cannot be used.
+        InputError: a bed's file cannot be used, and nobody is told.
     """
     timeline, rate = cast.timeline, cast.rate
     session = timeline.session
@@ -63,8 +66,17 @@ def plan_beds(cast: Cast, length: int, folder: Path) -> BedTrack | None:
             level = level.plus(steps)
         if bed.swell:
             level = level.plus(plan_swell(breath, rate, bed.swell))
-        sound = bed_sound(bed, rate, folder)
+        try:
+            sound = bed_sound(bed, rate, folder)
+        except InputError as error:
+            if lost is None:
+                raise
+            lost(f"The bed cannot be used, there is none meanwhile: {error}")
+            turns.append(Turn(None, level_line([(0, SILENT)]), begin))
+            continue
         turns.append(Turn(sound, level, begin, bed_offset(sound, bed, timeline, begin, rate)))
+    if all(turn.sound is None for turn in turns):
+        return None
     return BedTrack(
         turns=turns,
         over=_crossfades([turn.begin for turn in turns], length, round(session.ducking.crossfade * rate / 2)),

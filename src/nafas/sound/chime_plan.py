@@ -1,5 +1,6 @@
 """The chimes of a session in their places: made here or the producer's own, ticks, strokes, and the end bell."""
 
+from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
@@ -31,29 +32,44 @@ class Chimes:
         choice: family, samples, levels.
         rate: samples a second.
         folder: where paths start.
+        lost: told once of each sample that cannot be used; the family's sounds in its place then. None: it is an error.
     """
 
-    def __init__(self, choice: ChimeLevels, rate: int, folder: Path) -> None:
-        self._choice, self._rate, self._folder = choice, rate, folder
+    def __init__(
+        self, choice: ChimeLevels, rate: int, folder: Path, lost: Callable[[str], object] | None = None
+    ) -> None:
+        self._choice, self._rate, self._folder, self._lost = choice, rate, folder, lost
+        self._told: set[str] = set()
 
     def phase(self, kind: PhaseKind, side: Side | None = None) -> Stereo:
         """The chime of a phase kind, towards a side. Raises InputError for a sample that cannot be used."""
-        own: Asset | None = getattr(self._choice.own, kind.name.lower())
-        if own is None:
-            return chime(kind, self._rate, side, self._choice.family)
-        return panned(self._sample(own), side)
+        own = self._sample(getattr(self._choice.own, kind.name.lower()))
+        return chime(kind, self._rate, side, self._choice.family) if own is None else panned(own, side)
 
     @property
     def tick(self) -> Stereo:
-        own = self._choice.own.tick
-        return tick(self._rate) if own is None else self._sample(own)
+        own = self._sample(self._choice.own.tick)
+        return tick(self._rate) if own is None else own
 
     @property
     def bell(self) -> Stereo:
-        own = self._choice.own.bell
-        return bell(self._rate) if own is None else self._sample(own)
+        own = self._sample(self._choice.own.bell)
+        return bell(self._rate) if own is None else own
 
-    def _sample(self, asset: Asset) -> Stereo:
+    def _sample(self, asset: Asset | None) -> Stereo | None:
+        if asset is None:
+            return None
+        try:
+            return self._read(asset)
+        except InputError as error:
+            if self._lost is None:
+                raise
+            if asset.path not in self._told:
+                self._told.add(asset.path)
+                self._lost(f"A chime of your own cannot be used, the family's sounds meanwhile: {error}")
+            return None
+
+    def _read(self, asset: Asset) -> Stereo:
         path = (self._folder / asset.path).resolve()
         try:
             stat = path.stat()
@@ -84,18 +100,21 @@ def _sample(path: Path, size: int, when: int, rate: int) -> Stereo:
     return levelled(found[:, max(0, loud[0] - rate // 500) :].astype(np.float64), rate, _ATTACK)
 
 
-def plan_chimes(timeline: Timeline, rate: int, length: int, folder: Path) -> tuple[list[Sound], tuple[str, ...]]:
+def plan_chimes(
+    timeline: Timeline, rate: int, length: int, folder: Path, lost: Callable[[str], object] | None = None
+) -> tuple[list[Sound], tuple[str, ...]]:
     """Every chime, tick, stroke and bell of a timeline, and what of them cannot sound whole.
 
     Args:
         length: of the session, in samples. A bell that rings on beyond it fades out before it.
         folder: where relative paths start.
+        lost: as `Chimes`.
 
     Raises:
-        InputError: a sample cannot be used.
+        InputError: a sample cannot be used, and nobody is told.
     """
     levels = timeline.session.chimes
-    chimes = Chimes(levels, rate, folder)
+    chimes = Chimes(levels, rate, folder, lost)
     gains = {name: 10 ** ((SPEECH_LEVEL + getattr(levels, name)) / 20) for name in ("phase", "tick", "bell")}
     strokes = {block.id for block in timeline.session.blocks if isinstance(block, Strokes)}
     found, troubles = [], []

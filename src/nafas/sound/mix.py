@@ -83,21 +83,23 @@ class Mix:
         return np.zeros((2, frames), np.float32) if self.bed is None else self.bed.read(start, frames)
 
 
-def build_mix(cast: Cast, folder: Path | None = None, with_bed: bool = True) -> Mix:
+def build_mix(cast: Cast, folder: Path | None = None, strict: bool = True) -> Mix:
     """Lay out the sound of a cast: voice as placed, chimes and bell by the timeline, the bed under it all.
 
     Args:
         cast: what is said.
         folder: where the session's relative paths start.
-        with_bed: False leaves the bed out, whatever the session says.
+        strict: False goes on without what cannot be used, and says so in the mix's troubles.
 
     Raises:
-        InputError: the file of a bed or a chime cannot be used.
+        InputError: the file of a bed or a chime cannot be used, and `strict`.
     """
     timeline, rate = cast.timeline, cast.rate
     length = to_sample(timeline.length, rate)
     how = timeline.session.voice_sound
     voice = Track([Sound(p.start, sounded(p.clip, how, rate)) for p in cast.placements])
-    bed = plan_beds(cast, length, folder or Path()) if with_bed else None
-    chimes, troubles = plan_chimes(timeline, rate, length, folder or Path())
-    return Mix(rate, length, voice, Track(chimes), bed, cast, troubles)
+    troubles: list[str] = []
+    lost = None if strict else troubles.append
+    bed = plan_beds(cast, length, folder or Path(), lost)
+    chimes, cut = plan_chimes(timeline, rate, length, folder or Path(), lost)
+    return Mix(rate, length, voice, Track(chimes), bed, cast, (*troubles, *cut))

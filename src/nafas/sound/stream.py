@@ -7,7 +7,7 @@ from nafas.sound.stretched import Stretched
 
 SLOWEST, FASTEST = 0.5, 1.5
 """Speeds for checking: past them words are no longer words."""
-_PIECE = 0.5  # seconds stretched at once: short, since the first of them is waited for
+_PIECE = 0.4  # seconds stretched at once: short, since the first of them is waited for
 
 
 class Stream:

@@ -18,7 +18,7 @@ import numpy as np
 from nafas.errors import InputError
 from nafas.sound.spectrum import Stereo
 
-_AROUND = 0.5  # seconds before and after a piece in which its stretching begins and ends; half of it where not fine
+_AROUND = 0.5  # seconds before and after a piece in which its stretching begins and ends; a third of it where not fine
 _OVER = 0.04  # seconds over which a piece goes over into the next
 _SETTLES = 0.6  # seconds in which a piece that was moved is back in its place
 _NEARER = 0.05  # how much less alike a place may be that is nearer
@@ -112,7 +112,7 @@ class Stretched:
         self._size = round(seconds * rate)
         self._over, self._reach = round(_OVER * rate), round(_REACH * rate)
         self._settled = min(round(_SETTLES * rate), self._size)
-        self._around = round((_AROUND if fine else _AROUND / 2) * rate)
+        self._around = round((_AROUND if fine else _AROUND / 3) * rate)
         self._seek = round(_SEEK * rate) if fine else 0
         self._joints: dict[int, int] = {}
         self._kept = kept or InMemory()

@@ -97,10 +97,9 @@ class BedPanel(QWidget):
         """The turn of the bed whose fields are shown, in the mix; None where it has none."""
         if self._mix is None or self._mix.bed is None:
             return None
-        turns, block = self._mix.bed.turns, self._form.bed_block
+        mix, turns, block = self._mix, self._mix.bed.turns, self._form.bed_block
         found = turns[0]
-        if block >= 0:
-            mix = self._mix
+        if 0 <= block < len(mix.cast.timeline.blocks):
             begin = float(mix.cast.timeline.blocks[block].start) * mix.rate
             found = min(turns[1:], key=lambda turn: abs(turn.begin - begin), default=turns[0])
         return found if found.sound is not None else None

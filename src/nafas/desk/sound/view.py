@@ -78,6 +78,11 @@ class SoundView(QWidget):
         self.measuring.failed.connect(lambda why: self.figures.setText(f"It cannot be measured: {why}"))
         self.measuring.progress.connect(self._show_progress)
 
+    def show_block(self, block: int) -> None:
+        """Show what a block does with the bed, and its bed where it brings one; -1 for none."""
+        self.form.show_block(block)
+        self.bed.refresh()
+
     def show_mix(self, mix: Mix, folder: Path) -> None:
         """Measure and show a mix; `folder` is where its session's paths start."""
         if mix is self.mix:
