@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.fields import CheckedLine
-from nafas.desk.score.view import wrapped
+from nafas.desk.score.lettering import wrapped
 from nafas.desk.theme import font, theme
 from nafas.errors import InputError
 from nafas.timing import Fit, Option

@@ -23,3 +23,16 @@ def width_of(text: str, strong: bool, points: float = 9.5) -> float:
 def figures_of(language: str) -> dict[str, str]:
     """Number words as figures."""
     return {count_word(n, language): str(n) for n in range(61)}
+
+
+def wrapped(text: str, width: float, metrics: QFontMetricsF) -> list[str]:
+    """Text in lines no wider than `width` pixels; a longer word stands alone. At least one line."""
+    lines, line = [], ""
+    for word in text.split():
+        longer = f"{line} {word}".strip()
+        if line and metrics.horizontalAdvance(longer) > width:
+            lines.append(line)
+            line = word
+        else:
+            line = longer
+    return [*lines, line]

@@ -9,7 +9,8 @@ from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath,
 from nafas.desk.score.comb import paint_comb
 from nafas.desk.score.curve import BOTTOM, TOP, Piece, add_piece, breath_path, inside_joints, pieces, span
 from nafas.desk.score.layout import LEFT, LONG_HOLD, MARGIN, RIGHT, TALK_LINE, Layout, Row
-from nafas.desk.score.lettering import NARROW, RIGHT_MIDDLE, figures_of, width_of
+from nafas.desk.score.lettering import RIGHT_MIDDLE, width_of
+from nafas.desk.score.said import paint_said
 from nafas.desk.theme import Theme, font
 from nafas.script import BreathSet, Level, Phase, PhaseKind, Side, Strokes
 from nafas.script.edit import block_name
@@ -19,7 +20,7 @@ from nafas.script.notation import format_pattern
 from nafas.timing import Event, EventKind
 from nafas.timing.clock import clock
 
-_WORDS, _BARS = 57, 63
+_BARS = 63
 
 _LEVEL_WORDS = {Level.CUES: "cues", Level.CHIMES: "chimes", Level.SILENT: "silent"}
 _LEVEL_PENS = {
@@ -173,7 +174,7 @@ class ScorePainter:
             area = QRectF(MARGIN - 6, row.y + 39, LEFT - MARGIN - 6, 16)
             painter.drawText(area, RIGHT_MIDDLE, _LEVEL_WORDS[row.one.level])
         self._curve(painter, row)
-        self._counts(painter, row)
+        paint_said(self, painter, row)
         self._takes(painter, row)
         self._notes(painter, row)
         self._head(painter, row)
@@ -288,82 +289,6 @@ class ScorePainter:
         for dx in (-3, 3):
             painter.drawLine(QPointF(x + dx - 2, y + 6), QPointF(x + dx + 2, y - 6))
 
-    def _counts(self, painter: QPainter, row: Row) -> None:
-        baseline = row.y + BOTTOM + 4
-        words: list[tuple[float, Event]] = []
-        calls: list[tuple[float, Event]] = []
-        for event in row.events:
-            x = span(self.layout, row, event)[0]
-            if event.kind is EventKind.CHIME:
-                self._chime(painter, x, row.y + 7)
-            elif event.kind is EventKind.COUNT:
-                long = event.count == 1
-                painter.setPen(QPen(self.theme.ink if long else self.theme.muted, 1.4 if long else 1))
-                painter.drawLine(QPointF(x, baseline - (7 if long else 4)), QPointF(x, baseline + 1))
-                words.append((x, event))
-            elif event.kind is EventKind.TICK:
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(self.theme.muted)
-                painter.drawEllipse(QPointF(x, row.y + _WORDS - 4), 2.2, 2.2)
-            elif event.kind is EventKind.CALL and event.phase_kind is not None and event.phase_kind.is_hold:
-                calls.append((x, event))
-            elif event.kind in (EventKind.CUE, EventKind.CALL):
-                words.append((x, event))
-        self._words(painter, row, words)
-        self._calls(painter, row, calls)
-
-    def _calls(self, painter: QPainter, row: Row, calls: list[tuple[float, Event]]) -> None:
-        """Calls inside their hold, each beside a mark at its time, on whichever of two lines has room for it."""
-        if not calls:
-            return
-        holds = {piece.event.phase: piece for piece in pieces(self.layout, row)}
-        metrics = QFontMetricsF(self.slanted)
-        painter.setFont(self.slanted)
-        taken: list[tuple[float, float, float]] = []
-        for x, event in calls:
-            hold = holds[event.phase]
-            width = metrics.horizontalAdvance(event.text)
-            for y, left in ((y, left) for left in (x + 3, x - 3 - width) for y in _call_lines(row, hold)):
-                apart = all(y != other or left > end or left + width < begin for other, begin, end in taken)
-                if apart and hold.x0 + 2 <= left and left + width <= hold.x1:
-                    taken.append((y, left - 4, left + width + 4))
-                    painter.setPen(QPen(self.theme.accent, 1))
-                    painter.drawLine(QPointF(x, y - 7), QPointF(x, y + 3))
-                    painter.drawText(QPointF(left, y), event.text)
-                    break
-
-    def _words(self, painter: QPainter, row: Row, words: list[tuple[float, Event]]) -> None:
-        figures = figures_of(self.language)
-        count = self.layout.scale * float(row.one.count_length if row.one is not None else 1)
-        ticks = {event.tick for event in row.events if event.kind is EventKind.TICK}
-        counted = row.one is None or row.one.level is Level.FULL
-        taken: list[tuple[float, float]] = []
-        # Cues and calls first: where a column is narrow it is the numbers that give way.
-        for x, event in sorted(words, key=lambda word: not _is_cue(word[1])):
-            cue, text = _is_cue(event), event.text
-            if count < NARROW and not cue:
-                text = figures.get(text, text)
-            if not text and (not counted or event.tick in ticks):
-                continue
-            end = x + (width_of(text, cue) if text else 3) + 2
-            if any(begin < end and x < until for begin, until in taken):
-                continue
-            taken.append((x - 1, end))
-            call = event.kind is EventKind.CALL
-            painter.setFont(self.slanted if call else self.strong if cue else self.word)
-            painter.setPen(self.theme.accent if call else self.theme.ink if text else self.theme.muted)
-            painter.drawText(QPointF(x - 1, row.y + _WORDS), text or "·")
-
-    def _chime(self, painter: QPainter, x: float, y: float) -> None:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.accent)
-        mark = QPainterPath(QPointF(x, y - 4))
-        for dx, dy in ((3.5, 0), (0, 4), (-3.5, 0)):
-            mark.lineTo(x + dx, y + dy)
-        painter.drawPath(mark)
-
-    # -- strokes
-
     def _comb(self, painter: QPainter, row: Row) -> None:
         paint_comb(self, painter, row)
         self._head(painter, row)
@@ -397,20 +322,6 @@ def _about(phase: Phase, first: bool) -> str:
     if phase.movement is not None and (first or phase.movement.always):
         said.append(phase.movement.words)
     return ", ".join(said)
-
-
-def _call_lines(row: Row, hold: Piece) -> tuple[float, float]:
-    """Two baselines for calls, clear of the hold's own line."""
-    depth = hold.y0 - row.y
-    if depth <= TOP + 2:  # full: both below it
-        return row.y + TOP + 15, row.y + TOP + 28
-    if depth >= BOTTOM - 2:  # empty: both above it
-        return row.y + BOTTOM - 20, row.y + BOTTOM - 7
-    return hold.y0 + 13, hold.y0 - 6
-
-
-def _is_cue(event: Event) -> bool:
-    return event.kind in (EventKind.CUE, EventKind.CALL) or event.count == 1
 
 
 def _seconds(seconds: float) -> str:

@@ -3,20 +3,21 @@
 import time
 
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPixmap, QWheelEvent
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
 from nafas.desk.score.hits import Edge, Word, chosen_at, edge_at, word_at
 from nafas.desk.score.layout import ROUND, Layout, Row, lay_out
+from nafas.desk.score.lettering import wrapped
 from nafas.desk.score.painter import Chosen, ScorePainter
+from nafas.desk.score.pictures import Pictures, paint_empty
 from nafas.desk.score.word_editor import WordEditor
-from nafas.desk.theme import NIGHT, font, theme
+from nafas.desk.theme import font, theme
 from nafas.script import BreathSet
 from nafas.script.flags import flags
 from nafas.timing import EventKind, Timeline
 from nafas.voice import Cast
 
-_KEPT_PICTURES = 48  # about 12 MB; a window shows ten rows
 _TWO_DIGITS = 0.9  # seconds within which a second digit joins the first
 _ZOOMS = (0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.0)
 
@@ -63,7 +64,7 @@ class ScoreView(QAbstractScrollArea):
         self._playhead: float | None = None
         self._typed = (0.0, "")
         self._drag: tuple[Edge | int, QPointF, int] | None = None
-        self._pictures: dict[tuple[int, int, bool], QPixmap] = {}
+        self._pictures = Pictures()
         self._ahead = QTimer(self, interval=0)  # only while there is something to draw ahead
         self._ahead.timeout.connect(self._draw_ahead)
         self.editor = WordEditor(self.viewport())
@@ -158,7 +159,7 @@ class ScoreView(QAbstractScrollArea):
         painter = QPainter(self.viewport())
         painter.fillRect(event.rect(), theme().page)
         if self.layout_ is None or not self.layout_.rows:
-            self._paint_empty(painter)
+            paint_empty(painter, self.viewport().rect())
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         top = self._top()
@@ -166,7 +167,7 @@ class ScoreView(QAbstractScrollArea):
         page = ScorePainter(self.layout_, theme(), self.chosen, self._playhead, self.also)
         for row in self.layout_.rows_between(top + event.rect().top(), top + event.rect().bottom()):
             if page.is_plain(row):
-                painter.drawPixmap(0, row.y, self._picture(page, row))
+                painter.drawPixmap(0, row.y, self._pictures.of(page, row, self.devicePixelRatioF()))
             else:
                 page.paint(painter, row)
         self._ahead.start()
@@ -177,47 +178,11 @@ class ScoreView(QAbstractScrollArea):
             height, top = self.viewport().height(), self._top()
             page = ScorePainter(self.layout_, theme(), self.chosen, self._playhead, self.also)
             rows = self.layout_.rows_between(top, top + 2 * height) + self.layout_.rows_between(top - height, top)
-            for row in rows[:_KEPT_PICTURES]:
-                if self._key(row) not in self._pictures and page.is_plain(row):
-                    self._picture(page, row)
+            for row in rows[: self._pictures.most]:
+                if not self._pictures.has(page, row) and page.is_plain(row):
+                    self._pictures.of(page, row, self.devicePixelRatioF())
                     return
         self._ahead.stop()
-
-    def _key(self, row: Row) -> tuple[int, int, bool]:
-        return (id(self.layout_), row.y, theme() is NIGHT)
-
-    def _picture(self, page: ScorePainter, row: Row) -> QPixmap:
-        """A row that looks as it always does, kept, so that scrolling paints only what comes into sight."""
-        key = self._key(row)
-        found = self._pictures.pop(key, None)
-        if found is None:
-            ratio = self.devicePixelRatioF()
-            found = QPixmap(round(page.layout.width * ratio), round(row.height * ratio))
-            found.setDevicePixelRatio(ratio)
-            found.fill(theme().page)
-            painter = QPainter(found)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.translate(0, -row.y)
-            page.paint(painter, row)
-            painter.end()
-        self._pictures[key] = found
-        if len(self._pictures) > _KEPT_PICTURES:
-            del self._pictures[next(iter(self._pictures))]
-        return found
-
-    def _paint_empty(self, painter: QPainter) -> None:
-        painter.setPen(theme().ink)
-        painter.setFont(font(16, bold=True))
-        area = self.viewport().rect().adjusted(40, 0, -40, -60)
-        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "An empty page")
-        painter.setFont(font(11.5))
-        painter.setPen(theme().muted)
-        area.adjust(0, 64, 0, 64)
-        hint = (
-            "Type a breath such as 4-2-8 x6 in the field above and press Enter,\n"
-            "add talk from the running order, or start from a whole session in Plan."
-        )
-        painter.drawText(area, Qt.AlignmentFlag.AlignCenter, hint)
 
     # -- mouse
 
@@ -396,16 +361,3 @@ class ScoreView(QAbstractScrollArea):
         """The second at which what is chosen begins, or None."""
         row = self._chosen_row()
         return None if row is None else float(row.start)
-
-
-def wrapped(text: str, width: float, metrics: QFontMetricsF) -> list[str]:
-    """Text in lines no wider than `width` pixels; a longer word stands alone. At least one line."""
-    lines, line = [], ""
-    for word in text.split():
-        longer = f"{line} {word}".strip()
-        if line and metrics.horizontalAdvance(longer) > width:
-            lines.append(line)
-            line = word
-        else:
-            line = longer
-    return [*lines, line]
