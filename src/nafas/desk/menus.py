@@ -33,6 +33,7 @@ _MORE_KEYS = (
     ("Takes: move the beat (finer with Shift)", "Left, Right"),
     ("Takes: move the beginning, the end", "[ ], { }"),
     ("Takes: the take before or after", ", ."),
+    ("Sound: a shorter stretch of the curve, a longer one, all", "+, −, 0"),
 )
 
 _SPEEDS = (0.5, 0.75, 0.9, 1.0, 1.1, 1.25, 1.5)

@@ -95,7 +95,8 @@ class BedFields:
         bed = self._form.bed
         if isinstance(bed, FileBed):
             before = bed.pulse or Pulse(bpm=60)
-            self._form.change_bed({"pulse": None if bpm is None else {**dict(before), "bpm": bpm}})
+            none = {"pulse": None, "pace": 1.0}  # what has no beat has no pace to be set
+            self._form.change_bed(none if bpm is None else {"pulse": {**dict(before), "bpm": bpm}})
 
     def _choose(self, kind: str | None) -> None:
         form, new = self._form, None
