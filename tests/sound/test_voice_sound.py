@@ -73,6 +73,9 @@ def test_a_room_rings_on_and_is_wide():
     sound = speech()
     made = through(sound, VoiceSound(room=1.0), RATE)
     assert made.shape == (2, len(sound) + round(0.7 * RATE)) and np.abs(made[:, -1]).max() < 1e-4
+    assert active_level(made[:, : len(sound)].mean(axis=0), RATE) == pytest.approx(SPEECH_LEVEL, abs=0.3)
+    quick = slice(RATE // 50, RATE // 4)
+    assert band(made[0, quick], 100, 8000) == pytest.approx(band(sound[quick], 100, 8000), abs=2.0)
     tail = made[:, len(sound) + 2000 : len(sound) + 8000]
     assert np.abs(tail).max() > 1e-4 and not np.allclose(tail[0], tail[1])
 
@@ -84,6 +87,6 @@ def test_every_beat_stays_on_its_count_through_the_whole_chain(folder):
     made = produce(session, folder, folder / "m.wav")
     assert not made.proof.missing and made.proof.worst <= 1.0
     plain = produce(session.model_copy(update={"voice_sound": VoiceSound()}), folder, folder / "p.wav")
-    assert made.mastered.measured.loudness == pytest.approx(plain.mastered.measured.loudness, abs=0.1)
+    assert made.mastered.gain == pytest.approx(plain.mastered.gain, abs=1.5)  # the voice is about as loud
     clip = made.cast.placements[0].clip
     assert sounded(clip, EVERYTHING, RATE) is sounded(clip, EVERYTHING, RATE)  # made once

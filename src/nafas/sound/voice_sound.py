@@ -19,7 +19,7 @@ _HISS = 4800.0  # Hz over which speech hisses
 _HISS_SHARE = 9.0  # dB under speech over which that band stands out
 _MOST_RATIO = 4.0
 _TAIL = 0.7  # seconds that the room rings
-_WET = 0.22
+_WET = 0.11
 
 
 def sounded(clip: Clip, how: VoiceSound, rate: int) -> Samples:
@@ -61,8 +61,10 @@ def through(samples: Samples, how: VoiceSound, rate: int) -> Samples:
     if not how.room:
         return np.ascontiguousarray(mono[0])
     both = np.repeat(np.pad(mono, ((0, 0), (0, round(_TAIL * rate)))), 2, axis=0)
-    room = pedalboard.Reverb(room_size=0.22, damping=0.6, wet_level=_WET * how.room, dry_level=1.0, width=0.8)
+    # Its dry sound comes out twice as strong as the level says.
+    room = pedalboard.Reverb(room_size=0.22, damping=0.6, wet_level=_WET * how.room, dry_level=0.5, width=0.8)
     made: Samples = np.asarray(room(np.ascontiguousarray(both), rate, reset=True), np.float32)
+    made *= np.float32(10 ** (speech_gain(made[:, : len(samples)].mean(axis=0), rate) / 20))
     fade = round(0.1 * rate)
     made[:, -fade:] *= np.linspace(1, 0, fade, dtype=np.float32)
     return made
