@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.script.session import VoiceSound
+from nafas.sound.loudness import k_weighting
 from nafas.voice.clip import Clip
-from nafas.voice.level import SPEECH_LEVEL, speech_gain, tame_peaks
+from nafas.voice.level import SPEECH_LEVEL, tame_peaks
 
 Samples = NDArray[np.float32]
 
@@ -33,7 +34,7 @@ def _sounded(clip: Clip, how: VoiceSound, rate: int) -> Samples:
 
 
 def through(samples: Samples, how: VoiceSound, rate: int) -> Samples:
-    """Mono speech at `SPEECH_LEVEL` after the chain, at the same level; as it is where the chain does nothing."""
+    """Mono speech at `SPEECH_LEVEL` after the chain, as loud as before; as it is where the chain does nothing."""
     if not how.works or not len(samples):
         return samples
     import pedalboard
@@ -56,15 +57,24 @@ def through(samples: Samples, how: VoiceSound, rate: int) -> Samples:
         mono = pedalboard.Compressor(threshold_db=SPEECH_LEVEL - 6, ratio=ratio, attack_ms=6, release_ms=120)(
             mono, rate
         )
-    level = 10 ** (speech_gain(mono[0], rate) / 20)
-    mono = tame_peaks((mono[0] * level).astype(np.float32), rate)[None]
+    mono = tame_peaks(_as_loud(samples, mono, rate)[0], rate)[None]
     if not how.room:
         return np.ascontiguousarray(mono[0])
     both = np.repeat(np.pad(mono, ((0, 0), (0, round(_TAIL * rate)))), 2, axis=0)
     # Its dry sound comes out twice as strong as the level says.
     room = pedalboard.Reverb(room_size=0.22, damping=0.6, wet_level=_WET * how.room, dry_level=0.5, width=0.8)
     made: Samples = np.asarray(room(np.ascontiguousarray(both), rate, reset=True), np.float32)
-    made *= np.float32(10 ** (speech_gain(made[:, : len(samples)].mean(axis=0), rate) / 20))
+    made = _as_loud(samples, made, rate)
     fade = round(0.1 * rate)
     made[:, -fade:] *= np.linspace(1, 0, fade, dtype=np.float32)
     return made
+
+
+def _as_loud(before: Samples, after: Samples, rate: int) -> Samples:
+    """Sound of shape (channels, n) with the K-weighted energy (ITU-R BS.1770) that the speech had before, in the mean
+    over its channels; silence as it is."""
+    from scipy import signal
+
+    weighting = k_weighting(rate)
+    was, now = (float((signal.sosfilt(weighting, each) ** 2).sum()) for each in (before, after))
+    return (after * np.sqrt(was * len(after) / now)).astype(np.float32) if now > 0 else after
