@@ -97,6 +97,13 @@ def test_another_bed_from_a_block_on_and_none_before():
     assert bed_of(rest("a"), bed=None).bed is None
 
 
+def test_a_bed_that_comes_back_is_made_once():
+    kinds = ("rain", "sea", "drone", "bowls", "pad", "rain", "sea")
+    mix = bed_of(*(rest(f"b{n}", 20, change=GeneratedBed(kind=kind, lift=n)) for n, kind in enumerate(kinds)))
+    sounds = [turn.sound for turn in mix.bed.turns[1:]]
+    assert sounds[5] is sounds[0] and sounds[6] is sounds[1] and len(set(map(id, sounds))) == 5
+
+
 def test_very_many_changes_close_together_do_not_overlap():
     blocks = [rest(f"b{n}", 1, change=GeneratedBed(kind=("rain", "sea")[n % 2])) for n in range(12)]
     mix = bed_of(*blocks, ducking=Ducking(crossfade=60))

@@ -8,10 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nafas.errors import InputError
+from nafas.review import produce
 from nafas.script import Session, save_session
 from nafas.script.asset import Asset
 from nafas.script.beds import FileBed, GeneratedBed, NightSea
-from nafas.script.edit import rebase_assets
+from nafas.script.edit import change, rebase_assets
 from nafas.sound import file_bed
 from nafas.sound.bed_plan import bed_sound
 from nafas.sound.file_bed import RecordedBed, recorded_bed
@@ -146,6 +147,19 @@ def test_a_bed_that_cannot_be_used_is_named(folder, make, says):
     assert "x.wav" in caught.value.place and caught.value.remedy
 
 
+def test_what_is_no_number_far_into_a_recording_stops_it_there(folder, monkeypatch):
+    """Past what is looked at beforehand: it is found when it would be heard."""
+    monkeypatch.setattr(file_bed, "_MEASURED", 2.0)
+    sound = noise(6).astype(np.float32)
+    sound[5 * RATE] = np.nan
+    soundfile.write(folder / "x.wav", sound, RATE, subtype="FLOAT")
+    bed = RecordedBed(folder / "x.wav", choice(find_seam=False, crossfade=0.1), RATE)
+    assert np.isfinite(bed.read(0, 4 * RATE)).all()
+    with pytest.raises(InputError, match="not numbers") as caught:
+        bed.read(4 * RATE, 2 * RATE)
+    assert "from 4.0 s on" in caught.value.place
+
+
 def test_another_pace_or_level_does_not_measure_the_file_again(folder, monkeypatch):
     soundfile.write(folder / "x.wav", noise(5), RATE)
     first = recorded_bed(folder / "x.wav", choice(crossfade=0.5), RATE)
@@ -167,9 +181,6 @@ def test_a_bed_shorter_than_its_crossfade_is_faded_over_a_third_of_it(folder):
 
 
 def test_a_bed_that_breaks_off_or_vanishes_stops_the_render_and_leaves_nothing(folder, short):
-    from nafas.review import produce
-    from nafas.script.edit import change
-
     soundfile.write(folder / "x.wav", noise(30), RATE)
     session = change(short, bed=FileBed(file=Asset(path="x.wav")))
     bed = bed_sound(session.bed, RATE, folder)
@@ -201,3 +212,25 @@ def test_another_level_is_the_same_sound_made_once(folder):
     for bed in (NightSea(), GeneratedBed(kind="drone"), FileBed(file=Asset(path="x.wav"))):
         lower = bed.model_copy(update={"under_voice": 20.0, "lift": 1.0})
         assert bed_sound(bed, RATE, folder) is bed_sound(lower, RATE, folder)
+
+
+def test_a_render_never_overwrites_what_its_session_uses(folder, short):
+    soundfile.write(folder / "rain.wav", noise(5), RATE)
+    soundfile.write(folder / "voice.wav", noise(1), RATE)
+    before = (folder / "rain.wav").read_bytes(), (folder / "voice.wav").read_bytes()
+    session = change(short, bed=choice(), chimes={"own": {"bell": {"path": "voice.wav"}}})
+    session = change(session, bed=FileBed(file=Asset(path="rain.wav")))
+    for outputs in (
+        {"out": folder / "rain.wav"},
+        {"out": folder / "m.flac", "also": [folder / "rain.wav"]},
+        {"out": folder / "m.flac", "stems": folder},
+    ):
+        with pytest.raises(InputError, match="itself uses"):
+            produce(session, folder, with_proof=False, **outputs)
+    assert before == ((folder / "rain.wav").read_bytes(), (folder / "voice.wav").read_bytes())
+    assert not (folder / "m.flac").exists()
+    book = Session(voice={"take_book": {"path": "book"}}, blocks=short.blocks)
+    (folder / "book").mkdir()
+    (folder / "book" / "two.wav").write_bytes(b"a take")
+    with pytest.raises(InputError, match="itself uses"):
+        produce(book, folder, folder / "book" / "two.wav")

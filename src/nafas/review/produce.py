@@ -11,10 +11,11 @@ from typing import Any
 
 from nafas.errors import InputError
 from nafas.review.proof import Proof, prove
+from nafas.script.asset import assets_of
 from nafas.script.session import Session
 from nafas.sound.fold import fold_loss
 from nafas.sound.formats import encoding_of
-from nafas.sound.mix import build_mix
+from nafas.sound.mix import STEMS, build_mix
 from nafas.sound.render import Mastered, render
 from nafas.timing.compile import compile_session
 from nafas.voice.casting import Cast, cast_timeline
@@ -133,6 +134,7 @@ def produce(
         raise InputError(f"rate {rate}", "is not offered", f"use one of {', '.join(map(str, RATES))}")
     for place in (out, *also):
         encoding_of(place, bits, rate)
+    _spare_its_own(session, folder, [out, *also, *(stems / f"{name}.wav" for name in STEMS if stems is not None)])
     if not session.blocks:
         raise InputError(session.title or "the session", "has no blocks yet", "add talk, rest or a breath set first")
     progress("casting", 0.0)
@@ -150,6 +152,15 @@ def produce(
             stem = copy or mastered.stems["voice"]
             proof = prove(cast, stem, lambda done: progress("proving", done))
     return Production(cast, mastered, proof, rendered - began, time.perf_counter() - rendered)
+
+
+def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> None:
+    """See that no output stands where a recording, a sample or a take of the session does. Raises InputError."""
+    used = {(folder / asset.path).resolve() for asset in assets_of(session)}
+    for place in outputs:
+        whole = place.resolve()
+        if whole in used or (whole.exists() and used & set(whole.parents)):
+            raise InputError(str(place), "is a file that the session itself uses", "choose another name")
 
 
 def _proof_copy(stack: contextlib.ExitStack, out: Path) -> Path:

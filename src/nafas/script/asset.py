@@ -41,3 +41,15 @@ def with_assets(model: _M, change: Callable[[Asset], Asset]) -> _M:
         if new is not value:
             changed[name] = new
     return model.model_copy(update=changed) if changed else model
+
+
+def assets_of(model: Model) -> tuple[Asset, ...]:
+    """Every asset in a model."""
+    found: list[Asset] = []
+
+    def note(asset: Asset) -> Asset:
+        found.append(asset)
+        return asset
+
+    with_assets(model, note)
+    return tuple(found)

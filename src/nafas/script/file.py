@@ -105,9 +105,9 @@ def _first_fault(error: ValidationError, name: str, raw: dict[str, Any]) -> Inpu
     if kind == "missing":
         return InputError(where, f"missing{more}", "add it")
     if kind in ("union_tag_invalid", "union_tag_not_found"):
-        return InputError(
-            f"{where} kind", f"unknown kind of block{more}", 'write "talk", "rest", "breath" or "strokes"'
-        )
+        what = "bed" if fault["loc"][-1] in ("bed", "change") else "block"
+        offered = str(context.get("expected_tags", "")).replace("'", '"')
+        return InputError(f"{where} kind", f"unknown kind of {what}{more}", f"write one of {offered}")
     bounds = {"ge": "at least", "gt": "more than", "le": "at most", "lt": "less than"}
     for key, words in bounds.items():
         if key in context:

@@ -21,8 +21,7 @@ _LEAST = 20  # fades are at least a twentieth of a second
 
 def bed_sound(choice: "Bed", rate: int, folder: Path) -> BedSound:
     """The bed a session chooses, at a rate; `folder` is where its file's path starts. Raises InputError."""
-    # Its sound is the same at every level: it is made once.
-    choice = choice.model_copy(update={"under_voice": 0.0, "lift": 0.0, "swell": 0.0})
+    choice = _plain(choice)
     if isinstance(choice, NightSea):
         return night_sea(choice, rate)
     if isinstance(choice, GeneratedBed):
@@ -32,6 +31,11 @@ def bed_sound(choice: "Bed", rate: int, folder: Path) -> BedSound:
     from nafas.sound.file_bed import recorded_bed
 
     return recorded_bed((folder / choice.file.path).resolve(), choice, rate)
+
+
+def _plain(choice: "Bed") -> "Bed":
+    """A bed without its levels: its sound is the same at every one of them, and made once."""
+    return choice.model_copy(update={"under_voice": 0.0, "lift": 0.0, "swell": 0.0})
 
 
 def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], object] | None = None) -> BedTrack | None:
@@ -56,6 +60,7 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
     steps = _block_levels(timeline, rate)
     breath = breath_points(timeline) if any(bed is not None and bed.swell for _, bed in changes) else []
     turns = []
+    sounds: dict[Bed, BedSound] = {}  # however often beds change, each is in memory once
     for begin, bed in changes:
         if bed is None:
             turns.append(Turn(None, level_line([(0, SILENT)]), begin))
@@ -67,7 +72,8 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
         if bed.swell:
             level = level.plus(plan_swell(breath, rate, bed.swell))
         try:
-            sound = bed_sound(bed, rate, folder)
+            sound = sounds.get(_plain(bed)) or bed_sound(bed, rate, folder)
+            sounds[_plain(bed)] = sound
         except InputError as error:
             if lost is None:
                 raise

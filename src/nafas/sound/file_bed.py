@@ -5,6 +5,7 @@ each block is resampled with some of the sound around it, begun at a place that 
 exactly.
 """
 
+import math
 from functools import lru_cache
 from pathlib import Path
 
@@ -95,6 +96,9 @@ class RecordedBed:
                 part[:, :across] = part[:, :across] * np.sin(way) + tail * np.cos(way)
             out[:, done : done + n] = part
             done += n
+        if not math.isfinite(float(out.sum())):
+            place = f"{self.path}, in what is heard from {start / self.rate:.1f} s on"
+            raise InputError(place, "holds samples that are not numbers", "export it again")
         out *= self._gain
         return out
 
