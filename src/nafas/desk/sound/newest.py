@@ -1,5 +1,6 @@
 """Work on a thread of its own, one piece at a time: what was asked for last is what is done; older work is stopped."""
 
+import contextlib
 import threading
 from typing import Any
 
@@ -35,11 +36,11 @@ class Newest(QObject):
             self._begin(what)
 
     def stop(self) -> None:
-        """Stop, and wait until it has stopped."""
+        """Stop, and wait a little until it has stopped; what is in the middle of a long step ends by itself, unheard."""
         self.wanted = None
         self._stop.set()
         if self._thread is not None:
-            self._thread.join(timeout=10)
+            self._thread.join(timeout=2)
 
     def work(self, what: Any, stop: threading.Event) -> object:
         """What comes of it; None for nothing. Raises Cancelled when it was stopped."""
@@ -62,7 +63,8 @@ class Newest(QObject):
             made = None
         except Exception as error:  # a thread's error must reach the person, and the next piece must be done
             made = error
-        self._ended.emit(what, made)
+        with contextlib.suppress(RuntimeError):  # the window may be gone by now
+            self._ended.emit(what, made)
 
     def _end(self, what: Any, made: object) -> None:
         if self._thread is not None:

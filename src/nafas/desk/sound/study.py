@@ -55,7 +55,8 @@ class Study(Newest):
         low = Recording(what.path, RATE)
         own = Recording(what.path, low.file_rate)
         seen = Studied(what, own.seconds, outline(own, stopped=stop.is_set))
-        self.found.emit(seen)
+        if not stop.is_set():
+            self.found.emit(seen)
         return replace(seen, tempo=find_tempo(low, what.begin, what.end, stop.is_set))
 
     def take(self, made: Studied) -> None:
