@@ -36,7 +36,7 @@ class Newest(QObject):
             self._begin(what)
 
     def stop(self) -> None:
-        """Stop, and wait a little until it has stopped; what is in the middle of a long step ends by itself, unheard."""
+        """Stop, and wait a little for that; what is in the middle of a long step ends by itself, unheard."""
         self.wanted = None
         self._stop.set()
         if self._thread is not None:
