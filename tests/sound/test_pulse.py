@@ -91,6 +91,19 @@ def test_beats_of_a_bed_fall_on_the_counts_through_every_loop(folder, bpm, pace)
     assert against(counts, turn.sound.beat, turn.offset / RATE).worst < 1e-3
 
 
+def test_a_seam_of_beat_on_beat_is_no_louder(folder):
+    """A loop whose two sides are the same sound: within half a decibel through its crossfade, where equal power alone
+    would be 3 dB over."""
+    t = np.arange(16 * RATE) / RATE
+    soundfile.write(folder / "b.wav", 0.2 * np.sin(2 * np.pi * 220 * t) * (0.6 + 0.4 * np.sin(2 * np.pi * t)), RATE)
+    bed = FileBed(file=Asset(path="b.wav"), pulse=Pulse(bpm=60), crossfade=4.0)
+    made = RecordedBed(folder / "b.wav", bed, RATE)
+    levels = [
+        np.sqrt((made.read(at, RATE) ** 2).mean()) for at in range(made.period - RATE, made.period + 6 * RATE, RATE)
+    ]
+    assert 20 * np.log10(max(levels) / min(levels)) < 0.5
+
+
 def test_a_bed_not_bound_to_the_counts_begins_as_recorded(folder):
     clicks(folder / "b.wav", 60, 14, 0.41)
     bed = FileBed(file=Asset(path="b.wav"), pulse=Pulse(bpm=60, first=0.41), on_counts=False)

@@ -25,6 +25,7 @@ from nafas.sound.stretched import OnDisk, Stretched
 _MEASURED = 1200.0  # seconds of a bed from which its level is taken
 _QUIETEST = -70.0
 _SHORTEST = 0.5
+_COMPARED = 10.0  # seconds of a seam whose two sides are compared
 _CHOOSE = "choose another bed"
 
 
@@ -61,6 +62,7 @@ class RecordedBed:
         length = (self.seam.end - self.seam.begin - self.seam.crossfade) / self.pace
         self.period = round(length * rate)
         """Frames after which it repeats."""
+        self._alike = _likeness(recording, self.seam)
         self.beat: Beat | None = None
         if choice.pulse is not None:
             self.beat = beat_of(choice.pulse, self.pace, self.seam.begin)
@@ -93,7 +95,9 @@ class RecordedBed:
             if turn and across > 0:
                 way = np.pi / 2 * (np.arange(at, at + across, dtype=np.float32) + 0.5) / self._across
                 tail = self._played(self._begin + self.period + at, across) - self._offset[:, None]
-                part[:, :across] = part[:, :across] * np.sin(way) + tail * np.cos(way)
+                over = part[:, :across] * np.sin(way) + tail * np.cos(way)
+                # Equal power for what has nothing in common; what is alike, such as a beat on a beat, would add up.
+                part[:, :across] = over / np.sqrt(1 + self._alike * np.sin(2 * way))
             out[:, done : done + n] = part
             done += n
         if not math.isfinite(float(out.sum())):
@@ -101,6 +105,16 @@ class RecordedBed:
             raise InputError(place, "holds samples that are not numbers", "export it again")
         out *= self._gain
         return out
+
+
+def _likeness(recording: Recording, seam: Seam) -> np.float32:
+    """Correlation of the two sides of a seam, 0 to 1, over at most its first ten seconds."""
+    frames = round(min(seam.crossfade, _COMPARED) * recording.rate)
+    starts = (seam.begin, seam.end - seam.crossfade)
+    head, tail = (recording.read(round(start * recording.rate), frames) for start in starts)
+    head, tail = (side - side.mean(axis=1, keepdims=True) for side in (head, tail))  # an offset is not likeness
+    power = float(np.sqrt(np.square(head, dtype=np.float64).sum() * np.square(tail, dtype=np.float64).sum()))
+    return np.float32(max(0.0, float((head * tail).sum(dtype=np.float64)) / power) if power > 0 else 0.0)
 
 
 _State = tuple[Path, int, int]
