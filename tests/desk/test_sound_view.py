@@ -139,15 +139,20 @@ def studied(qtbot, window):
     qtbot.waitUntil(lambda: window.sound.bed.study.studied.tempo is not None, timeout=60_000)
 
 
+def engine(path, wander=0.0, rate=24_000):
+    """Thirty seconds of clicks at 62 bpm, in an even row or in one that wanders by so many seconds."""
+    wave = np.random.default_rng(2).standard_normal((30 * rate, 2)) * 0.004
+    u = np.arange(int(0.05 * rate)) / rate
+    for number, place in enumerate(np.arange(0.3, 29.8, 60 / 62)):
+        start = int((place + wander * np.sin(number / 4)) * rate)
+        wave[start:][: len(u)] += (0.5 * np.sin(2 * np.pi * 800 * u) * np.exp(-u / 0.01))[:, None]
+    soundfile.write(path, wave, rate)
+
+
 @pytest.fixture
 def pulsed(qtbot, window, sound, folder):
     """A recording at 62 bpm as bed of a session whose second set begins where talk happens to end."""
-    rate = 24_000
-    wave = np.random.default_rng(2).standard_normal((30 * rate, 2)) * 0.004
-    u = np.arange(int(0.05 * rate)) / rate
-    for place in np.arange(0.3, 29.8, 60 / 62):
-        wave[int(place * rate) :][: len(u)] += (0.5 * np.sin(2 * np.pi * 800 * u) * np.exp(-u / 0.01))[:, None]
-    soundfile.write(folder / "engine.wav", wave, rate)
+    engine(folder / "engine.wav")
     talk = Talk(id="more", paragraphs=("And once more.",), pause_after="1.13")
     blocks = (*window.document.session.blocks, talk, breath("3-3", 2).model_copy(update={"id": "again"}))
     bed = FileBed(file=Asset(path="engine.wav"), crossfade=1)
@@ -194,6 +199,16 @@ def test_the_count_takes_its_length_from_the_bed_or_goes_its_own_way(qtbot, wind
     assert window.document.session.bed.pulse.bpm == 31
     studied(qtbot, window)
     assert "as set" in pulsed.tempo.text() and pulsed.agree.currentText() == "as set at the right"
+
+
+def test_a_bed_that_wanders_is_said_to_and_counts_are_held_to_its_own_beats(qtbot, window, sound, folder):
+    engine(folder / "drum.wav", wander=0.08)
+    window.document.edit(change(window.document.session, bed=FileBed(file=Asset(path="drum.wav"), crossfade=1)), "drum")
+    studied(qtbot, window)
+    assert "wanders by" in sound.bed.tempo.text()
+    pick(sound.bed.agree, "slower")
+    studied(qtbot, window)
+    assert 0.04 < sound.bed.counts.worst < 0.25  # an even row would say that every count keeps to it
 
 
 def test_the_part_that_is_used_is_dragged(qtbot, window, sound, pulsed):

@@ -15,7 +15,7 @@ from nafas.script.asset import Asset
 from nafas.script.beds import FASTEST, SLOWEST, FileBed, Pulse
 from nafas.sound import build_mix
 from nafas.sound.file_bed import RecordedBed
-from nafas.sound.pulse import Beat, against, agreements, beat_of
+from nafas.sound.pulse import Beat, against, against_heard, agreements, beat_of
 from nafas.timing import compile_session, paced
 from nafas.voice.casting import Cast
 
@@ -57,6 +57,28 @@ def test_counts_that_keep_the_beat_and_counts_that_do_not():
     slow = against(np.arange(0, 60, 1.01), beat, 0.0)
     assert slow.worst == pytest.approx(0.25, abs=0.011) and slow.agreeing < 0.3
     assert against([], beat, 0.0).worst == 0 and against([], beat, 0.0).agreeing == 0
+
+
+@given(st.lists(st.floats(0, 100), max_size=20), st.lists(st.floats(0, 100), min_size=1, max_size=30))
+def test_counts_are_held_to_the_nearest_of_the_beats_that_are_heard(counts, beats):
+    found = against_heard(sorted(counts), np.sort(beats))
+    for at, off in zip(sorted(counts), found.off):
+        assert abs(off) == pytest.approx(min(abs(at - beat) for beat in beats))
+    assert len(against_heard(counts, np.zeros(0)).at) == 0
+
+
+def test_beats_of_a_recording_come_round_with_its_loop(folder):
+    clicks(folder / "b.wav", 60, 12.5, 0.25)
+    bed = RecordedBed(
+        folder / "b.wav", FileBed(file=Asset(path="b.wav"), pulse=Pulse(bpm=60, first=0.25), pace=1.05), RATE
+    )
+    beats = 0.25 + np.arange(12) + 0.1 * np.sin(np.arange(12))  # as if they wandered
+    heard = bed.heard(beats, 3.0, 40.0)
+    assert (np.diff(heard) > 0).all() and heard[0] >= 3 and heard[-1] < 40
+    lasts = bed.period / RATE
+    first = heard[heard < lasts]
+    again = heard[(heard >= lasts + 3) & (heard < 2 * lasts)] - lasts
+    assert np.allclose(first, again) and np.allclose(first * 1.05, beats[(beats >= 3.15) & (beats < lasts * 1.05)])
 
 
 def clicks(path, bpm, seconds, first, rate=RATE):

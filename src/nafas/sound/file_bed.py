@@ -82,6 +82,15 @@ class RecordedBed:
             end = begin + crossfade + every * int((end - begin - crossfade) / every + 1e-6)
         return Seam(begin, end, crossfade, 0.0, 0.0)
 
+    def heard(self, beats: NDArray[np.float64], begin: float, end: float) -> NDArray[np.float64]:
+        """When beats (seconds of the recording, rising) are heard from `begin` to `end`, in seconds of the bed."""
+        own = (beats - self.seam.begin) / self.pace
+        lasts = self.period / self.rate
+        own = own[(own >= 0) & (own < lasts)]
+        turns = np.arange(max(0, int(begin // lasts)), int(end // lasts) + 1)
+        found: NDArray[np.float64] = (turns[:, None] * lasts + own[None]).ravel()
+        return found[(found >= begin) & (found < end)]
+
     def read(self, start: int, frames: int) -> Stereo:
         """Frames of the endless bed at `BED_LEVEL`."""
         out = np.empty((2, frames), np.float32)

@@ -103,3 +103,19 @@ def against(counts: Sequence[float], beat: Beat, offset: float) -> CountsAgainst
     at = np.asarray(counts, np.float64)
     place = (at + offset - beat.first) / beat.seconds
     return CountsAgainstBeats(at, (place - np.rint(place)) * beat.seconds)
+
+
+def against_heard(counts: Sequence[float], beats: NDArray[np.float64]) -> CountsAgainstBeats:
+    """Each count against the nearest of some beats as they are heard: for a tempo that wanders.
+
+    Args:
+        counts, beats: seconds of the session, rising. Without any beat there is nothing to hold counts to: ().
+    """
+    at = np.asarray(counts, np.float64)
+    if not len(beats) or not len(at):
+        return CountsAgainstBeats(np.zeros(0), np.zeros(0))
+    after = np.clip(np.searchsorted(beats, at), 1, max(1, len(beats) - 1))
+    around = np.stack([beats[np.minimum(after - 1, len(beats) - 1)], beats[np.minimum(after, len(beats) - 1)]])
+    off = at - around
+    nearest = np.abs(off).argmin(axis=0)
+    return CountsAgainstBeats(at, off[nearest, np.arange(len(at))])

@@ -14,7 +14,7 @@ from nafas.sound.bed_track import Turn
 from nafas.sound.file_bed import RecordedBed
 from nafas.sound.mix import Mix
 from nafas.sound.on_beats import begin_on_beats
-from nafas.sound.pulse import Agreement, CountsAgainstBeats, against, agreements
+from nafas.sound.pulse import Agreement, CountsAgainstBeats, against, against_heard, agreements
 from nafas.sound.tempo import LOOKED
 from nafas.timing.clock import clock
 
@@ -144,7 +144,7 @@ class BedPanel(QWidget):
         self._fill_ways(found, bed)
         turn = self.turn
         if recorded is not None and recorded.beat is not None and turn is not None and self._mix is not None:
-            self._count(turn, recorded)
+            self._count(bed, turn, recorded)
 
     def _studied(self, bed: FileBed) -> Studied | None:
         studied = self.study.studied
@@ -153,12 +153,19 @@ class BedPanel(QWidget):
             return None
         return studied
 
-    def _count(self, turn: Turn, recorded: RecordedBed) -> None:
-        """The counts while this bed sounds, against its beats."""
+    def _count(self, bed: FileBed, turn: Turn, recorded: RecordedBed) -> None:
+        """The counts while this bed sounds, against its beats: as tracked where they wander, else an even row."""
         assert self._mix is not None and self._mix.bed is not None and recorded.beat is not None
         mix, end = self._mix, self._ends(turn)
         counts = [m for m in mix.cast.timeline.counted if turn.begin <= m.sample(mix.rate) < end]
-        self.counts = found = against([float(m.at) for m in counts], recorded.beat, turn.offset / mix.rate)
+        at, offset = [float(m.at) for m in counts], turn.offset / mix.rate
+        studied = self._studied(bed)
+        if studied is not None and studied.tempo is not None and studied.tempo.wanders:
+            span = (offset + turn.begin / mix.rate, offset + end / mix.rate)
+            found = against_heard(at, recorded.heard(studied.tempo.beats, *span) - offset)
+        else:
+            found = against(at, recorded.beat, offset)
+        self.counts = found
         self.beats.show_counts(found, mix.length / mix.rate)
         self.kept.setText(_kept_words(found))
         self.set_on_beats.setVisible(found.agreeing < 1)
