@@ -4,10 +4,13 @@ Where the file's rate is another, each block is resampled with some of the sound
 rates share, so that blocks join exactly.
 """
 
+import atexit
 import threading
 from fractions import Fraction
 from math import gcd
 from pathlib import Path
+from typing import Any
+from weakref import WeakSet
 
 import numpy as np
 
@@ -18,6 +21,16 @@ _AROUND = 512  # frames of a file around a block that its resampling looks at
 _RATES = (4_000, 768_000)
 # Left and right of what a channel carries, in the usual order of files: L, R, C, LFE, Ls, Rs (ITU-R BS.775).
 _FOLD = np.array([[1, 0, 0.7071, 0, 0.7071, 0], [0, 1, 0.7071, 0, 0, 0.7071]], np.float32)
+
+
+_opened: "WeakSet[Any]" = WeakSet()
+
+
+@atexit.register
+def _close_files() -> None:
+    """Close what is still open before the library that would close it is gone."""
+    for file in list(_opened):
+        file.close()
 
 
 class Recording:
@@ -83,6 +96,7 @@ class Recording:
             file = getattr(self._local, "file", None)
             if file is None:
                 file = self._local.file = soundfile.SoundFile(str(self.path))
+                _opened.add(file)
             file.seek(begin)
             found = file.read(end - begin, dtype="float32", always_2d=True)
         except (OSError, soundfile.LibsndfileError) as error:
