@@ -14,4 +14,4 @@ def ready(qtbot, window):
         mix = window.preparation.mix
         return mix is not None and mix.cast.timeline.session is window.document.session
 
-    qtbot.waitUntil(done, timeout=20_000)
+    qtbot.waitUntil(done, timeout=120_000)

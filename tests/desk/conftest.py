@@ -21,6 +21,6 @@ def window(qtbot, folder, short, monkeypatch):
     monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Discard)
     if found.making.render_dialog is not None and found.making.render_dialog.running:
         found.making.render_dialog.reject()
-        qtbot.waitUntil(lambda: not found.making.render_dialog.running, timeout=20_000)
+        qtbot.waitUntil(lambda: not found.making.render_dialog.running, timeout=120_000)
     assert found.close()
     found.deleteLater()

@@ -40,7 +40,7 @@ def test_the_newest_wins_and_older_work_stops(qtbot, counting):
     for what in ("one", "two", "three"):
         counting.ask(what)
     counting.hold = False
-    qtbot.waitUntil(lambda: counting.made == ["three"], timeout=3000)
+    qtbot.waitUntil(lambda: counting.made == ["three"], timeout=30_000)
     assert counting.begun == ["one", "three"]  # the second was never begun
     counting.ask("three")
     assert counting._thread is None  # it is done already
@@ -52,10 +52,10 @@ def test_what_fails_is_said_and_the_next_is_done(qtbot, counting, what, says):
     counting.failed.connect(told.append)
     counting.hold = False
     counting.ask(what)
-    qtbot.waitUntil(lambda: bool(told), timeout=3000)
+    qtbot.waitUntil(lambda: bool(told), timeout=30_000)
     assert says in told[0] and counting.made == []
     counting.ask("next")
-    qtbot.waitUntil(lambda: counting.made == ["next"], timeout=3000)
+    qtbot.waitUntil(lambda: counting.made == ["next"], timeout=30_000)
 
 
 def test_it_can_be_stopped_for_good(qtbot, counting):

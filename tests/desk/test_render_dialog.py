@@ -8,7 +8,7 @@ from nafas.script import BreathSet, Session
 
 
 def end(qtbot, dialog):
-    qtbot.waitUntil(lambda: not dialog.running, timeout=60_000)
+    qtbot.waitUntil(lambda: not dialog.running, timeout=300_000)
 
 
 @pytest.fixture
@@ -34,7 +34,7 @@ def test_cancel_leaves_no_file(qtbot, folder):
     qtbot.addWidget(dialog)
     dialog.show()
     dialog.start.click()
-    qtbot.waitUntil(lambda: dialog.bar.value() > 5, timeout=30_000)
+    qtbot.waitUntil(lambda: dialog.bar.value() > 5, timeout=120_000)
     dialog.close_button.click()
     end(qtbot, dialog)
     assert dialog.isVisible() and "Cancelled" in dialog.result.text() and list(folder.iterdir()) == []

@@ -19,7 +19,7 @@ def renders(qtbot, window):
 
 
 def until_done(qtbot, renders):
-    qtbot.waitUntil(lambda: not renders.running and not renders._timer.isActive(), timeout=60_000)
+    qtbot.waitUntil(lambda: not renders.running and not renders._timer.isActive(), timeout=300_000)
 
 
 def test_a_render_is_queued_from_its_dialog_and_the_window_goes_on(qtbot, window, renders, folder):
