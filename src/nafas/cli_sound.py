@@ -2,11 +2,10 @@
 
 import argparse
 import json
-import math
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from nafas.errors import InputError
 
@@ -147,11 +146,7 @@ def _bed(options: argparse.Namespace) -> int:
         raise InputError("--begin and --end", "are no part of a recording", "let it end after it begins") from None
     facts = bed_facts(options.recording, choice, count)
     if options.json:
-        print(json.dumps(facts.summary(), indent=1, default=_plain))
+        print(json.dumps(facts.summary(), indent=1))
     else:
         print("\n".join([f"{options.recording}: {facts.first_line}", *facts.lines]))
     return 0
-
-
-def _plain(value: Any) -> Any:
-    return None if isinstance(value, float) and not math.isfinite(value) else str(value)

@@ -1,5 +1,7 @@
 """The Sound view: it measures what a render measures; chimes, bed and seam are heard; choices change it."""
 
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
 import soundfile
@@ -7,6 +9,9 @@ from helpers import breath, ready
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog
 
+from nafas.desk import outputs
+from nafas.desk.audition import Audition
+from nafas.desk.outputs import SILENT, chosen_output
 from nafas.desk.score import Chosen
 from nafas.review import produce
 from nafas.script import PhaseKind, Talk
@@ -318,6 +323,33 @@ def test_what_cannot_be_used_is_told_and_the_rest_sounds(qtbot, window, sound):
     assert any(each.samples is chime(PhaseKind.EXHALE, 48_000) for each in mix.chimes.sounds)
 
 
+def test_everything_plays_to_the_device_that_is_chosen(qtbot, monkeypatch):
+    """Two devices, as a machine with a card has them; one that is gone, and none."""
+
+    class Device:
+        def __init__(self, name):
+            self.description, self.isNull = (lambda: name), (lambda: False)
+
+    class Card(outputs.SilentCard):
+        def __init__(self, rate, device):
+            super().__init__(rate)
+            self.name = device.description()
+
+    devices = SimpleNamespace(
+        audioOutputs=lambda: [Device("desk"), Device("ears")], defaultAudioOutput=lambda: Device("desk")
+    )
+    monkeypatch.delenv("NAFAS_SILENT")
+    monkeypatch.setattr(outputs, "QMediaDevices", devices)
+    monkeypatch.setattr(outputs, "SoundCard", Card)
+    audition = Audition()
+    for chosen, heard in (("ears", "ears"), ("gone", "desk"), ("", "desk"), (SILENT, outputs.SilentCard.name)):
+        outputs.choose_output(chosen)
+        audition.play(np.zeros(480, np.float32), 48_000)  # what is tried out goes there as what is played does
+        assert outputs.open_output(48_000).name == audition._card.name == heard
+        audition.stop()
+    outputs.choose_output("")
+
+
 def test_another_speed_and_another_output(qtbot, window, sound):
     player = window.player
     player.play()
@@ -325,7 +357,7 @@ def test_another_speed_and_another_output(qtbot, window, sound):
     assert player.speed == 1.5 and player.playing
     qtbot.waitUntil(lambda: player.seconds > 1.0, timeout=30_000)
     window.listening.set_output("silent")
-    assert player.playing and "no sound card" in player.output_name
+    assert player.playing and "no sound card" in player.output_name and chosen_output() == SILENT
     window.menus.output.aboutToShow.emit()
     chosen = [action.text() for action in window.menus.output.actions() if action.isChecked()]
     assert chosen == ["Silent, keeping time"]

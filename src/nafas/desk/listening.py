@@ -2,9 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSettings
-
-from nafas.desk.outputs import SILENT
+from nafas.desk.outputs import SILENT, choose_output
 
 if TYPE_CHECKING:
     from nafas.desk.window import MainWindow
@@ -61,7 +59,7 @@ class Listening:
 
     def set_output(self, name: str) -> None:
         """Play to a device by its name, from now on and the next time too."""
-        QSettings("nafas", "nafas").setValue("output", name)
-        self.window.player.set_output(name)
+        choose_output(name)
+        self.window.player.reopen()
         silent = "Playing silently, keeping time"
         self.window.say(silent if name == SILENT else f"Playing to {name or 'the usual device'}")

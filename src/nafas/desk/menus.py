@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMenu, QMessageBox
 
-from nafas.desk.outputs import SILENT, output_names
+from nafas.desk.outputs import SILENT, chosen_output, output_names
 from nafas.desk.score import Chosen
 from nafas.script.keeping import recent_files
 
@@ -182,7 +182,7 @@ class Menus:
     def _fill_output(self) -> None:
         """The devices there are now: they come and go."""
         self.output.clear()
-        now = self.window.player.output
+        now = chosen_output()
         usual, silent = ("", "The usual device"), (SILENT, "Silent, keeping time")
         for name, text in (usual, *((name, name) for name in output_names()), silent):
             action = self.add(self.output, text, None, lambda name=name: self.window.listening.set_output(name))

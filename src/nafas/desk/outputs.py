@@ -6,6 +6,7 @@ Both take interleaved float32 stereo frames and say how many they could take now
 import os
 import time
 
+from PySide6.QtCore import QSettings
 from PySide6.QtMultimedia import QAudio, QAudioDevice, QAudioFormat, QAudioSink, QMediaDevices
 
 BUFFER_SECONDS = 0.12
@@ -94,9 +95,20 @@ def output_names() -> list[str]:
     return [device.description() for device in QMediaDevices.audioOutputs()]
 
 
-def open_output(rate: int, name: str = "") -> "SilentCard | SoundCard":
-    """A device by its name, the usual one where there is none of that name; the silent card where there is no device,
-    where that is chosen, or `NAFAS_SILENT` is set."""
+def chosen_output() -> str:
+    """The device that was chosen, by its description; "" for the usual one, `SILENT` for none."""
+    return str(QSettings("nafas", "nafas").value("output", ""))
+
+
+def choose_output(name: str) -> None:
+    """Play to a device from the next sound on, and the next time too."""
+    QSettings("nafas", "nafas").setValue("output", name)
+
+
+def open_output(rate: int) -> "SilentCard | SoundCard":
+    """The device that was chosen, the usual one where it is not there; the silent card where there is no device, where
+    that is chosen, or `NAFAS_SILENT` is set."""
+    name = chosen_output()
     if not os.environ.get("NAFAS_SILENT") and name != SILENT:
         named = [device for device in QMediaDevices.audioOutputs() if device.description() == name]
         device = named[0] if named else QMediaDevices.defaultAudioOutput()

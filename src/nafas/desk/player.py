@@ -3,7 +3,7 @@
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from nafas.desk.outputs import SilentCard, SoundCard, open_output
 from nafas.errors import InputError
@@ -48,7 +48,6 @@ class Player(QObject):
         self._parts: Parts | None = None
         self._loop: tuple[float, float] | None = None
         self._speed = 1.0
-        self._output = str(QSettings("nafas", "nafas").value("output", ""))
         self._before: Stream | None = None  # what sounded until an edit: it goes over into what sounds now
         self._timer = QTimer(self, interval=_TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -93,8 +92,7 @@ class Player(QObject):
     def set_loop(self, loop: tuple[float, float] | None) -> None:
         """Play a stretch over and over, or straight on again."""
         self._loop = loop
-        if self.playing:
-            self.seek(self.seconds)
+        self.reopen()
 
     @property
     def speed(self) -> float:
@@ -104,17 +102,10 @@ class Player(QObject):
     def set_speed(self, speed: float) -> None:
         """Play at another speed from now on."""
         self._speed = speed
-        if self.playing:
-            self.seek(self.seconds)
+        self.reopen()
 
-    @property
-    def output(self) -> str:
-        """The device that was chosen, by its description; "" for the usual one."""
-        return self._output
-
-    def set_output(self, name: str) -> None:
-        """Play to another device, by its description; "" for the usual one, `SILENT` for none."""
-        self._output = name
+    def reopen(self) -> None:
+        """Begin anew at this place, where it plays: to the device, at the speed and in the loop that are chosen now."""
         if self.playing:
             self.seek(self.seconds)
 
@@ -193,7 +184,7 @@ class Player(QObject):
     def _begin(self) -> None:
         assert self._master is not None
         self._stream, self._sent, self._until = self._made(self._place), 0, None
-        self._card = open_output(self._master.rate, self._output)
+        self._card = open_output(self._master.rate)
         self._timer.start()
         self._tick()
 

@@ -47,11 +47,7 @@ class BedFacts:
     def lines(self) -> list[str]:
         """The rest, a line each."""
         seam = self.bed.seam
-        found = [
-            f"loop: {clock(seam.begin)} to {clock(seam.end, tenths=True)}, {seam.crossfade:.1f} s over; its sides are "
-            f"{seam.apart:.1f} dB apart, {seam.usual:.1f} where it ends"
-        ]
-        return [*found, *tempo_lines(self.tempo, self.ways, self.count)]
+        return [f"{seam.words}, {seam.usual:.1f} where it ends", *tempo_lines(self.tempo, self.ways, self.count)]
 
     def summary(self) -> dict[str, Any]:
         """The same, ready for JSON."""

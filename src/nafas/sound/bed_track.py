@@ -28,14 +28,12 @@ class Turn:
         level: its planned level in dB.
         begin: the sample at which the bed before it has gone over into it by half.
         offset: the bed's own sample that sounds at the session's first.
-        name: what to call it.
     """
 
     sound: BedSound | None
     level: LevelLine
     begin: int = 0
     offset: int = 0
-    name: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,10 +51,6 @@ class BedTrack:
     fade_in: int
     fade_out: int
     length: int
-
-    def turn_at(self, place: int) -> Turn:
-        """The turn that sounds, or sounds louder, at a sample."""
-        return next((turn for turn in reversed(self.turns) if turn.begin <= place), self.turns[0])
 
     def level_at(self, places: NDArray[np.int64]) -> NDArray[np.float64]:
         """The planned level in dB, without fades, at rising samples; where no bed sounds it is that of silence."""

@@ -11,6 +11,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.timing.clock import clock
+
 STEP = 0.05
 """Seconds between looks."""
 _LOWEST, _HIGHEST, _PER_OCTAVE = 60.0, 12_000.0, 3
@@ -34,6 +36,14 @@ class Seam:
     crossfade: float
     apart: float
     usual: float
+
+    @property
+    def words(self) -> str:
+        """The loop in words: from, to, how long it goes over, and how well."""
+        return (
+            f"loop {clock(self.begin)} to {clock(self.end, tenths=True)}, {self.crossfade:.1f} s over; its sides are "
+            f"{self.apart:.1f} dB apart"
+        )
 
 
 def looks(read: Callable[[int, int], NDArray[np.float32]], rate: int, begin: float, end: float) -> NDArray[np.float32]:

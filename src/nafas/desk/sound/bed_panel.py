@@ -135,10 +135,7 @@ class BedPanel(QWidget):
         seam = recorded.seam if recorded is not None else None
         self.wave.show_bed(studied, bed.begin, bed.end, seam, pulse)
         if seam is not None:
-            self.loop.setText(
-                f"loop {clock(seam.begin)} to {clock(seam.end, tenths=True)}, {seam.crossfade:.1f} s over; its sides "
-                f"are {seam.apart:.1f} dB apart"
-            )
+            self.loop.setText(seam.words)
         self.tempo.setText(_tempo_words(studied, pulse))
         found = pulse or (studied.tempo.pulse if studied is not None and studied.tempo is not None else None)
         self._fill_ways(found, bed)
