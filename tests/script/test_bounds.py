@@ -32,7 +32,7 @@ def make(kind, **fields):
         ("talk", "slot", [1, 3600, None], [0, "0.9", 3601]),
         ("talk", "pause_after", [0, 600], [-1, 601]),
         ("talk", "sentence_pause", [0, 60], [61]),
-        ("talk", "paragraphs", [[], ["x" * 4000]], [["x" * 4001], "words", [3], ["x"] * 201]),
+        ("talk", "paragraphs", [[], ["x" * 20_000]], [["x" * 20_001], "words", [3], ["x"] * 2_001]),
         ("rest", "seconds", [1, 3600, "1/3600"][:2], [0, 3601, None]),
         ("session", "opening", [0, 120], [-1, 121]),
         ("session", "closing", [0, 300], [301]),

@@ -82,10 +82,11 @@ def message_of(error: Exception) -> str:
     """The words of an error for people, without pydantic's frame around them."""
     from pydantic import ValidationError
 
-    if isinstance(error, ValidationError):
-        first = error.errors(include_url=False)[0]
-        error = first.get("ctx", {}).get("error") or ValueError(first["msg"])
     from nafas.errors import InputError
+    from nafas.script.faults import first_fault
+
+    if isinstance(error, ValidationError):
+        return ": ".join(first_fault(error))
 
     if isinstance(error, InputError):
         return f"{error.problem}: {error.remedy}"

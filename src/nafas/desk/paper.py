@@ -8,7 +8,7 @@ from PySide6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from nafas.desk.theme import FAMILY, font
 from nafas.errors import InputError
-from nafas.script.file import write_whole
+from nafas.files import write_whole
 
 STYLE = f"""
 body {{ font-family: {FAMILY}; color: black; }}

@@ -22,16 +22,50 @@ def _tidy_title(title: str) -> str:
 
 Title = Annotated[str, Field(max_length=120), AfterValidator(_tidy_title)]
 BlockId = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-Paragraphs = Annotated[tuple[Annotated[str, Field(max_length=4000)], ...], Field(max_length=200)]
+MAX_PARAGRAPH, MAX_PARAGRAPHS = 20_000, 2_000
+"""Characters of a paragraph, and paragraphs of a block: some two hours of talk without a break, and a day of it."""
+Paragraphs = Annotated[
+    tuple[Annotated[str, Field(max_length=MAX_PARAGRAPH)], ...], Field(max_length=MAX_PARAGRAPHS)
+]
 Pause = Annotated[Fraction, Seconds("0", "600")]
 RestLength = Annotated[Fraction, Seconds("1", "3600")]
 
 _SENTENCE = re.compile(r"(?<=[.!?…।])[\"'”’)]*\s+")
 
 
+_LONGEST_SENTENCE = 1_000
+
+
 def sentences(paragraph: str) -> tuple[str, ...]:
-    """A paragraph's sentences: the lines a voice reads one at a time. Empty text gives none."""
-    return tuple(s for s in (" ".join(part.split()) for part in _SENTENCE.split(paragraph)) if s)
+    """A paragraph's sentences: the lines a voice reads one at a time. Empty text gives none.
+
+    One of over a thousand characters (text without full stops) is read in pieces, broken where it pauses.
+    """
+    found = (" ".join(part.split()) for part in _SENTENCE.split(paragraph))
+    return tuple(piece for sentence in found if sentence for piece in _in_pieces(sentence, _LONGEST_SENTENCE))
+
+
+def split_paragraph(text: str) -> tuple[str, ...]:
+    """A text as paragraphs of at most `MAX_PARAGRAPH` characters, broken at ends of sentences; all of it is kept."""
+    return tuple(_in_pieces(text, MAX_PARAGRAPH))
+
+
+def _in_pieces(text: str, most: int) -> list[str]:
+    found = []
+    while len(text) > most:
+        at = _last_break(text, most)
+        found.append(text[:at].rstrip())
+        text = text[at:].lstrip()
+    return [*found, text] if text else found
+
+
+def _last_break(text: str, most: int) -> int:
+    """Where to break: behind the last sentence, else clause, else word that ends in the later half; else anywhere."""
+    for ends in (".!?…।", ",;:–—", " "):
+        at = max(text.rfind(end, most // 2, most) for end in ends)
+        if at >= 0:
+            return at + 1
+    return most
 
 
 class _Base(Model):

@@ -7,13 +7,12 @@ from functools import cache
 from pydantic import TypeAdapter, ValidationError
 
 from nafas.errors import InputError
-from nafas.script.blocks import Block, BreathSet, Talk
+from nafas.script.blocks import MAX_PARAGRAPHS, Block, BreathSet, Talk, split_paragraph
 from nafas.script.entry import block_notation, read_block
-from nafas.script.session import FORMAT, MAX_BLOCKS, Session
+from nafas.script.session import FORMAT, MAX_BLOCKS, MAX_TEXT, Session
 from nafas.script.tokens import NotationError
 
 MIME = "application/x-nafas-blocks+json"
-_LONGEST = 2_000_000
 
 
 @cache
@@ -54,34 +53,40 @@ def read_json(text: str) -> list[Block]:
 
 
 def read_text(text: str) -> list[Block]:
-    """Any text as blocks: a line of notation is a block of its own, everything between is talk.
+    """Any text as blocks: a line of notation is a block of its own, everything between is talk. All of it is kept:
+    long paragraphs and talk are divided.
 
     Raises:
-        InputError: the text is empty, or too long to be meant.
+        InputError: the text is empty, or more than a session can hold.
     """
-    if len(text) > _LONGEST:
-        raise InputError("the clipboard", f"holds {len(text)} characters", "paste less at once")
+    if len(text) > MAX_TEXT:
+        raise InputError("the clipboard", f"holds {len(text):,} characters", f"paste at most {MAX_TEXT:,} at once")
     found: list[Block] = []
     paragraphs: list[str] = []
 
     def end_talk() -> None:
-        if paragraphs:
-            found.append(Talk(id="talk-1", paragraphs=tuple(paragraphs)))
-            paragraphs.clear()
+        for at in range(0, len(paragraphs), MAX_PARAGRAPHS):
+            found.append(Talk(id="talk-1", paragraphs=tuple(paragraphs[at : at + MAX_PARAGRAPHS])))
+        paragraphs.clear()
 
-    for line in text.splitlines():
+    for line in _whole_letters(text).splitlines():
         words = " ".join(line.split())
         try:
             block = read_block(words)
         except NotationError:
-            if words:
-                paragraphs.append(words[:4000])
-            if len(paragraphs) == 200:
-                end_talk()
+            paragraphs += split_paragraph(words)
             continue
         end_talk()
         found.append(block)
     end_talk()
     if not found:
         raise InputError("the clipboard", "holds no text", "copy blocks, notation or words first")
-    return found[:MAX_BLOCKS]
+    if len(found) > MAX_BLOCKS:
+        problem = f"holds {len(found):,} blocks; a session has at most {MAX_BLOCKS:,}"
+        raise InputError("the clipboard", problem, "paste fewer at once; nothing was pasted")
+    return found
+
+
+def _whole_letters(text: str) -> str:
+    """Text without halves of letters (lone surrogates, as some programs copy them): no file could hold them."""
+    return text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")

@@ -2,8 +2,11 @@
 
 from fractions import Fraction
 
+from pydantic import ValidationError
+
 from nafas.script.blocks import Block, BreathSet, Rest, Strokes
 from nafas.script.exact import decimal_text
+from nafas.script.faults import first_fault
 from nafas.script.notation import format_set, parse_set
 from nafas.script.phase import Counting
 from nafas.script.tokens import NotationError, Reader
@@ -25,12 +28,10 @@ def read_block(text: str, block_id: str = "set-1") -> Block:
         reader.take("word", "s", "sec", "seconds")
         _end(reader)
         return Rest(id=block_id, seconds=seconds)
-    said = parse_set(text)
     try:
-        return BreathSet.model_validate({"id": block_id, "rounds": 1, **said.fields()})
-    except ValueError as error:
-        problem, _, remedy = str(error).split("Value error, ")[-1].split(" [type=")[0].partition("; ")
-        raise NotationError(text, 0, problem, remedy or "change it") from None
+        return BreathSet.model_validate({"id": block_id, "rounds": 1, **parse_set(text).fields()})
+    except ValidationError as error:
+        raise NotationError(text, 0, *first_fault(error)) from None
 
 
 def _strokes(reader: Reader, block_id: str) -> Strokes:
@@ -60,7 +61,10 @@ def _strokes(reader: Reader, block_id: str) -> Strokes:
             raise reader.fail(
                 "this is not understood", "write @ 60/min, every 10, down, quiet, arms, demo 5 or rest 45s"
             )
-    return Strokes.model_validate(said)
+    try:
+        return Strokes.model_validate(said)
+    except ValidationError as error:
+        raise NotationError(reader.text, 0, *first_fault(error)) from None
 
 
 def _per_minute(reader: Reader, high: int) -> Fraction:

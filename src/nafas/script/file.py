@@ -2,8 +2,6 @@
 
 import contextlib
 import json
-import os
-import tempfile
 from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
@@ -12,9 +10,12 @@ from typing import Any
 from pydantic import ValidationError
 
 from nafas.errors import InputError
-from nafas.script.session import FORMAT, Session
+from nafas.files import read_whole, sum_of, sweep_parts, write_whole
+from nafas.script.faults import shown, words_of
+from nafas.script.session import FORMAT, MAX_BLOCKS, Session
 
-MAX_FILE_BYTES = 8_000_000  # a 400-block session of long talk is under 2 MB; more is some other file
+MAX_FILE_BYTES = 16_000_000
+"""Bytes of a session file, read or written; 2,000 blocks with all the words they may have are under 10 MB."""
 
 
 def _from_format_1(raw: dict[str, Any]) -> dict[str, Any]:
@@ -32,15 +33,13 @@ def load_session(path: Path) -> Session:
     Raises:
         InputError: naming the file, the place in it and what to write instead.
     """
-    try:
-        if path.stat().st_size > MAX_FILE_BYTES:
-            raise InputError(str(path), "too large for a session file", "choose a *.nafas file")
-        data = path.read_bytes()
-    except OSError as error:
-        raise InputError(
-            str(path), f"cannot be read ({error.strerror})", "check the name and its permissions"
-        ) from None
-    return parse_session(data, str(path))
+    return load_with_sum(path)[0]
+
+
+def load_with_sum(path: Path) -> tuple[Session, str]:
+    """A session file, and the sum of its bytes (SHA-256): what `save_session` may expect there. Raises InputError."""
+    data = read_whole(path, MAX_FILE_BYTES)
+    return parse_session(data, str(path)), sum_of(data)
 
 
 def parse_session(data: bytes | str, name: str) -> Session:
@@ -55,10 +54,15 @@ def parse_session(data: bytes | str, name: str) -> Session:
         raise InputError(
             place, f"not JSON ({error.msg.lower()})", "mend the text there or choose another file"
         ) from None
-    except (ValueError, RecursionError) as error:
-        raise InputError(name, f"not a session ({error})", "choose a *.nafas session file") from None
+    except (ValueError, ArithmeticError, RecursionError) as error:
+        why = "a number beyond all bounds" if isinstance(error, ArithmeticError) else str(error)[:200]
+        raise InputError(name, f"not a session ({why})", "choose a *.nafas session file") from None
     if not isinstance(raw, dict):
         raise InputError(name, "holds no session", "a session file is one JSON object with a format number")
+    blocks = raw.get("blocks")
+    if isinstance(blocks, list) and len(blocks) > MAX_BLOCKS:  # said before each of a million is looked at
+        problem = f"holds {len(blocks):,} blocks; a session has at most {MAX_BLOCKS:,}"
+        raise InputError(f"{name}: blocks", problem, "make several sessions of it")
     try:
         return Session.model_validate(_migrated(raw, name))
     except ValidationError as error:
@@ -72,7 +76,7 @@ def _no_constant(word: str) -> Any:
 def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
     found = raw.get("format")
     if not isinstance(found, int) or isinstance(found, bool) or found < 1:
-        raise InputError(f"{name}: format", f"{_shown(found)} is no format number", f'write "format": {FORMAT}')
+        raise InputError(f"{name}: format", f"{shown(found)} is no format number", f'write "format": {FORMAT}')
     if found > FORMAT:
         raise InputError(
             f"{name}: format",
@@ -85,38 +89,19 @@ def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
     return raw
 
 
-def _shown(value: Any) -> str:
-    if value is None:
-        return "nothing"
-    text = str(value) if isinstance(value, Decimal) else repr(value)
-    return text if len(text) <= 40 else text[:37] + "..."
-
-
 def _first_fault(error: ValidationError, name: str, raw: dict[str, Any]) -> InputError:
     faults = error.errors(include_url=False)
     fault = faults[0]
     place = _place(fault["loc"])
     block = _block_title(fault["loc"], raw)
     where = f"{name}: {place}{block}" if place else name
-    kind, context, given = fault["type"], fault.get("ctx", {}), _shown(fault.get("input"))
     more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
-    if kind == "extra_forbidden":
-        return InputError(where, f"unknown key{more}", "remove it or check its spelling")
-    if kind == "missing":
-        return InputError(where, f"missing{more}", "add it")
-    if kind in ("union_tag_invalid", "union_tag_not_found"):
+    if fault["type"] in ("union_tag_invalid", "union_tag_not_found"):
         what = "bed" if fault["loc"][-1] in ("bed", "change") else "block"
-        offered = str(context.get("expected_tags", "")).replace("'", '"')
+        offered = str(fault.get("ctx", {}).get("expected_tags", "")).replace("'", '"')
         return InputError(f"{where} kind", f"unknown kind of {what}{more}", f"write one of {offered}")
-    bounds = {"ge": "at least", "gt": "more than", "le": "at most", "lt": "less than"}
-    for key, words in bounds.items():
-        if key in context:
-            return InputError(where, f"{given} is not allowed{more}", f"write {words} {context[key]}")
-    if kind == "value_error":
-        problem, _, remedy = str(context.get("error", fault["msg"])).partition("; ")
-        return InputError(where, problem + more, remedy or "change it")
-    problem = fault["msg"][0].lower() + fault["msg"][1:]
-    return InputError(where, f"{given} does not fit{more}", problem)
+    problem, remedy = words_of(fault)
+    return InputError(where, problem + more, remedy)
 
 
 def _place(location: tuple[int | str, ...]) -> str:
@@ -144,53 +129,26 @@ def session_text(session: Session) -> str:
     return json.dumps(data, ensure_ascii=False, indent=1) + "\n"
 
 
-def save_session(session: Session, path: Path) -> None:
-    """Write a session file whole: a temporary file beside it, flushed to disk, then renamed over.
+def save_session(session: Session, path: Path, expected: str | None = None) -> str:
+    """Write a session file whole or not at all, see `write_whole`.
 
-    Killed at any moment, either the old file or the new one stands under the name.
+    Args:
+        expected: the sum the file must still have, "" for none there; None: whatever stands there is replaced.
+
+    Returns:
+        the sum of what was written.
 
     Raises:
-        InputError: the place cannot be written; the old file is intact.
+        FileChanged: another program has written the file; nothing is overwritten.
+        InputError: the place cannot be written, or the session could not be opened again; the old file is intact.
     """
-    write_whole(path, session_text(session).encode())
-
-
-def write_whole(path: Path, data: bytes) -> None:
-    """Write bytes to `path` whole or not at all. Raises InputError; the old file is then intact."""
-    path = path.resolve() if path.is_symlink() else path  # a link stays a link
-    temporary = ""
-    try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name[:60]}.", suffix=".part", dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
-        Path(temporary).chmod(mode)
-        Path(temporary).replace(path)
-        _sync_folder(path.parent)
-    except OSError as error:
-        if temporary:
-            with contextlib.suppress(OSError):
-                Path(temporary).unlink()
-        raise InputError(
-            str(path), f"cannot be written ({error.strerror})", "choose another place or free some space"
-        ) from None
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
-
-
-def _sync_folder(folder: Path) -> None:
-    with contextlib.suppress(OSError):  # some file systems cannot; the rename itself is done
-        handle = os.open(folder, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
+    data = session_text(session).encode()
+    if len(data) > MAX_FILE_BYTES:
+        size, most = (f"{n / 1e6:.0f} MB" for n in (len(data), MAX_FILE_BYTES))
+        raise InputError(str(path), f"would be {size}, and a session file holds {most}", "make two sessions of it")
+    sweep_parts(path.parent)
+    write_whole(path, data, expected)
+    return sum_of(data)
 
 
 def schema() -> dict[str, Any]:

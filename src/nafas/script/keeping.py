@@ -11,7 +11,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.script.file import parse_session, session_text, write_whole
+from nafas.files import write_whole
+from nafas.script.file import parse_session, session_text
 from nafas.script.session import Session
 
 _MOST_RECENT = 12

@@ -18,7 +18,10 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from fractions import Fraction
 
+from pydantic import ValidationError
+
 from nafas.script.exact import decimal_text
+from nafas.script.faults import first_fault
 from nafas.script.guidance import FadeStep, Level
 from nafas.script.pacing import (
     LONGEST_COUNT,
@@ -76,6 +79,8 @@ def parse_set(text: str) -> SetNotation:
             raise reader.fail(
                 "a later step cannot borrow its count", "write its seconds, for example @ 1.2s", reader.last
             )
+        if len(steps) >= MAX_ROUNDS:
+            raise reader.fail("too many steps", f"write at most {MAX_ROUNDS}", reader.last)
         steps.append(TableStep(pattern=pattern, rounds=own.get("rounds", 1), count_length=own.get("count_length")))
         _clauses(reader, said, {name: read for name, read in _WHOLE.items() if name not in ("step", "ladder", "glide")})
     if not reader.done:
@@ -100,10 +105,8 @@ def _pattern(reader: Reader) -> Pattern:
     phases = read_phases(reader)
     try:
         return Pattern(phases=tuple(phases))
-    except ValueError as error:
-        problem = str(error).split("Value error, ")[-1].split(" [type=")[0]
-        what, _, remedy = problem.partition("; ")
-        raise NotationError(reader.text, begin, what, remedy) from None
+    except ValidationError as error:
+        raise NotationError(reader.text, begin, *first_fault(error)) from None
 
 
 def parse_pattern(text: str) -> tuple[Phase, ...]:

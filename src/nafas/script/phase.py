@@ -23,7 +23,9 @@ def is_one_line(text: str) -> bool:
 class Model(BaseModel):
     """What every part of a script is: immutable, and strict about unknown keys."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", validate_default=False, defer_build=True)
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", validate_default=False, defer_build=True, allow_inf_nan=False
+    )
 
     def __hash__(self) -> int:
         # Kept: what is built from a part of a script is looked up by it again and again.

@@ -12,7 +12,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from nafas.script.asset import Asset
 from nafas.script.beds import Bed, Ducking, NightSea
-from nafas.script.blocks import Block, BreathSet, Rest, Strokes, Title
+from nafas.script.blocks import Block, BreathSet, Rest, Spoken, Strokes, Title
 from nafas.script.exact import Seconds
 from nafas.script.languages import LANGUAGES
 from nafas.script.lexicon import Lexicon, lexicon_of
@@ -23,7 +23,10 @@ from nafas.script.rounds import set_seconds
 from nafas.script.wording import Wording
 
 FORMAT = 2
-MAX_BLOCKS = 400
+MAX_BLOCKS = 2_000
+"""Of a session; a series of classes in one file has some hundreds."""
+MAX_TEXT = 2_000_000
+"""Characters of all talk and titles together; four hours of talk are a tenth of it."""
 MOST_SHORTENED = 0.12
 """Past about an eighth a shortened voice sounds hurried (common practice, no source)."""
 MAX_SESSION = Fraction(4 * 3600)
@@ -38,6 +41,11 @@ def _known_language(code: str) -> str:
 
 
 Language = Annotated[str, AfterValidator(_known_language), Field(json_schema_extra={"enum": list(LANGUAGES)})]
+
+
+def text_size(block: Block) -> int:
+    """Characters of a block's words."""
+    return sum(map(len, block.paragraphs)) if isinstance(block, Spoken) else 0
 
 
 class Voice(Model):
@@ -155,6 +163,8 @@ class Session(Model):
                 check_words(block, self.lexicon)
             except ValueError as fault:
                 raise ValueError(f"{where} ({block.title or block.id}): {fault}") from None
+        if sum(map(text_size, self.blocks)) > MAX_TEXT:
+            raise ValueError(f"its words are more than {MAX_TEXT:,} characters; make two sessions of it")
         if self.written_length > MAX_SESSION:
             hours = float(self.written_length / 3600)
             raise ValueError(f"the blocks add up to {hours:.1f} h; keep a session within 4 h")

@@ -16,17 +16,29 @@ _TOKEN = re.compile(
     )""",
     re.VERBOSE,
 )
+_SPACE = re.compile(r"\s*")
+LONGEST = 100_000
+"""Characters of a line of notation; the longest table of steps is far shorter."""
+_SHOWN = 60
 # What a part may be called inside brackets: anything but what ends it.
-_PLACE = re.compile(r"\s*([^,()\"]*?)\s*([,)])")
+_PLACE = re.compile(r"([^,()\"]*)([,)])")
 
 
 class NotationError(InputError, ValueError):
     """Breath notation that cannot be read. `column` is the 0-based character it points at."""
 
     def __init__(self, text: str, column: int, problem: str, remedy: str) -> None:
-        super().__init__(f"{text!r}, character {column + 1}", problem, remedy)
+        super().__init__(f"{_about(text, column)!r}, character {column + 1}", problem, remedy)
         self.text = text
         self.column = column
+
+
+def _about(text: str, column: int) -> str:
+    """What stands around a column, where the whole is too long to be shown."""
+    if len(text) <= 2 * _SHOWN:
+        return text
+    begin = max(0, min(column - _SHOWN // 2, len(text) - _SHOWN))
+    return "…" * bool(begin) + text[begin : begin + _SHOWN] + "…" * (begin + _SHOWN < len(text))
 
 
 @dataclass(frozen=True)
@@ -43,6 +55,8 @@ class Reader:
     """Reads tokens one after another, and knows where it stands."""
 
     def __init__(self, text: str) -> None:
+        if len(text) > LONGEST:
+            raise NotationError(text, 0, f"{len(text):,} characters are no line of notation", "write a shorter one")
         self.text = text
         self.at = 0
         self._ahead: Token | None = None
@@ -50,10 +64,11 @@ class Reader:
         """Where the last token taken begins."""
 
     def _look(self) -> Token | None:
-        if self._ahead is None and self.text[self.at :].strip():
-            match = _TOKEN.match(self.text, self.at)
+        spaces = _SPACE.match(self.text, self.at) if self._ahead is None else None
+        if spaces is not None and spaces.end() < len(self.text):
+            column = spaces.end()
+            match = _TOKEN.match(self.text, column)
             if match is None or match.lastgroup is None:
-                column = self.at + len(self.text[self.at :]) - len(self.text[self.at :].lstrip())
                 what = "the quote is not closed" if self.text[column] == '"' else "does not belong here"
                 remedy = 'end the words with "' if self.text[column] == '"' else "write for example 4-2-8 x6"
                 raise NotationError(self.text, column, f"{self.text[column]!r} {what}", remedy)
@@ -135,6 +150,6 @@ class Reader:
             if match is None:
                 raise self.fail("the bracket is not closed", "write for example (belly, ribs, chest)", opened.column)
             self.at, self._ahead = match.end(), None
-            found.append(match.group(1))
+            found.append(match.group(1).strip())
             if match.group(2) == ")":
                 return found

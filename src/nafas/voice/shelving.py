@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from nafas.errors import InputError
-from nafas.script.file import write_whole
+from nafas.files import write_whole
 from nafas.voice.beat import find_beat
 from nafas.voice.callsheet import Line, file_stem
 from nafas.voice.clip import Samples

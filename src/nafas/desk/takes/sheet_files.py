@@ -5,7 +5,7 @@ from html import escape
 from pathlib import Path
 
 from nafas.desk.paper import STYLE, print_page
-from nafas.script.file import write_whole
+from nafas.files import write_whole
 from nafas.voice.callsheet import HEADS, Line, LineKind, as_csv, as_text
 from nafas.voice.takebook import TakeBook
 

@@ -16,13 +16,14 @@ from pydantic import ValidationError
 
 from nafas.errors import InputError
 from nafas.script.entry import read_block
-from nafas.script.file import write_whole
+from nafas.files import read_whole, write_whole
+from nafas.script.faults import as_input_error
+from nafas.script.file import MAX_FILE_BYTES
 from nafas.script.repertoire.entry import PURPOSES, LibraryEntry, Purpose
 from nafas.script.repertoire.outlines import OUTLINES
 from nafas.script.repertoire.patterns import PATTERNS
 
 SUFFIX = ".nafas-entry"
-_MOST_BYTES = 4_000_000
 
 
 @dataclass(frozen=True)
@@ -77,31 +78,23 @@ def own() -> tuple[list[Kept], list[InputError]]:
 def read_entry(path: Path) -> LibraryEntry:
     """Read an entry's file. Raises InputError, naming the place and what to do."""
     try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise InputError(str(path), "is too large for a library entry", f"choose a *{SUFFIX} file")
-        raw = json.loads(path.read_text(encoding="utf-8"))
+        raw = json.loads(read_whole(path, MAX_FILE_BYTES).decode())
         if isinstance(raw, dict) and isinstance(raw.get("format"), int) and raw["format"] > 1:
             raise InputError(f"{path}: format", "was written by a newer Nafas", "update Nafas to read it")
         return LibraryEntry.model_validate(raw)
-    except OSError as error:
-        raise InputError(
-            str(path), f"cannot be read ({error.strerror})", "check the name and its permissions"
-        ) from None
     except ValidationError as error:
-        first = error.errors(include_url=False)[0]
-        place = " ".join(map(str, first["loc"]))
-        problem, _, remedy = str(first.get("ctx", {}).get("error") or first["msg"]).partition("; ")
-        raise InputError(f"{path}: {place}", problem, remedy or "mend it there") from None
+        fault = as_input_error(error)
+        raise InputError(f"{path}: {fault.place}", fault.problem, fault.remedy) from None
     except (ValueError, RecursionError):
         raise InputError(str(path), "is no library entry", f"choose a *{SUFFIX} file") from None
 
 
-def write_entry(entry: LibraryEntry, path: Path) -> None:
-    """Write an entry's file whole, to keep or to give away. Raises InputError."""
+def write_entry(entry: LibraryEntry, path: Path, expected: str | None = None) -> None:
+    """Write an entry's file whole, to keep or to give away; `expected` as `write_whole`. Raises InputError."""
     # Only what the entry itself lacks is left out: within a session, none (of a bed, say) is something that is said.
     fields = {name: value for name, value in entry.model_dump(mode="json").items() if value is not None}
     text = json.dumps(fields, ensure_ascii=False, indent=1)
-    write_whole(path, (text + "\n").encode())
+    write_whole(path, (text + "\n").encode(), expected)
 
 
 def keep(entry: LibraryEntry) -> Kept:
@@ -115,7 +108,7 @@ def keep(entry: LibraryEntry) -> Kept:
     path, number = folder / f"{stem}{SUFFIX}", 2
     while path.exists():
         path, number = folder / f"{stem}-{number}{SUFFIX}", number + 1
-    write_entry(entry, path)
+    write_entry(entry, path, expected="")
     return Kept(entry, path)
 
 
