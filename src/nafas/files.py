@@ -25,7 +25,7 @@ _ABSENT = ""
 """The sum of a file that is not there."""
 
 
-class FileChanged(InputError):
+class FileChanged(InputError):  # noqa: N818 - the writer is not at fault
     """Another program has written the file since it was read; nothing was overwritten."""
 
 
@@ -41,7 +41,7 @@ def check_regular(path: Path, most: int | None = None) -> os.stat_result:
         InputError: it is missing, unreachable, a pipe, a device, a folder, or too large.
     """
     try:
-        found = os.stat(path)
+        found = path.stat()
     except (OSError, ValueError) as error:
         raise _unreadable(path, error) from None
     _is_regular(path, found, most)

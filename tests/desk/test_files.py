@@ -1,6 +1,7 @@
 """The File menu, recovery offers, the running order's keys, and the silent card."""
 
 import json
+import os
 import subprocess
 import sys
 import time
@@ -13,7 +14,9 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from nafas.desk.outputs import BUFFER_SECONDS, SilentCard
 from nafas.desk.score import Chosen
 from nafas.script import Session, load_session, save_session
-from nafas.script.keeping import keep_for_recovery, recent_files, state_folder
+from nafas.state.folder import state_folder
+from nafas.state.recent_files import recent_files
+from nafas.state.recovery import keep_for_recovery
 
 
 def answer_file(monkeypatch, name, path):
@@ -72,7 +75,7 @@ class Answers:
 def crashed(folder):
     keep_for_recovery(Session(title="half done"), None, folder, "w")
     kept = state_folder() / "recovery" / "w.json"
-    kept.write_text(json.dumps(json.loads(kept.read_text()) | {"pid": 2**22 - 3}))
+    kept.write_text(json.dumps(json.loads(kept.read_text()) | {"process": f"{os.getpid()}-1-00000000"}))
     return kept
 
 
@@ -83,6 +86,7 @@ def test_work_of_a_crashed_run_is_offered(window, monkeypatch, crashed, button, 
     answers = Answers(monkeypatch, button)
     assert window.files.offer_recovery() is taken and "half done" in answers.asked[0]
     assert (window.document.session.title == "half done") is taken
+    window.document.kept().result()
     assert crashed.exists() is bool(left)
 
 
@@ -114,11 +118,12 @@ def test_too_much_is_refused_and_said(window):
     assert window.document.session is before and "4 h" in window.statusBar().currentMessage()
 
 
-def test_no_recovery_copy_possible_is_said_but_stops_nothing(window, monkeypatch):
+def test_no_recovery_copy_possible_is_said_but_stops_nothing(qtbot, window, monkeypatch):
     state_folder().rmdir() if not any(state_folder().iterdir()) else None
     monkeypatch.setenv("NAFAS_STATE", "/proc/none")
     window.editing.add("rest")
     window.document.keep()
+    qtbot.waitUntil(lambda: "recovery copy" in window.statusBar().currentMessage(), timeout=10_000)
     assert "recovery copy" in window.statusBar().currentMessage() and len(window.document.session.blocks) == 3
 
 

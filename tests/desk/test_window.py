@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QMessageBox
 from nafas.desk.score import Chosen
 from nafas.script import BreathSet, load_session
 from nafas.script.edit import change, insert_block
-from nafas.script.keeping import find_recoverable, state_folder
+from nafas.state.folder import state_folder
+from nafas.state.recovery import find_recoverable
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -205,7 +206,7 @@ def test_a_failed_save_keeps_everything(qtbot, window, folder, monkeypatch):
     window.editing.add("rest")
     said = []
     monkeypatch.setattr(QMessageBox, "exec", lambda box: said.append(box.text()))
-    monkeypatch.setattr("nafas.script.file.os.fsync", lambda handle: (_ for _ in ()).throw(OSError(28, "full")))
+    monkeypatch.setattr("nafas.files.os.fsync", lambda handle: (_ for _ in ()).throw(OSError(28, "full")))
     assert not window.save() and "still open" in said[0] and window.document.dirty
     assert len(load_session(folder / "short.nafas").blocks) == 2
 
@@ -213,14 +214,15 @@ def test_a_failed_save_keeps_everything(qtbot, window, folder, monkeypatch):
 def test_unsaved_work_is_kept_for_after_a_crash(qtbot, window, monkeypatch):
     window.editing.add("rest")
     window.document.keep()
+    window.document.kept().result()
     (kept,) = (state_folder() / "recovery").glob("*.json")
-    monkeypatch.setattr("nafas.script.keeping._alive", lambda pid: False)
-    (found,) = find_recoverable()
+    monkeypatch.setattr("nafas.state.recovery.process_lives", lambda name: False)
+    ((found,), _) = find_recoverable()
     assert len(found.session.blocks) == 3 and found.path == window.document.path
     window.document.restore(found)
     assert window.document.dirty and window.document.session == found.session
     window.document.close()
-    assert not kept.exists() and find_recoverable() == []
+    assert not kept.exists() and find_recoverable() == ([], [])
 
 
 def test_everything_in_the_window_has_a_name_and_can_be_reached(window):

@@ -1,7 +1,5 @@
-"""Edits, undo, recovery copies and recent files: what keeps the producer's work."""
+"""Edits and undo."""
 
-import json
-import os
 from pathlib import Path
 
 import pytest
@@ -11,14 +9,6 @@ from nafas.script import Rest, Session
 from nafas.script.blocks import sentences
 from nafas.script.edit import change, change_block, insert_block, move_blocks, rebase_assets, remove_blocks
 from nafas.script.history import History
-from nafas.script.keeping import (
-    find_recoverable,
-    forget_recovery,
-    keep_for_recovery,
-    note_recent,
-    recent_files,
-    state_folder,
-)
 
 
 def test_edits_make_new_sessions_with_unique_ids():
@@ -52,41 +42,6 @@ def test_dirty_means_different_from_the_file():
     assert not history.dirty
     history.mark_unsaved()
     assert history.dirty
-
-
-def test_unsaved_work_is_found_only_after_its_program_died(folder):
-    session = Session(title="half done")
-    keep_for_recovery(session, None, folder, "w1")
-    assert find_recoverable() == []  # this very process lives
-    kept = state_folder() / "recovery" / "w1.json"
-    data = json.loads(kept.read_text())
-    data["pid"] = _dead_process()
-    kept.write_text(json.dumps(data))
-    (kept.parent / "broken.json").write_text("{")
-    (found,) = find_recoverable()
-    assert (found.session, found.path, found.folder) == (session, None, folder)
-    forget_recovery("w1")
-    assert find_recoverable() == []
-
-
-def _dead_process() -> int:
-    pid = os.fork()
-    if pid == 0:
-        os._exit(0)
-    os.waitpid(pid, 0)
-    return pid
-
-
-def test_recent_files_newest_first_without_those_that_are_gone(folder):
-    paths = [folder / f"{n}.nafas" for n in range(3)]
-    for path in paths:
-        path.touch()
-        note_recent(path)
-    note_recent(paths[0])
-    paths[1].unlink()
-    assert recent_files() == [paths[0], paths[2]]
-    (state_folder() / "recent.json").write_text("nonsense")
-    assert recent_files() == []
 
 
 def test_saving_elsewhere_keeps_pointing_at_the_takes():

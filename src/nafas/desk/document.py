@@ -1,17 +1,28 @@
 """The open document: a session with its history, its file, and the recovery copy kept of unsaved work."""
 
+import contextlib
 import uuid
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from nafas.errors import InputError
-from nafas.script import Session, load_session, save_session
+from nafas.files import sum_on_disk
+from nafas.script import Session, save_session
 from nafas.script.edit import rebase_assets
+from nafas.script.file import load_with_sum
 from nafas.script.history import History
-from nafas.script.keeping import Recovered, forget_recovery, keep_for_recovery, note_recent
+from nafas.state.permissions import permit_readable
+from nafas.state.recent_files import note_recent
+from nafas.state.recovery import Recovered, forget_recovery, keep_for_recovery
 
 AUTOSAVE_MS = 2000
+"""From the first change that is not kept yet to its recovery copy. It does not begin anew at every further change: at
+most five seconds of work are ever at stake, the pause of a text field included."""
+_UNKNOWN = "unknown"  # no file has this sum: saving over any asks first
+_WRITTEN_MS = 300  # a program that writes a file anew does so in several steps
 
 
 class Document(QObject):
@@ -22,12 +33,15 @@ class Document(QObject):
         state_changed: the file, the unsaved mark or the undo labels may have changed.
         opened: another document is there, before its session is shown.
         trouble: something went wrong that the person should read.
+        changed_outside: another program has written the session's file, or taken it away: words for the person.
     """
 
     changed = Signal()
     state_changed = Signal()
     trouble = Signal(str)
     opened = Signal()
+    changed_outside = Signal(str)
+    _not_kept = Signal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -37,6 +51,18 @@ class Document(QObject):
         self.folder = Path.cwd()
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._timer.timeout.connect(self.keep)
+        self._not_kept.connect(self.trouble)
+        self._sum: str | None = None
+        """Of the file as this document knows it: "" for none; None where there is no telling."""
+        self._taken_up: Path | None = None
+        """The recovery copy that was taken up, as long as it is the only one."""
+        self._keeper = ThreadPoolExecutor(1, "keep")
+        self._watcher = QFileSystemWatcher(self)
+        self._written = QTimer(self, singleShot=True, interval=_WRITTEN_MS)
+        self._watcher.fileChanged.connect(lambda _: self._written.start())
+        self._watcher.directoryChanged.connect(lambda _: self._written.start())
+        self._written.timeout.connect(self.look_at_file)
+        self._told = ""
 
     @property
     def session(self) -> Session:
@@ -56,17 +82,22 @@ class Document(QObject):
 
     # -- opening and saving
 
-    def _start(self, session: Session, path: Path | None, folder: Path, saved: bool) -> None:
+    def _start(self, session: Session, path: Path | None, folder: Path, saved: bool, known: str | None = None) -> None:
         self._forget()
         self._history = History(session)
         if not saved:
             self._history.mark_unsaved()
-        self.path, self.folder = path, folder
+        self._taken_up = None
+        self._set_file(path, folder, known)
         if not saved:
             self._timer.start()
         self.opened.emit()
         self.changed.emit()
         self.state_changed.emit()
+
+    def _set_file(self, path: Path | None, folder: Path, known: str | None) -> None:
+        self.path, self.folder, self._sum, self._told = path, folder, known, ""
+        self._watch()
 
     def new(self) -> None:
         """Start an empty session."""
@@ -76,43 +107,104 @@ class Document(QObject):
         """Start from a session that is no file yet."""
         self._start(session, None, Path.cwd(), saved=False)
 
-    def open(self, path: Path, as_copy: bool = False) -> None:
+    def open(
+        self, path: Path, as_copy: bool = False, before: Callable[[Session, Path], None] = lambda session, folder: None
+    ) -> None:
         """Open a session file. Raises InputError; the document is then as before.
 
-        `as_copy`: the file itself is never written; saving asks for a name.
+        Args:
+            as_copy: the file itself is never written; saving asks for a name.
+            before: told of the session and its folder before anything it names is read.
         """
         path = path.absolute()
-        session = load_session(path)
-        self._start(session, None if as_copy else path, path.parent, saved=True)
+        session, known = load_with_sum(path)
+        before(session, path.parent)
+        self._start(session, None if as_copy else path, path.parent, saved=True, known=known)
         if not as_copy:
             note_recent(path)
 
     def restore(self, found: Recovered) -> None:
-        """Take up unsaved work again."""
-        self._start(found.session, found.path, found.folder, saved=False)
+        """Take up unsaved work again. Its copy goes once there is another: on a full disk it stays."""
+        known = None if found.path is None else found.base or _UNKNOWN
+        self._start(found.session, found.path, found.folder, saved=False, known=known)
+        self._taken_up = found.kept
         self.keep()
-        found.kept.unlink(missing_ok=True)
 
-    def save(self, path: Path) -> None:
-        """Save under a name. Raises InputError; nothing is lost then."""
+    def save(self, path: Path, over: bool = False) -> None:
+        """Save under a name; nothing is lost where that fails.
+
+        Args:
+            over: whatever stands in the file is replaced; else only what this document last read or wrote there, or
+                what a file dialog has asked about.
+
+        Raises:
+            FileChanged: another program has written the open session's file.
+            InputError: it cannot be written.
+        """
         path = path.absolute()
         session = rebase_assets(self.session, self.folder, path.parent)
-        save_session(session, path)
+        expected = self._sum if path == self.path and not over and path.exists() else None
+        known = save_session(session, path, expected)
         if session != self.session:
+            permit_readable(self.session, self.folder)
             self._history.change(session, "save elsewhere")
-        self.path, self.folder = path, path.parent
+        self._set_file(path, path.parent, known)
         self._history.mark_saved()
         self._forget()
         note_recent(path)
         self.changed.emit()
         self.state_changed.emit()
 
+    def on_disk(self) -> Session | None:
+        """The session that stands in the file now; None without one. Raises InputError for what cannot be read."""
+        return load_with_sum(self.path)[0] if self.path is not None and self.path.exists() else None
+
+    def take_theirs(self) -> None:
+        """Take what stands in the file now as a step that can be undone. Raises InputError."""
+        assert self.path is not None
+        session, known = load_with_sum(self.path)
+        self._set_file(self.path, self.folder, known)
+        self._history.change(session, "take the file's version")
+        self._history.mark_saved()
+        self._forget()
+        self.changed.emit()
+        self.state_changed.emit()
+
+    # -- the file, while other programs may write it
+
+    def _watch(self) -> None:
+        """Watch the file and, since a file is renamed over rather than written, its folder."""
+        old = [*self._watcher.files(), *self._watcher.directories()]
+        if old:
+            self._watcher.removePaths(old)
+        if self.path is not None:
+            self._watcher.addPaths([str(p) for p in (self.path, self.path.parent) if p.exists()])
+
+    def look_at_file(self) -> None:
+        """See whether another program has written the file, and tell it once."""
+        if self.path is None or self._sum is None:
+            return
+        if str(self.path) not in self._watcher.files() and self.path.exists():
+            self._watcher.addPath(str(self.path))
+        try:
+            now = sum_on_disk(self.path)
+        except InputError:
+            return
+        if now in (self._sum, self._told):
+            self._told = self._told if now == self._told else ""
+            return
+        self._told = now
+        if now:
+            self.changed_outside.emit(f"Another program has changed {self.path.name} since it was opened here.")
+        else:
+            self.changed_outside.emit(f"{self.path.name} was moved or removed meanwhile; saving writes it anew.")
+
     # -- editing
 
     def edit(self, session: Session, label: str, key: str | None = None) -> None:
         """Make `session` the present; `label` names the step for undo, equal `key`s fold into one step."""
         if self._history.change(session, label, key):
-            self._timer.start()
+            self._keep_soon()
             self.changed.emit()
             self.state_changed.emit()
 
@@ -125,7 +217,7 @@ class Document(QObject):
             self._after_step()
 
     def _after_step(self) -> None:
-        self._timer.start()
+        self._keep_soon()
         self.changed.emit()
         self.state_changed.emit()
 
@@ -135,21 +227,50 @@ class Document(QObject):
 
     # -- recovery
 
+    def _keep_soon(self) -> None:
+        if not self._timer.isActive():
+            self._timer.start()
+
     def keep(self) -> None:
-        """Write the recovery copy now, if there is unsaved work."""
+        """Write the recovery copy now, if there is unsaved work; on a thread of its own, one after another."""
         self._timer.stop()
         if not self.dirty:
-            forget_recovery(self._name)
+            self._forget()
             return
+        state = (self.session, self.path, self.folder, self._name, self._sum)
+        self._later(self._write_copy, state, self._taken_up)
+
+    def _write_copy(self, state: tuple[Session, Path | None, Path, str, str | None], before: Path | None) -> None:
         try:
-            keep_for_recovery(self.session, self.path, self.folder, self._name)
+            keep_for_recovery(*state)
         except InputError as error:
-            self.trouble.emit(f"No recovery copy could be kept: {error}")
+            self._not_kept.emit(f"No recovery copy could be kept: {error}")
+            return
+        if before is not None:
+            before.unlink(missing_ok=True)
+            self._taken_up = None if self._taken_up == before else self._taken_up
+
+    def kept(self) -> "Future[None]":
+        """Done when all copies asked for until now are written."""
+        return self._keeper.submit(lambda: None)
+
+    def _later(self, work: Callable[..., None], *given: object) -> None:
+        with contextlib.suppress(RuntimeError):  # the document is closed
+            self._keeper.submit(work, *given)
 
     def close(self) -> None:
         """The document was saved or given up on purpose."""
         self._forget()
+        self._keeper.shutdown()
 
     def _forget(self) -> None:
         self._timer.stop()
-        forget_recovery(self._name)
+        name, before = self._name, self._taken_up
+        self._taken_up = None
+
+        def forget() -> None:
+            forget_recovery(name)
+            if before is not None:
+                before.unlink(missing_ok=True)
+
+        self._later(forget)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from fractions import Fraction
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QMimeData, QObject, Signal
@@ -41,6 +42,8 @@ class Editing(QObject):
         self.document = document
         self.chosen = Chosen()
         self.also: frozenset[int] = frozenset()
+        self.ask_outside: Callable[[Session, Path], None] = lambda session, folder: None
+        """Asked before blocks from elsewhere are put in: the files they name may not be theirs to read."""
 
     # -- selection
 
@@ -112,6 +115,11 @@ class Editing(QObject):
             self.choose(Chosen(place), also)
         return done
 
+    def _ask(self, blocks: list[Block]) -> None:
+        self.ask_outside(
+            Session.model_construct(blocks=tuple(blocks), title=block_name(blocks[0])), self.document.folder
+        )
+
     def add(self, kind: str) -> None:
         """Add a block of a kind and put the cursor in it."""
         block: Block
@@ -128,6 +136,7 @@ class Editing(QObject):
         """Add a pattern of the library, after its cautions where wanted."""
         assert entry.block is not None
         blocks: list[Block] = [entry.caution_talk] if with_cautions else []
+        self._ask([entry.block])
         if self.insert([*blocks, entry.block], f"add {entry.name}"):
             self.said.emit(f"Added {entry.name}. Ctrl+Z takes it back.")
 
@@ -205,6 +214,7 @@ class Editing(QObject):
         except InputError as error:
             self.said.emit(message_of(error))
             return
+        self._ask(blocks)
         self.insert(blocks, "paste")
 
     # -- on the page

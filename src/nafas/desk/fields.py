@@ -4,7 +4,9 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QFocusEvent
-from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
+
+from nafas.desk.labels import Label
 
 
 class _Checked(QWidget):
@@ -25,7 +27,7 @@ class _Checked(QWidget):
         box.setSpacing(1)
         editor.setAccessibleName(name)
         editor.setPlaceholderText(hint)
-        self.fault = QLabel(objectName="fault")
+        self.fault = Label(objectName="fault")
         self.fault.setWordWrap(True)
         self.fault.hide()
         box.addWidget(editor)

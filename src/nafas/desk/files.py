@@ -1,16 +1,25 @@
-"""Open, save, recent files, the guard for unsaved work, and recovery after a crash."""
+"""Open, save, recent files, the guards for unsaved work and for other programs' changes, and recovery after a crash."""
 
 import datetime
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from nafas.desk.conflict_dialog import Answer, ConflictDialog
 from nafas.desk.document import Document
+from nafas.desk.labels import message_box
+from nafas.desk.save_name import ask_save_name
 from nafas.errors import InputError
-from nafas.script.keeping import find_recoverable
+from nafas.files import FileChanged
+from nafas.script import Session
+from nafas.script.differences import differences
+from nafas.state.permissions import outside, permit
+from nafas.state.recovery import find_recoverable
 
 _FILTER = "Nafas session (*.nafas)"
+_ENDING = (".nafas",)
 _BUTTONS = QMessageBox.StandardButton
+_MOST_NAMED = 8
 
 
 class Files:
@@ -34,40 +43,88 @@ class Files:
                 return False
             path = Path(name)
         try:
-            self.document.open(path, as_copy)
+            self.document.open(path, as_copy, self.ask_outside)
         except InputError as error:
             self.complain("This session cannot be opened", error)
             return False
         return True
+
+    def ask_outside(self, session: Session, folder: Path) -> None:
+        """Name the files outside its own folder that a session asks for, and ask whether they may be read."""
+        paths = outside(session, folder)
+        if not paths:
+            return
+        named = "\n".join(map(str, paths[:_MOST_NAMED]))
+        more = f"\nand {len(paths) - _MOST_NAMED} more" if len(paths) > _MOST_NAMED else ""
+        box = message_box(
+            QMessageBox.Icon.Question,
+            "Files outside the session's folder",
+            f"“{session.title or 'Untitled session'}” uses files outside its own folder that were not chosen here.",
+            f"{named}{more}\n\nRead them only if you know where this session comes from. Without them it opens all the "
+            "same; what they hold is left out.",
+            self.window,
+        )
+        read = box.addButton("Read them", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Leave them out", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(leave)
+        box.exec()
+        if box.clickedButton() is read:
+            permit(paths)
 
     def save(self) -> bool:
         return self.save_as() if self.document.path is None else self._write(self.document.path)
 
     def save_as(self) -> bool:
         title = "".join(c if c.isalnum() or c in " -" else "" for c in self.document.session.title).strip()
-        start = self.document.path or Path.home() / f"{title.lower().replace(' ', '-') or 'session'}.nafas"
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the session", str(start), _FILTER)
-        if not name:
-            return False
-        path = Path(name)
-        return self._write(path if path.suffix == ".nafas" else path.with_name(path.name + ".nafas"))
+        start = self.document.path or Path.home() / f"{title.lower().replace(' ', '-')[:60] or 'session'}.nafas"
+        path = ask_save_name(self.window, "Save the session", start, _FILTER, _ENDING)
+        return path is not None and self._write(path)
 
-    def _write(self, path: Path) -> bool:
+    def _write(self, path: Path, over: bool = False) -> bool:
         try:
-            self.document.save(path)
+            self.document.save(path, over)
+        except FileChanged:
+            return self.settle()
         except InputError as error:
             self.complain("The session was not saved; it is still open here", error)
             return False
         return True
 
+    def settle(self) -> bool:
+        """Show what another program made of the open file, and do what is chosen; True when the work is saved."""
+        path = self.document.path
+        if path is None:
+            return False
+        lines, trouble = [], ""
+        try:
+            theirs = self.document.on_disk()
+            lines = [] if theirs is None else differences(self.document.session, theirs)
+        except InputError as error:
+            trouble = f"{error.problem} ({error.place})"
+        copy = _free_beside(path)
+        dialog = ConflictDialog(path.name, lines, trouble, copy.name, self.window)
+        dialog.exec()
+        if dialog.answer is Answer.BOTH:
+            return self._write(copy)
+        if dialog.answer is Answer.MINE:
+            return self._write(path, over=True)
+        if dialog.answer is Answer.THEIRS:
+            try:
+                self.document.take_theirs()
+            except InputError as error:
+                self.complain("The file's version cannot be read", error)
+                return False
+            return True
+        return False
+
     def may_leave(self) -> bool:
         """Whether the open work is saved or may be given up; asks when it is neither."""
         if not self.document.dirty:
             return True
-        box = QMessageBox(self.window)
-        box.setIcon(QMessageBox.Icon.Question)
-        box.setWindowTitle("Unsaved changes")
-        box.setText(f"Save the changes to “{self.document.session.title or 'Untitled session'}”?")
+        title = self.document.session.title or "Untitled session"
+        box = message_box(
+            QMessageBox.Icon.Question, "Unsaved changes", f"Save the changes to “{title}”?", "", self.window
+        )
         box.setStandardButtons(_BUTTONS.Save | _BUTTONS.Discard | _BUTTONS.Cancel)
         box.setDefaultButton(_BUTTONS.Save)
         answer = box.exec()
@@ -77,19 +134,26 @@ class Files:
 
     def offer_recovery(self) -> bool:
         """Offer unsaved work of a run that ended without closing; True when it was taken up."""
-        for found in find_recoverable():
+        recoverable, notes = find_recoverable()
+        for note in notes:
+            self.document.trouble.emit(note)
+        for found in recoverable:
             when = datetime.datetime.fromtimestamp(found.when).strftime("%d %B, %H:%M")
-            box = QMessageBox(self.window)
-            box.setIcon(QMessageBox.Icon.Information)
-            box.setWindowTitle("Unsaved work was kept")
-            box.setText(f"“{found.session.title or 'Untitled session'}” was not saved when Nafas last ended ({when}).")
-            box.setInformativeText("Open it again? Later keeps it for the next start.")
+            title = found.session.title or "Untitled session"
+            box = message_box(
+                QMessageBox.Icon.Information,
+                "Unsaved work was kept",
+                f"“{title}” was not saved when Nafas last ended ({when}).",
+                "Open it again? Later keeps it for the next start.",
+                self.window,
+            )
             again = box.addButton("Open it", QMessageBox.ButtonRole.AcceptRole)
             drop = box.addButton("Throw it away", QMessageBox.ButtonRole.DestructiveRole)
             box.addButton("Later", QMessageBox.ButtonRole.RejectRole)
             box.setDefaultButton(again)
             box.exec()
             if box.clickedButton() is again:
+                self.ask_outside(found.session, found.folder)
                 self.document.restore(found)
                 return True
             if box.clickedButton() is drop:
@@ -98,6 +162,15 @@ class Files:
 
     def complain(self, text: str, error: InputError) -> None:
         """Show what happened, where, and what to do."""
-        box = QMessageBox(QMessageBox.Icon.Warning, "Nafas", text, _BUTTONS.Ok, self.window)
-        box.setInformativeText(f"{error.place}\n{error.problem}.\n{error.remedy[:1].upper()}{error.remedy[1:]}.")
+        words = f"{error.place}\n{error.problem}.\n{error.remedy[:1].upper()}{error.remedy[1:]}."
+        box = message_box(QMessageBox.Icon.Warning, "Nafas", text, words, self.window)
+        box.setStandardButtons(_BUTTONS.Ok)
         box.exec()
+
+
+def _free_beside(path: Path) -> Path:
+    """A name beside a session's that nothing has yet: night 2.nafas."""
+    number = 2
+    while (copy := path.with_name(f"{path.stem[:80]} {number}{path.suffix}")).exists():
+        number += 1
+    return copy

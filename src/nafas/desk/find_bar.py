@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
+from nafas.desk.labels import Label
 from nafas.script import Session
 from nafas.script.edit import find_text
 
@@ -27,7 +28,7 @@ class FindBar(QWidget):
         self.line.setAccessibleName("Find in titles, words and notation")
         self.line.setPlaceholderText("Find in titles, words and notation")
         self.line.textEdited.connect(lambda _: self._go(0))
-        self.many = QLabel(objectName="muted")
+        self.many = Label(objectName="muted")
         self.many.setMinimumWidth(90)
         row.addWidget(self.line, 1)
         row.addWidget(self.many)

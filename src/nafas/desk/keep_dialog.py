@@ -1,8 +1,9 @@
 """Save to the library: under which name, for what."""
 
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from nafas.desk.fields import Choice
+from nafas.desk.labels import Label
 from nafas.script.repertoire import PURPOSES
 
 
@@ -14,7 +15,7 @@ class KeepDialog(QDialog):
         self.setWindowTitle("Save to library")
         self.setMinimumWidth(420)
         box = QVBoxLayout(self)
-        box.addWidget(QLabel("Save to library", objectName="heading"))
+        box.addWidget(Label("Save to library", objectName="heading"))
         form = QFormLayout()
         options = [(True, f"the whole session: {session}")]
         if block is not None:

@@ -4,8 +4,9 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QDialog, QFileDialog
+from PySide6.QtWidgets import QDialog
 
+from nafas.desk.save_name import ask_save_name
 from nafas.errors import InputError
 from nafas.script.edit import block_name
 
@@ -44,14 +45,14 @@ class Making:
         document = self.window.document
         stem = document.path.stem if document.path else document.session.title.lower().replace(" ", "-")
         folder = document.path.parent if document.path else Path.home()
-        return folder / f"{stem.replace('/', '-') or 'session'}{suffix}"
+        return folder / f"{stem.replace('/', '-')[:80] or 'session'}{suffix}"
 
     def print_sheet(self) -> None:
         """Ask where, and write the session sheet as a PDF."""
-        start = str(self._beside(".pdf"))
-        name, _ = QFileDialog.getSaveFileName(self.window, "Print session sheet", start, "PDF (*.pdf)")
-        if name:
-            self.print_to(Path(name if name.lower().endswith(".pdf") else f"{name}.pdf"))
+        start = self._beside(".pdf")
+        path = ask_save_name(self.window, "Print session sheet", start, "PDF (*.pdf)", (".pdf",))
+        if path is not None:
+            self.print_to(path)
 
     def print_to(self, path: Path) -> None:
         """Write the session sheet as a PDF."""

@@ -4,8 +4,9 @@ from fractions import Fraction
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from nafas.desk.labels import Label, set_tip
 from nafas.desk.theme import font
 from nafas.script import NotationError, read_block
 from nafas.timing.clock import clock
@@ -27,7 +28,7 @@ class QuickEntry(QWidget):
         self.line.setMinimumWidth(210)
         self.line.returnPressed.connect(self._enter)
         self.line.textEdited.connect(lambda _: self._mark(""))
-        self.fault = QLabel(objectName="fault")
+        self.fault = Label(objectName="fault")
         self.fault.setWordWrap(True)
         self.fault.hide()
         box.addWidget(self.line)
@@ -77,7 +78,7 @@ class Masthead(QWidget):
         self.views: dict[str, QPushButton] = {}
         for name, text, keys in _VIEWS:
             button = QPushButton(text, objectName="view", checkable=True, autoExclusive=True)
-            button.setToolTip(f"{text} ({keys})")
+            set_tip(button, f"{text} ({keys})")
             button.clicked.connect(lambda _=False, name=name: self.view.emit(name))
             views.addWidget(button)
             self.views[name] = button
@@ -85,9 +86,9 @@ class Masthead(QWidget):
         grid.addLayout(views, 0, 0)
         names = QVBoxLayout()
         names.setSpacing(0)
-        self.title = QLabel(objectName="heading")
+        self.title = Label(objectName="heading")
         self.title.setMinimumWidth(120)
-        self.about = QLabel(objectName="muted")
+        self.about = Label(objectName="muted")
         names.addWidget(self.title)
         names.addWidget(self.about)
         grid.addLayout(names, 0, 1)
@@ -96,17 +97,17 @@ class Masthead(QWidget):
         grid.addWidget(self.entry, 0, 2, Qt.AlignmentFlag.AlignVCenter)
         right = QHBoxLayout()
         right.setSpacing(8)
-        self.place = QLabel("0:00.0")
+        self.place = Label("0:00.0")
         self.place.setFont(font(13))
         self.place.setMinimumWidth(74)
         self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.place.setAccessibleName("Playhead")
         self.play_button = QPushButton("Play")
-        self.play_button.setToolTip("Play or pause (Space)")
+        set_tip(self.play_button, "Play or pause (Space)")
         self.play_button.setMinimumWidth(78)
         self.play_button.clicked.connect(self.play)
         self.render_button = QPushButton("Render…", objectName="primary")
-        self.render_button.setToolTip("Render the master and prove it (Ctrl+R)")
+        set_tip(self.render_button, "Render the master and prove it (Ctrl+R)")
         self.render_button.clicked.connect(self.render)
         for widget in (self.place, self.play_button, self.render_button):
             right.addWidget(widget)
@@ -120,7 +121,7 @@ class Masthead(QWidget):
 
     def show_title(self, title: str, dirty: bool) -> None:
         self._full_title = (title or "Untitled session") + (" •" if dirty else "")
-        self.title.setToolTip(f"{title}: not saved yet" if dirty else title)
+        set_tip(self.title, f"{title}: not saved yet" if dirty else title)
         self._elide()
 
     def show_length(self, length: Fraction, target: Fraction | None, exact: bool) -> None:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QMenu, QMessageBox
 
 from nafas.desk.outputs import SILENT, chosen_output, output_names
 from nafas.desk.score import Chosen
-from nafas.script.keeping import recent_files
+from nafas.state.recent_files import recent_files
 
 if TYPE_CHECKING:
     from nafas.desk.window import MainWindow

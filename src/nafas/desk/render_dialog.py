@@ -3,9 +3,10 @@
 from pathlib import Path
 from typing import ClassVar
 
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from nafas.desk.fields import Choice
+from nafas.desk.labels import Label, set_tip
 from nafas.desk.renders_dialog import Renders
 from nafas.desk.work_dialog import WorkDialog
 from nafas.errors import InputError
@@ -29,9 +30,9 @@ class RenderDialog(WorkDialog):
         self._renders = renders
         self.setMinimumWidth(600)
         self._session, self._folder = session, folder
-        self.box.addWidget(QLabel(session.title or "Untitled session", objectName="heading"))
+        self.box.addWidget(Label(session.title or "Untitled session", objectName="heading"))
         self.box.addWidget(
-            QLabel(
+            Label(
                 f"{session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP, 48 kHz, "
                 f"{'one channel' if session.master.mono else 'stereo'}".replace("-", "\N{MINUS SIGN}"),
                 objectName="muted",
@@ -47,12 +48,12 @@ class RenderDialog(WorkDialog):
         row.addWidget(browse)
         self.box.addLayout(row)
         more = QHBoxLayout()
-        more.addWidget(QLabel("And as", objectName="muted"))
+        more.addWidget(Label("And as", objectName="muted"))
         self.also = {ending: QCheckBox(ending[1:].upper()) for ending in ENDINGS}
         for box in self.also.values():
             more.addWidget(box)
         more.addStretch(1)
-        more.addWidget(QLabel("Bits", objectName="muted"))
+        more.addWidget(Label("Bits", objectName="muted"))
         self.bits = Choice("Bits of a sample", *((bits, bits) for bits in BITS))
         self.bits.show_value("24")
         more.addWidget(self.bits)
@@ -61,7 +62,7 @@ class RenderDialog(WorkDialog):
         self.box.addWidget(self.stems)
         self.queue_button = QPushButton("Add to the queue")
         self.queue_button.setAutoDefault(False)
-        self.queue_button.setToolTip("It is rendered after what is being rendered; this window is free meanwhile")
+        set_tip(self.queue_button, "It is rendered after what is being rendered; this window is free meanwhile")
         self.queue_button.clicked.connect(self._queue)
         self.foot.insertWidget(0, self.queue_button)
 

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QProgressBar,
     QPushButton,
     QScrollArea,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk.labels import Label, RichLabel, escape, set_tip
 from nafas.errors import InputError
 from nafas.review import Job, RenderQueue
 from nafas.review.queue import Entry, State, summary
@@ -84,12 +84,12 @@ class _Row:
 
     def __init__(self, entry: Entry, renders: Renders, grid: QGridLayout, place: int) -> None:
         self.entry = entry
-        name = QLabel(f"<b>{entry.job.name}</b><br>{entry.job.out}")
+        name = RichLabel(f"<b>{escape(entry.job.name)}</b><br>{escape(str(entry.job.out))}")
         name.setWordWrap(True)
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setAccessibleName(f"Progress of {entry.job.name}")
-        self.told = QLabel(objectName="muted")
+        self.told = Label(objectName="muted")
         self.told.setMinimumWidth(140)
         self.stop = QPushButton("Cancel", objectName="small")
         self.stop.setAccessibleName(f"Cancel {entry.job.name}")
@@ -102,7 +102,7 @@ class _Row:
         self.bar.setValue(round(1000 * entry.done))
         left = "" if entry.left is None else f", {clock(round(entry.left))} left"
         self.told.setText(_WORDS[entry.state] or f"{entry.stage}{left}")
-        self.told.setToolTip(entry.trouble)
+        set_tip(self.told, entry.trouble)
         self.stop.setEnabled(not entry.state.ended)
 
 
@@ -118,7 +118,7 @@ class RendersDialog(QDialog):
         box = QVBoxLayout(self)
         box.setContentsMargins(20, 16, 20, 16)
         box.setSpacing(10)
-        self.empty = QLabel(
+        self.empty = Label(
             "Nothing is being rendered. Add sessions here, or choose “Add to the queue” where one is rendered.",
             objectName="muted",
         )
@@ -127,7 +127,7 @@ class RendersDialog(QDialog):
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         box.addWidget(self._scroll, 1)
-        self.result = QLabel()
+        self.result = Label()
         self.result.setWordWrap(True)
         box.addWidget(self.result)
         foot = QHBoxLayout()

@@ -17,7 +17,6 @@ from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QLabel,
     QListView,
     QPushButton,
     QStyle,
@@ -27,6 +26,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk.labels import Label, set_tip
 from nafas.desk.theme import font, theme
 from nafas.script import BreathSet, Rest, Strokes, block_notation
 from nafas.script.edit import block_name
@@ -190,7 +190,7 @@ class RunningOrder(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 8, 6, 0)
         box.setSpacing(6)
-        heading = QLabel("Running order", objectName="section")
+        heading = Label("Running order", objectName="section")
         box.addWidget(heading)
         self._model = _Blocks()
         self.list = _List()
@@ -199,7 +199,7 @@ class RunningOrder(QWidget):
         self.list.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Running order")
-        self.list.setToolTip("Drag to move, or Alt+Up and Alt+Down. Ctrl or Shift chooses several. Ctrl+L locks.")
+        set_tip(self.list, "Drag to move, or Alt+Up and Alt+Down. Ctrl or Shift chooses several. Ctrl+L locks.")
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.list.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.list.setDefaultDropAction(Qt.DropAction.MoveAction)
@@ -217,7 +217,7 @@ class RunningOrder(QWidget):
             ("breath", "+ Set", "Add a breath set after the chosen block"),
         ):
             button = QPushButton(text)
-            button.setToolTip(tip)
+            set_tip(button, tip)
             button.clicked.connect(lambda _=False, kind=kind: self.add.emit(kind))
             row.addWidget(button, 1)
         box.addLayout(row)

@@ -1,6 +1,7 @@
 """The window's views: each made when it is first asked for, shown in its three places, and kept up to date."""
 
 from fractions import Fraction
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
@@ -99,6 +100,7 @@ class Views:
         if entry.session is None or not window.files.may_leave():
             return
         session, told = window.preparation.fitted(entry.session, length)
+        window.files.ask_outside(session, Path.cwd())
         window.document.start(session)
         window.say(f"Started from {entry.name}. {told}".strip())
 

@@ -26,6 +26,7 @@ from nafas.desk.listening import Listening
 from nafas.desk.making import Making
 from nafas.desk.masthead import Masthead
 from nafas.desk.menus import Menus
+from nafas.desk.notice_bar import NoticeBar
 from nafas.desk.player import Player
 from nafas.desk.preparation import Preparation
 from nafas.desk.ribbon import Ribbon
@@ -55,6 +56,8 @@ class MainWindow(QMainWindow):
         self.editing = Editing(self.document, self)
         self.masthead, self.order, self.score = Masthead(), RunningOrder(), ScoreView()
         self.details, self.ribbon, self.find_bar = Details(self.document), Ribbon(), FindBar()
+        self.notice = NoticeBar("Compare…")
+        self.editing.ask_outside = self.files.ask_outside
         self.views = Views(self)
         self.listening, self.making = Listening(self), Making(self)
         self._build()
@@ -114,6 +117,7 @@ class MainWindow(QMainWindow):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
         box.addWidget(self.masthead)
+        box.addWidget(self.notice)
         box.addWidget(self.splitter, 1)
         box.addWidget(self.ribbon)
         self.setCentralWidget(middle)
@@ -126,6 +130,9 @@ class MainWindow(QMainWindow):
         self.document.opened.connect(self.editing.forget)
         self.document.state_changed.connect(self.show_state)
         self.document.trouble.connect(self.say)
+        self.document.changed_outside.connect(self.notice.tell)
+        self.document.opened.connect(self.notice.hide)
+        self.notice.acted.connect(self._settle)
         self.preparation.timed.connect(self._show_times)
         self.preparation.ready.connect(self._show_sound)
         self.preparation.failed.connect(self.say)
@@ -302,8 +309,14 @@ class MainWindow(QMainWindow):
         self.details.flush()
         return self._saved(self.files.save_as())
 
+    def _settle(self) -> None:
+        """Compare with what another program made of the file."""
+        self.details.flush()
+        self._saved(self.files.settle())
+
     def _saved(self, done: bool) -> bool:
         if done:
+            self.notice.hide()
             self.say(f"Saved {self.document.path}")
         return done
 

@@ -6,8 +6,9 @@ from typing import ClassVar
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from nafas.desk.labels import Label
 from nafas.errors import Cancelled, InputError
 
 Note = Callable[[str, float], None]
@@ -45,7 +46,7 @@ class WorkDialog(QDialog):
         self.bar.setRange(0, 100)
         self.bar.hide()
         outer.addWidget(self.bar)
-        self.result = QLabel()
+        self.result = Label()
         self.result.setWordWrap(True)
         self.result.setTextInteractionFlags(
             Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard

@@ -17,6 +17,7 @@ from nafas.sound.fold import fold_loss
 from nafas.sound.formats import encoding_of
 from nafas.sound.mix import STEMS, build_mix
 from nafas.sound.render import Mastered, render
+from nafas.state.permissions import whole_path
 from nafas.timing.compile import compile_session
 from nafas.voice.casting import Cast, cast_timeline
 from nafas.voice.narrator import session_narrator
@@ -156,7 +157,7 @@ def produce(
 
 def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> None:
     """See that no output stands where a recording, a sample or a take of the session does. Raises InputError."""
-    used = {(folder / asset.path).resolve() for asset in assets_of(session)}
+    used = {whole_path(asset, folder) for asset in assets_of(session)}
     for place in outputs:
         whole = place.resolve()
         if whole in used or (whole.exists() and used & set(whole.parents)):

@@ -24,9 +24,7 @@ Title = Annotated[str, Field(max_length=120), AfterValidator(_tidy_title)]
 BlockId = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
 MAX_PARAGRAPH, MAX_PARAGRAPHS = 20_000, 2_000
 """Characters of a paragraph, and paragraphs of a block: some two hours of talk without a break, and a day of it."""
-Paragraphs = Annotated[
-    tuple[Annotated[str, Field(max_length=MAX_PARAGRAPH)], ...], Field(max_length=MAX_PARAGRAPHS)
-]
+Paragraphs = Annotated[tuple[Annotated[str, Field(max_length=MAX_PARAGRAPH)], ...], Field(max_length=MAX_PARAGRAPHS)]
 Pause = Annotated[Fraction, Seconds("0", "600")]
 RestLength = Annotated[Fraction, Seconds("1", "3600")]
 

@@ -14,6 +14,7 @@ from nafas.script.session import ChimeLevels
 from nafas.sound.chimes import Stereo, bell, chime, levelled, panned, stroke, tick
 from nafas.sound.recording import Recording
 from nafas.sound.track import Sound
+from nafas.state.permissions import asset_path
 from nafas.timing.clock import clock
 from nafas.timing.timeline import EventKind, Timeline
 from nafas.voice.level import SPEECH_LEVEL
@@ -70,7 +71,7 @@ class Chimes:
             return None
 
     def _read(self, asset: Asset) -> Stereo:
-        path = (self._folder / asset.path).resolve()
+        path = asset_path(asset, self._folder)
         try:
             stat = path.stat()
         except OSError as error:

@@ -11,6 +11,7 @@ import numpy as np
 
 from nafas.errors import InputError
 from nafas.script.session import Session, Voice
+from nafas.state.permissions import asset_path
 from nafas.voice.beat import felt_beat
 from nafas.voice.cache import CachedEngine
 from nafas.voice.clip import Clip, tapered
@@ -52,7 +53,7 @@ class Narrator:
         self.book: TakeBook | None = None
         if voice.take_book is not None:
             try:
-                self.book = TakeBook((folder / voice.take_book.path).resolve())
+                self.book = TakeBook(asset_path(voice.take_book, folder))
                 if voice.take_book.sha256 not in (None, self.book.sha256):
                     raise InputError(
                         str(self.book.folder / INDEX),

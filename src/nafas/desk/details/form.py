@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QVBoxLayout, QWidg
 
 from nafas.desk.document import Document
 from nafas.desk.fields import CheckedLine, Choice, Number, TextField, message_of
+from nafas.desk.labels import Label, set_tip
 from nafas.errors import InputError
 from nafas.script import Block, Session
 from nafas.script.edit import change, change_block
@@ -28,7 +29,7 @@ class Form(QWidget):
         self.document = document
         self.index = -1
         self._groups: dict[QWidget, QFormLayout] = {}
-        self.faults = QLabel(objectName="fault")
+        self.faults = Label(objectName="fault")
         self.faults.setWordWrap(True)
         self.faults.hide()
         box = QVBoxLayout(self)
@@ -41,7 +42,7 @@ class Form(QWidget):
 
     def section(self, heading: str) -> QFormLayout:
         """Begin a group of fields; fields added from now on stand in it."""
-        self.heading = QLabel(heading, objectName="section")
+        self.heading = Label(heading, objectName="section")
         self.rest.addWidget(self.heading)
         self.form = QFormLayout()
         self.form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
@@ -99,7 +100,7 @@ class Form(QWidget):
     def tick(self, text: str, then: Callable[[bool], None], tip: str = "") -> QCheckBox:
         """A box to tick."""
         field = QCheckBox(text)
-        field.setToolTip(tip)
+        set_tip(field, tip)
         field.clicked.connect(then)
         self.form.addRow(field)
         self._groups[field] = self.form
@@ -110,7 +111,7 @@ class Form(QWidget):
         field = TextField(label, hint)
         field.changed.connect(lambda value: self.set(name, value, label))
         field.left.connect(self.document.part)
-        self.rest.addWidget(QLabel(label))
+        self.rest.addWidget(Label(label))
         self.rest.addWidget(field, 1)
         return field
 

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 from nafas.desk.details.form import Form, optional
 from nafas.desk.document import Document
+from nafas.desk.labels import set_tip
 from nafas.errors import InputError
 from nafas.script import Counting, Phase, PhaseKind, Route, Side, Sound
 from nafas.script.exact import parse_seconds
@@ -61,8 +62,8 @@ class PhaseForm(Form):
         self.calls = self.free_line(
             "Calls", self._parse_calls, lambda calls: self._set(calls=calls), "half 10 5 release"
         )
-        self.calls.setToolTip(
-            "half, release, 10 (ten left), +20 (after twenty), each with words in quotes if it has its own"
+        set_tip(
+            self.calls, "half, release, 10 (ten left), +20 (after twenty), each with words in quotes if it has its own"
         )
 
     def _parse_calls(self, text: str) -> object:

@@ -2,11 +2,12 @@
 
 from typing import Any
 
-from PySide6.QtWidgets import QCheckBox, QLabel
+from PySide6.QtWidgets import QCheckBox
 
 from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.document import Document
 from nafas.desk.fields import ParsedText
+from nafas.desk.labels import Label
 from nafas.script import Session
 from nafas.script.exact import decimal_text
 from nafas.script.languages import NAMES_AND_CUES
@@ -31,7 +32,7 @@ class SessionForm(Form):
         self.bell = QCheckBox("End bell")
         self.bell.clicked.connect(lambda on: self.set("end_bell", on, "End bell"))
         self.form.addRow("", self.bell)
-        self.note = QLabel(objectName="muted")
+        self.note = Label(objectName="muted")
         self.note.setWordWrap(True)
         self.rest.addWidget(self.note)
         self.section("Wording")

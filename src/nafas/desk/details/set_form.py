@@ -3,11 +3,10 @@
 from fractions import Fraction
 from typing import Any
 
-from PySide6.QtWidgets import QLabel
-
 from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.details.phase_form import PhaseForm
 from nafas.desk.document import Document
+from nafas.desk.labels import Label, set_tip
 from nafas.script import BreathSet, Counting, Pattern, Side, expand
 from nafas.script.exact import decimal_text
 from nafas.script.notation import (
@@ -54,7 +53,7 @@ class SetForm(Form):
         self.phase = PhaseForm(document, self)
         self.rest.addWidget(self.phase)
         self.section("Round by round")
-        self.expanded = QLabel(objectName="muted")
+        self.expanded = Label(objectName="muted")
         self.expanded.setWordWrap(True)
         self.rest.addWidget(self.expanded)
         self.rest.addStretch(1)
@@ -75,7 +74,7 @@ class SetForm(Form):
         self.section("How much is said")
         self.prepare = self.line("Before it", "prepare", optional(_pattern), "a normal breath: 3-4")
         self.fade = self.line("Voice", "fade", parse_fade, "full 3 cues 2 chimes")
-        self.fade.setToolTip("full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")
+        set_tip(self.fade, "full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")
         self.chimes = self.tick("A chime on every phase", lambda on: self.set("chimes", on, "Chimes"))
         self.last = self.tick("Announce the last round", lambda on: self._style(announce_last=on))
         self.long = self.tick("Long forms in the first round", lambda on: self._style(long_forms=on))
@@ -95,7 +94,7 @@ class SetForm(Form):
         self.first_room = self.free_line(
             "In round one", optional(int), lambda n: self._style(first_room=n), "as in the others"
         )
-        self.cost = QLabel(objectName="muted")
+        self.cost = Label(objectName="muted")
         self.cost.setWordWrap(True)
         self.row("", self.cost)
         self.counting = self.choice(

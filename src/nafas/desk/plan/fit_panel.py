@@ -8,7 +8,6 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.fields import CheckedLine
+from nafas.desk.labels import Label, set_tip
 from nafas.desk.score.lettering import wrapped
 from nafas.desk.theme import font, theme
 from nafas.errors import InputError
@@ -53,15 +53,15 @@ class FitPanel(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(8, 8, 12, 8)
         box.setSpacing(6)
-        box.addWidget(QLabel("Fit to length", objectName="section"))
+        box.addWidget(Label("Fit to length", objectName="section"))
         self.target = CheckedLine("Target length", _target, "12:00")
         self.target.changed.connect(self.target_changed)
         box.addWidget(self.target)
         self.from_bed = QPushButton("Take the length of a recording…")
-        self.from_bed.setToolTip("The session then ends on that recording's last sample")
+        set_tip(self.from_bed, "The session then ends on that recording's last sample")
         self.from_bed.clicked.connect(self._choose_bed)
         box.addWidget(self.from_bed)
-        self.summary = QLabel()
+        self.summary = Label()
         self.summary.setWordWrap(True)
         box.addWidget(self.summary)
         self.options = QListWidget()
@@ -74,7 +74,7 @@ class FitPanel(QWidget):
         self.apply_button = QPushButton("Do this", objectName="primary")
         self.apply_button.clicked.connect(self._apply)
         box.addWidget(self.apply_button)
-        self.locks = QLabel(objectName="muted")
+        self.locks = Label(objectName="muted")
         self.locks.setWordWrap(True)
         box.addWidget(self.locks)
         self.options.currentItemChanged.connect(lambda *_: self._enable())

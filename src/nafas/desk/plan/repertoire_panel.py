@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QMessageBox,
@@ -20,6 +19,8 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.fields import CheckedLine, Choice, message_of
+from nafas.desk.labels import Label, RichLabel, escape, message_box
+from nafas.desk.save_name import ask_save_name
 from nafas.errors import InputError
 from nafas.script import block_notation
 from nafas.script.cautions import caution_words
@@ -97,10 +98,10 @@ class LibraryPanel(QWidget):
     def _about(self) -> QVBoxLayout:
         box = QVBoxLayout()
         box.setSpacing(6)
-        self.name = QLabel(objectName="heading")
+        self.name = Label(objectName="heading")
         self.name.setWordWrap(True)
         box.addWidget(self.name)
-        self.words = QLabel()
+        self.words = RichLabel()
         self.words.setWordWrap(True)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -178,16 +179,16 @@ class LibraryPanel(QWidget):
             return
         entry = kept.entry
         self.name.setText(entry.name)
-        parts = [f"<p>{_html(entry.about)}</p>"] if entry.about else []
+        parts = [f"<p>{escape(entry.about)}</p>"] if entry.about else []
         if entry.session is not None:
-            blocks = [f"{_html(block_name(b))} <i>{_html(block_notation(b))}</i>" for b in entry.session.blocks]
+            blocks = [f"{escape(block_name(b))} <i>{escape(block_notation(b))}</i>" for b in entry.session.blocks]
             parts.append("<p>" + "<br>".join(blocks) + "</p>")
             target = entry.session.target_length
             if not self.length.line.hasFocus():
                 self.length.show_text(clock(target) if target else "")
         elif entry.block is not None:
-            parts.append(f"<p><b>{_html(block_notation(entry.block))}</b></p>")
-        cautions = "</p><p>".join(map(_html, caution_words(entry.all_cautions)))
+            parts.append(f"<p><b>{escape(block_notation(entry.block))}</b></p>")
+        cautions = "</p><p>".join(map(escape, caution_words(entry.all_cautions)))
         parts.append(f"<p><b>Cautions</b></p><p>{cautions}</p>")
         self.words.setText("".join(parts))
 
@@ -219,10 +220,9 @@ class LibraryPanel(QWidget):
         kept = self.chosen()
         if kept is None:
             return
-        asked = QMessageBox(
-            QMessageBox.Icon.Question, "Remove", f"Remove {kept.entry.name!r} for good?",
-            QMessageBox.StandardButton.Cancel | QMessageBox.StandardButton.Discard, self,
-        )  # fmt: skip
+        question = f"Remove “{kept.entry.name}” for good?"
+        asked = message_box(QMessageBox.Icon.Question, "Remove", question, "", self)
+        asked.setStandardButtons(QMessageBox.StandardButton.Cancel | QMessageBox.StandardButton.Discard)
         asked.button(QMessageBox.StandardButton.Discard).setText("Remove")
         if asked.exec() == QMessageBox.StandardButton.Discard:
             self._try(lambda: (remove(kept), self.fill()))
@@ -231,10 +231,9 @@ class LibraryPanel(QWidget):
         kept = self.chosen()
         if kept is None:
             return
-        start = Path.home() / f"{kept.entry.name.replace('/', '-')}{SUFFIX}"
-        name, _ = QFileDialog.getSaveFileName(self, "Export", str(start), f"Library entry (*{SUFFIX})")
-        if name:
-            path = Path(name if name.endswith(SUFFIX) else name + SUFFIX)
+        start = Path.home() / f"{kept.entry.name.replace('/', '-')[:80]}{SUFFIX}"
+        path = ask_save_name(self, "Export", start, f"Library entry (*{SUFFIX})", (SUFFIX,))
+        if path is not None:
             self._try(lambda: (write_entry(kept.entry, path), self.said.emit(f"Exported to {path}")))
 
     def _import(self) -> None:
@@ -259,7 +258,3 @@ class LibraryPanel(QWidget):
             do()
         except (InputError, ValueError) as error:
             self.said.emit(message_of(error) if not isinstance(error, InputError) else str(error))
-
-
-def _html(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;")

@@ -1,8 +1,9 @@
 """The Plan view: the arc above, the library below."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
+from nafas.desk.labels import Label, RichLabel
 from nafas.desk.plan.arc_view import ArcView
 from nafas.desk.plan.repertoire_panel import LibraryPanel
 from nafas.timing import Timeline, arc_of
@@ -20,8 +21,8 @@ class PlanView(QWidget):
         box = QVBoxLayout(top)
         box.setContentsMargins(12, 6, 12, 0)
         box.setSpacing(4)
-        box.addWidget(QLabel("The arc", objectName="section"))
-        self.figures = QLabel()
+        box.addWidget(Label("The arc", objectName="section"))
+        self.figures = RichLabel()
         self.figures.setWordWrap(True)
         box.addWidget(self.figures)
         self.arc = ArcView()
@@ -30,7 +31,7 @@ class PlanView(QWidget):
         below = QVBoxLayout(bottom)
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(2)
-        heading = QLabel("Start from", objectName="section")
+        heading = Label("Start from", objectName="section")
         heading.setContentsMargins(12, 0, 0, 0)
         below.addWidget(heading)
         self.repertoire = LibraryPanel()

@@ -5,12 +5,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtWidgets import QFileDialog, QLabel, QWidget
+from PySide6.QtWidgets import QFileDialog, QWidget
 
 from nafas.desk.details.form import optional
+from nafas.desk.labels import Label, set_tip
 from nafas.script.asset import Asset
 from nafas.script.beds import BED_NAMES, Bed, FileBed, GeneratedBed, NightSea, Pulse
 from nafas.script.exact import parse_seconds
+from nafas.state.permissions import permit
 
 if TYPE_CHECKING:
     from nafas.desk.sound.form import SoundForm
@@ -25,6 +27,7 @@ def chosen_file(parent: QWidget, folder: Path, title: str) -> Asset | None:
     name, _ = QFileDialog.getOpenFileName(parent, title, str(folder), AUDIO)
     if not name:
         return None
+    permit([Path(name)])
     return Asset(path=Path(os.path.relpath(Path(name).resolve(), folder.resolve())).as_posix())
 
 
@@ -72,11 +75,11 @@ class BedFields:
         self.under = form.number("Under the voice", 0, 40, self._setter("under_voice", float), " LU")
         self.lift = form.number("Up between", 0, 20, self._setter("lift", float), " dB")
         self.swell = form.number("With the breath", 0, 12, self._setter("swell", float), " dB")
-        self.swell.setToolTip("How far it falls as the breath empties; 0: it does not follow the breath")
+        set_tip(self.swell, "How far it falls as the breath empties; 0: it does not follow the breath")
         self.controls = {
             name: form.number(label, 0, 100, self._setter(name, lambda n: n / 100), " %") for name, label in _CONTROLS
         }
-        self.file = QLabel(objectName="muted")
+        self.file = Label(objectName="muted")
         self.file.setWordWrap(True)
         form.row("Recording", self.file)
         self.begin = form.free_line("From", seconds_number, self._setter("begin"), "0")
@@ -127,7 +130,7 @@ class BedFields:
             form.show_row(each, isinstance(bed, FileBed) and bed.pulse is not None)
         if isinstance(bed, FileBed):
             self.file.setText(Path(bed.file.path).name)
-            self.file.setToolTip(bed.file.path)
+            set_tip(self.file, bed.file.path)
             self.begin.show_text(f"{bed.begin:g}")
             self.end.show_text("" if bed.end is None else f"{bed.end:g}")
             self.crossfade.show_text(f"{bed.crossfade:g}")

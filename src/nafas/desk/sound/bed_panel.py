@@ -1,11 +1,13 @@
 """The bed in the Sound view: its loop, its tempo, the ways in which it and the count can agree, and how far they do."""
 
+import contextlib
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.fields import Choice
+from nafas.desk.labels import Label, set_tip
 from nafas.desk.sound.beats_view import BeatsView
 from nafas.desk.sound.bed_wave import BedWave
 from nafas.desk.sound.study import Studied, Study
@@ -16,6 +18,7 @@ from nafas.sound.mix import Mix
 from nafas.sound.on_beats import begin_on_beats
 from nafas.sound.pulse import Agreement, CountsAgainstBeats, against, against_heard, agreements
 from nafas.sound.tempo import LOOKED
+from nafas.state.permissions import NotPermitted, asset_path, whole_path
 from nafas.timing.clock import clock
 
 if TYPE_CHECKING:
@@ -55,7 +58,7 @@ class BedPanel(QWidget):
         self.alone.clicked.connect(self.hear_bed)
         self.seam_button = QPushButton("Hear its seam", objectName="small")
         self.seam_button.clicked.connect(self.hear_seam)
-        self.loop = QLabel(objectName="muted")
+        self.loop = Label(objectName="muted")
         self.loop.setWordWrap(True)
         for part in (_name("Bed"), self.alone, self.seam_button):
             row.addWidget(part)
@@ -66,7 +69,7 @@ class BedPanel(QWidget):
         tempo = QHBoxLayout(self.tempo_row)
         tempo.setContentsMargins(0, 0, 0, 0)
         tempo.setSpacing(6)
-        self.tempo = QLabel()
+        self.tempo = Label()
         self.tempo.setWordWrap(True)
         self.agree = Choice("How count and beat agree")
         self.agree.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -81,10 +84,10 @@ class BedPanel(QWidget):
         self.kept_row = QWidget()
         kept = QHBoxLayout(self.kept_row)
         kept.setContentsMargins(0, 0, 0, 0)
-        self.kept = QLabel(objectName="muted")
+        self.kept = Label(objectName="muted")
         self.kept.setWordWrap(True)
         self.set_on_beats = QPushButton("Begin every set on a beat", objectName="small")
-        self.set_on_beats.setToolTip("What comes before a set pauses for less than a beat longer")
+        set_tip(self.set_on_beats, "What comes before a set pauses for less than a beat longer")
         self.set_on_beats.clicked.connect(self._begin_on_beats)
         kept.addWidget(self.kept, 1)
         kept.addWidget(self.set_on_beats)
@@ -125,7 +128,8 @@ class BedPanel(QWidget):
         self.loop.setVisible(recorded is not None)
         self.counts = None
         if bed is not None:
-            self.study.look((self._form.document.folder / bed.file.path).resolve(), bed.begin, bed.end)
+            with contextlib.suppress(NotPermitted):
+                self.study.look(asset_path(bed.file, self._form.document.folder), bed.begin, bed.end)
             self._show_recording(bed, recorded)
         self.beats.setVisible(self.counts is not None)
         self.kept_row.setVisible(self.counts is not None)
@@ -145,7 +149,7 @@ class BedPanel(QWidget):
 
     def _studied(self, bed: FileBed) -> Studied | None:
         studied = self.study.studied
-        path = (self._form.document.folder / bed.file.path).resolve()
+        path = whole_path(bed.file, self._form.document.folder)
         if studied is None or studied.question.path != path:
             return None
         return studied
@@ -232,8 +236,8 @@ class BedPanel(QWidget):
             self._form.agree(fields, way.count if kind == "count" else None)
 
 
-def _name(text: str) -> QLabel:
-    label = QLabel(text, objectName="muted")
+def _name(text: str) -> Label:
+    label = Label(text, objectName="muted")
     label.setMinimumWidth(52)
     return label
 

@@ -5,10 +5,11 @@ from fractions import Fraction
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton
 
 from nafas.desk.details.form import Form
 from nafas.desk.document import Document
+from nafas.desk.labels import Label
 from nafas.desk.sound.bed_fields import KINDS, BedFields, bed_of_kind, chosen_file, seconds_number
 from nafas.script import Session
 from nafas.script.beds import Bed, BlockBed, FileBed
@@ -59,7 +60,7 @@ class SoundForm(Form):
         self.own.setMenu(QMenu(self.own))
         self.own.menu().aboutToShow.connect(self._fill_own)
         self.form.addRow(self.own)
-        self.own_note = QLabel(objectName="muted")
+        self.own_note = Label(objectName="muted")
         self.own_note.setWordWrap(True)
         self.form.addRow(self.own_note)
         self.section("Voice")

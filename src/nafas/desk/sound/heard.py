@@ -5,9 +5,10 @@ from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from nafas.desk.audition import Audition
+from nafas.desk.labels import Label
 from nafas.errors import InputError
 from nafas.script import PhaseKind
 from nafas.sound.chime_plan import Chimes
@@ -41,7 +42,7 @@ class HeardRow(QWidget):
         row.setSpacing(6)
         chimes = [(text, partial(self.play_chime, kind)) for kind, text in _CHIMES]
         chimes += [("Tick", partial(self.play_chime, None)), ("End bell", self.play_bell)]
-        label = QLabel("Chimes", objectName="muted")
+        label = Label("Chimes", objectName="muted")
         label.setMinimumWidth(52)
         row.addWidget(label)
         for text, does in chimes:

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from nafas.desk.labels import set_tip
 from nafas.desk.sound.measuring import Findings
 from nafas.desk.theme import font, theme
 from nafas.sound.ducking import SILENT
@@ -32,7 +33,7 @@ class LoudnessView(QWidget):
         super().__init__()
         self.setMinimumHeight(170)
         self.setAccessibleName("Loudness over the session")
-        self.setToolTip("Wheel or + and -: a shorter stretch or a longer one; double click or 0: the whole session")
+        set_tip(self, "Wheel or + and -: a shorter stretch or a longer one; double click or 0: the whole session")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._findings: Findings | None = None
         self._curves: tuple[np.ndarray, np.ndarray] = (np.zeros(0), np.zeros(0))

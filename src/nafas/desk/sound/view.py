@@ -5,10 +5,11 @@ from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from nafas.desk.audition import Audition
 from nafas.desk.document import Document
+from nafas.desk.labels import Label, RichLabel, escape
 from nafas.desk.sound.bed_panel import BedPanel
 from nafas.desk.sound.form import SoundForm
 from nafas.desk.sound.heard import LISTENING, HeardRow
@@ -52,17 +53,17 @@ class SoundView(QWidget):
         box = QVBoxLayout(page)
         box.setContentsMargins(14, 8, 14, 8)
         box.setSpacing(6)
-        self.figures = QLabel()
+        self.figures = RichLabel()
         self.figures.setWordWrap(True)
         self.figures.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         box.addWidget(self.figures)
         self.curve = LoudnessView()
         self.curve.seek.connect(self.seek)
         box.addWidget(self.curve, 1)
-        self.balance = QLabel()
+        self.balance = RichLabel()
         self.balance.setWordWrap(True)
         box.addWidget(self.balance)
-        self.troubles = QLabel(objectName="fault")
+        self.troubles = Label(objectName="fault")
         self.troubles.setWordWrap(True)
         box.addWidget(self.troubles)
         self.bed = BedPanel(self.form)
@@ -75,7 +76,7 @@ class SoundView(QWidget):
         self.form.hear_voice.connect(self.heard.play_voice)
         box.addWidget(self.heard)
         self.measuring.found.connect(self._show)
-        self.measuring.failed.connect(lambda why: self.figures.setText(f"It cannot be measured: {why}"))
+        self.measuring.failed.connect(lambda why: self.figures.setText(escape(f"It cannot be measured: {why}")))
         self.measuring.progress.connect(self._show_progress)
 
     def show_block(self, block: int) -> None:
@@ -170,7 +171,7 @@ def _balance_words(findings: Findings) -> str:
     moment = over.where.moment
     return (
         f"While it speaks the voice is <b>{over.overall:.1f} LU</b> over the bed; least at {clock(moment.at)} "
-        f"({moment.text[:40]!r}), <b>{over.worst:.1f} LU</b>."
+        f"(“{escape(moment.text[:40])}”), <b>{over.worst:.1f} LU</b>."
     )
 
 

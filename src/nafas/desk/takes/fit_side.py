@@ -5,7 +5,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -13,6 +12,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk.labels import Label, RichLabel, escape, set_tip
 from nafas.desk.takes.shelf import Shelf
 from nafas.script.session import MOST_SHORTENED
 from nafas.timing.clock import clock
@@ -47,17 +47,17 @@ class FitSide(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
-        self.box.addWidget(QLabel("Fit", objectName="section"))
+        self.box.addWidget(Label("Fit", objectName="section"))
         self.room = self._words()
         self.answers = QVBoxLayout()
         self.answers.setSpacing(6)
         self.box.addLayout(self.answers)
         self.remedies: list[tuple[Remedy, QPushButton]] = []
         self.shorten = QCheckBox()
-        self.shorten.setToolTip("At the same pitch, by just what is needed, and only where no take fits")
+        set_tip(self.shorten, "At the same pitch, by just what is needed, and only where no take fits")
         self.shorten.clicked.connect(self.shorten_words)
         self.box.addWidget(self.shorten)
-        self.box.addWidget(QLabel("Take book", objectName="section"))
+        self.box.addWidget(Label("Take book", objectName="section"))
         self.book = self._words()
         self.book.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.choose_button, self.copy_button = QPushButton("Choose…"), QPushButton("Copy to…")
@@ -66,9 +66,9 @@ class FitSide(QWidget):
         self.copy_button.clicked.connect(self.copy)
         self.begin_button.clicked.connect(self.begin)
         self.quiet_gaps = QCheckBox("Quieter gaps")
-        self.quiet_gaps.setToolTip("Turns the room's noise down between and around words, gently")
+        set_tip(self.quiet_gaps, "Turns the room's noise down between and around words, gently")
         self.even = QCheckBox("Evener speech")
-        self.even.setToolTip("Brings loud and soft words nearer to each other, gently")
+        set_tip(self.even, "Brings loud and soft words nearer to each other, gently")
         for box, name in ((self.quiet_gaps, "quiet_gaps"), (self.even, "even")):
             box.clicked.connect(lambda on, name=name: self._set_chain(name, on))
         for widget in (self.quiet_gaps, self.even):
@@ -82,8 +82,8 @@ class FitSide(QWidget):
         self._later = QTimer(self, singleShot=True, interval=60)
         self._later.timeout.connect(self._offer)
 
-    def _words(self) -> QLabel:
-        label = QLabel()
+    def _words(self) -> RichLabel:
+        label = RichLabel()
         label.setWordWrap(True)
         label.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.box.addWidget(label)
@@ -126,7 +126,7 @@ class FitSide(QWidget):
             return
         found = self.shelf.remedies(standing)
         if found:
-            self.answers.addWidget(QLabel("What would make it fit", objectName="muted"))
+            self.answers.addWidget(Label("What would make it fit", objectName="muted"))
         for remedy in found:
             name, _, size = remedy.title.partition(": ")
             cost = (
@@ -150,16 +150,16 @@ class FitSide(QWidget):
         if book is not None:
             takes = len(book.index.takes)
             aside = sum(take.aside for take in book.index.takes)
-            words = f"<b>{book.index.title or book.folder.name}</b><br>{takes} takes"
+            words = f"<b>{escape(book.index.title or book.folder.name)}</b><br>{takes} takes"
             words += f", {aside} set aside" if aside else ""
             if book.absent:
                 words += f"<br>{len(book.absent)} of its files are not in the folder"
             self.book.setText(words)
-            self.book.setToolTip(str(book.folder))
+            set_tip(self.book, str(book.folder))
             self.quiet_gaps.setChecked(book.index.chain.quiet_gaps)
             self.even.setChecked(book.index.chain.even)
         elif trouble is not None:
-            self.book.setText(f"Not found at {folder}. Was it moved? {trouble.remedy.capitalize()}.")
+            self.book.setText(escape(f"Not found at {folder}. Was it moved? {trouble.remedy.capitalize()}."))
         else:
             self.book.setText("None yet: every line is read by the stand-in voice. Recording or importing begins one.")
 
@@ -177,7 +177,7 @@ def _fit_words(standing: Standing, rooms: list[Room]) -> str:
     moment = tight.placement.moment
     part = tight.placement.clip.part
     words = [
-        f"Tightest at {clock(moment.at)}, {moment.address}: it lasts <b>{tight.need:.2f} s</b>, begins",
+        f"Tightest at {clock(moment.at)}, {escape(moment.address)}: it lasts <b>{tight.need:.2f} s</b>, begins",
         f"{_apart(tight.before)} after the word before it"
         if tight.before >= 0
         else f"{_apart(tight.before)} before the last word is over",

@@ -6,8 +6,9 @@ from pathlib import Path
 from typing import ClassVar
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
+from nafas.desk.labels import Label
 from nafas.desk.work_dialog import Note, WorkDialog
 from nafas.voice.cache import CachedEngine
 from nafas.voice.callsheet import Line
@@ -46,8 +47,8 @@ class ImportDialog(WorkDialog):
         super().__init__("Import takes", "Cut it up", parent)
         self.setMinimumWidth(620)
         self._lines, self._folder, self._title = list(lines), folder, title
-        self.box.addWidget(QLabel("Cut up a recording", objectName="heading"))
-        about = QLabel(
+        self.box.addWidget(Label("Cut up a recording", objectName="heading"))
+        about = Label(
             f"Every line of the call sheet ({len(self._lines)}) is looked for by its sound, its length and its order; "
             "what was skipped, coughed or read twice does no harm. The recording itself is never changed.",
             objectName="muted",
@@ -72,7 +73,7 @@ class ImportDialog(WorkDialog):
                 row.addWidget(button)
             form.addRow(name, row)
         self.box.addLayout(form)
-        self.box.addWidget(QLabel(f"Into the take book {folder}", objectName="muted"))
+        self.box.addWidget(Label(f"Into the take book {folder}", objectName="muted"))
 
     def _choose_file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "A recording of the call sheet", self.recording.text(), _AUDIO)

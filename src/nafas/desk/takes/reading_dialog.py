@@ -4,8 +4,9 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QDialog, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QDialog, QDoubleSpinBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from nafas.desk.labels import Label
 from nafas.desk.takes.prompt import Prompt
 from nafas.voice.callsheet import Line
 
@@ -22,7 +23,7 @@ class ReadingDialog(QDialog):
         box = QVBoxLayout(self)
         box.setContentsMargins(22, 16, 22, 16)
         box.setSpacing(12)
-        self.count = QLabel(objectName="muted")
+        self.count = Label(objectName="muted")
         box.addWidget(self.count)
         self.prompt = Prompt()
         box.addWidget(self.prompt, 1)

@@ -5,9 +5,10 @@ from enum import StrEnum
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.audition import Audition
+from nafas.desk.labels import Label
 from nafas.desk.takes.meter import Meter
 from nafas.desk.takes.microphones import Microphone, Practice, microphones
 from nafas.desk.takes.prompt import Prompt
@@ -71,11 +72,11 @@ class RecordDialog(QDialog):
         self.device.addItems([name for name, _ in self._devices])
         self.device.activated.connect(lambda _: self._change_device())
         self.meter = Meter()
-        top.addWidget(QLabel("From"))
+        top.addWidget(Label("From"))
         top.addWidget(self.device)
         top.addWidget(self.meter, 1)
         box.addLayout(top)
-        self.count = QLabel(objectName="muted")
+        self.count = Label(objectName="muted")
         box.addWidget(self.count)
         self.prompt = Prompt()
         box.addWidget(self.prompt, 1)
@@ -84,7 +85,7 @@ class RecordDialog(QDialog):
         self.heard = QVBoxLayout(shelf)
         self.heard.setContentsMargins(0, 0, 0, 0)
         box.addWidget(shelf)
-        self.remarks = QLabel()
+        self.remarks = Label()
         self.remarks.setWordWrap(True)
         self.remarks.setMinimumHeight(22)
         box.addWidget(self.remarks)

@@ -4,10 +4,11 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from nafas.desk.document import Document
 from nafas.desk.preparation import Preparation
+from nafas.desk.save_name import ask_save_name
 from nafas.desk.takes.fit_side import FitSide, ask_folder
 from nafas.desk.takes.import_dialog import ImportDialog, Imported
 from nafas.desk.takes.reading_dialog import ReadingDialog
@@ -176,9 +177,9 @@ class TakesRoom(QObject):
     def save_sheet(self, start: Path) -> None:
         """Ask where, and write the call sheet as PDF, CSV or plain text."""
         kinds = "PDF (*.pdf);;CSV table (*.csv);;Plain text (*.txt)"
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the call sheet", str(start), kinds)
-        if name:
-            self.write_sheet(Path(name))
+        path = ask_save_name(self.window, "Save the call sheet", start, kinds, (".pdf", ".csv", ".txt"))
+        if path is not None:
+            self.write_sheet(path)
 
     def write_sheet(self, path: Path) -> None:
         """Write the call sheet; what kind of file, its name says."""

@@ -5,7 +5,6 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk.labels import Label, set_tip
 from nafas.desk.theme import font, theme
 from nafas.voice.callsheet import State
 from nafas.voice.standing import Standing
@@ -54,7 +54,7 @@ class SheetList(QWidget):
         box.setContentsMargins(12, 6, 0, 8)
         box.setSpacing(6)
         head = QHBoxLayout()
-        head.addWidget(QLabel("Call sheet", objectName="section"))
+        head.addWidget(Label("Call sheet", objectName="section"))
         head.addStretch(1)
         self.filter = QComboBox()
         self.filter.setAccessibleName("Which lines")
@@ -68,15 +68,15 @@ class SheetList(QWidget):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(lambda *_: self._tell())
         box.addWidget(self.list, 1)
-        self.summary = QLabel(objectName="muted")
+        self.summary = Label(objectName="muted")
         self.summary.setWordWrap(True)
         box.addWidget(self.summary)
         row = QHBoxLayout()
         self.record_button = QPushButton("Record…", objectName="primary")
-        self.record_button.setToolTip("Record the call sheet line by line (Ctrl+M)")
+        set_tip(self.record_button, "Record the call sheet line by line (Ctrl+M)")
         self.record_button.clicked.connect(self.record)
         self.import_button = QPushButton("Import…")
-        self.import_button.setToolTip("Cut up a recording, or a folder of clips (Ctrl+Shift+I)")
+        set_tip(self.import_button, "Cut up a recording, or a folder of clips (Ctrl+Shift+I)")
         self.import_button.clicked.connect(self.import_)
         row.addWidget(self.record_button, 1)
         row.addWidget(self.import_button, 1)
@@ -114,7 +114,7 @@ class SheetList(QWidget):
             item = QListWidgetItem()
             item.setData(_DATA, (place, standing))
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{standing.line.text}, {state_words(standing)}")
-            item.setToolTip(standing.line.text)
+            set_tip(item, standing.line.text)
             self.list.addItem(item)
         self.list.setCurrentRow(rows.index(keep) if keep in rows else (0 if rows else -1))
         self._quiet = False

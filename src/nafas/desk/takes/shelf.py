@@ -12,6 +12,7 @@ from nafas.desk.preparation import Preparation
 from nafas.errors import InputError
 from nafas.script.asset import Asset
 from nafas.script.edit import change
+from nafas.state.permissions import asset_path, permit
 from nafas.voice.callsheet import Line, call_sheet
 from nafas.voice.clip import Clip
 from nafas.voice.remedies import Remedy, remedies
@@ -55,11 +56,12 @@ class Shelf(QObject):
 
     def refresh(self) -> None:
         """Take up the session as it stands now."""
-        folder = self.folder
+        folder, asset = self.folder, self.document.session.voice.take_book
         if folder != self._open or (self.trouble is not None and folder is not None):
             self._open, self.tended, self.trouble = folder, None, None
-            if folder is not None:
+            if folder is not None and asset is not None:
                 try:
+                    asset_path(asset, self.document.folder)
                     TakeBook(folder)  # an empty place is no take book here: it was moved, or never made
                     self.tended = Tended(folder)
                 except InputError as error:
@@ -136,6 +138,7 @@ class Shelf(QObject):
     def _name_book(self, folder: Path, label: str) -> None:
         document = self.document
         relative = os.path.relpath(folder.resolve(), document.folder.resolve())
+        permit([folder])
         voice = document.session.voice.model_copy(update={"take_book": Asset(path=Path(relative).as_posix())})
         self._open = None
         document.edit(change(document.session, voice=voice), label)

@@ -5,6 +5,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from nafas.desk.labels import set_tip
 from nafas.desk.theme import font, theme
 from nafas.voice.audition import outline
 from nafas.voice.clip import Samples
@@ -41,8 +42,8 @@ class TakeStrip(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName(f"Take {take.file}: {self.facts()}")
-        self.setToolTip(
-            "Drag the flag to where the word is felt, the ends to trim. ← → move the beat, [ ] the beginning."
+        set_tip(
+            self, "Drag the flag to where the word is felt, the ends to trim. ← → move the beat, [ ] the beginning."
         )
 
     def sizeHint(self) -> QSize:

@@ -8,7 +8,6 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QGridLayout,
     QInputDialog,
-    QLabel,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.audition import Audition
+from nafas.desk.labels import Label, RichLabel, escape, set_tip
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.takes.strip import TakeStrip
 from nafas.errors import InputError
@@ -48,9 +48,9 @@ class TakesView(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(14, 6, 14, 8)
         box.setSpacing(6)
-        self.heading = QLabel(objectName="heading")
+        self.heading = Label(objectName="heading")
         self.heading.setWordWrap(True)
-        self.about = QLabel(objectName="muted")
+        self.about = RichLabel(objectName="muted")
         self.about.setWordWrap(True)
         box.addWidget(self.heading)
         box.addWidget(self.about)
@@ -64,7 +64,7 @@ class TakesView(QWidget):
         self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.scroll.setWidget(inner)
         box.addWidget(self.scroll, 1)
-        self.empty = QLabel(objectName="muted")
+        self.empty = Label(objectName="muted")
         self.empty.setWordWrap(True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         box.addLayout(self._buttons())
@@ -88,11 +88,11 @@ class TakesView(QWidget):
                        ("l", "Another line…", self.give_line), ("b", "Find the beat", self.find_beat))),
         )  # fmt: skip
         for row, (name, buttons) in enumerate(rows):
-            grid.addWidget(QLabel(name, objectName="muted"), row, 0)
+            grid.addWidget(Label(name, objectName="muted"), row, 0)
             for column, (key, text, does) in enumerate(buttons, 1):
                 button = QPushButton(f"{text}  {key.upper()}", objectName="small")
                 button.setAccessibleName(text)
-                button.setToolTip(f"{text} ({key.upper()})")
+                set_tip(button, f"{text} ({key.upper()})")
                 button.clicked.connect(does)
                 grid.addWidget(button, row, column)
                 grid.setColumnStretch(column, 1)
@@ -116,9 +116,9 @@ class TakesView(QWidget):
         line = standing.line
         self.heading.setText(line.text)
         uses = "once" if line.uses == 1 else f"{line.uses} times"
-        facts = [f"said {uses}"]
+        facts, where = [f"said {uses}"], escape(line.where)
         if line.room is not None:
-            facts.append(f"{line.room:.2f} s from its beat to the next word where it is tightest ({line.where})")
+            facts.append(f"{line.room:.2f} s from its beat to the next word where it is tightest ({where})")
         if standing.misfit is not None:
             facts.append(f"<b>{standing.misfit.over:.2f} s too long</b> there")
         self.about.setText("; ".join(facts) + ".")
@@ -151,7 +151,7 @@ class TakesView(QWidget):
         if not takes:
             self.rows.addWidget(self._emptiness())
         elif len(takes) > _MOST_SHOWN:
-            self.rows.addWidget(QLabel(f"and {len(takes) - _MOST_SHOWN} more takes", objectName="muted"))
+            self.rows.addWidget(Label(f"and {len(takes) - _MOST_SHOWN} more takes", objectName="muted"))
         self.rows.addStretch(1)
         files = [take.file for take in takes]
         self.chosen = (
@@ -160,8 +160,8 @@ class TakesView(QWidget):
         self._choose(self.chosen)
         QTimer.singleShot(0, lambda: self.scroll.verticalScrollBar().setValue(keep_scroll))
 
-    def _emptiness(self) -> QLabel:
-        label = QLabel(objectName="muted")
+    def _emptiness(self) -> Label:
+        label = Label(objectName="muted")
         label.setWordWrap(True)
         if self.shelf.trouble is not None:
             label.setText(f"{self.shelf.trouble}. Find it again at the right.")

@@ -15,8 +15,8 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from nafas.errors import InputError
-from nafas.script.entry import read_block
 from nafas.files import read_whole, write_whole
+from nafas.script.entry import read_block
 from nafas.script.faults import as_input_error
 from nafas.script.file import MAX_FILE_BYTES
 from nafas.script.repertoire.entry import PURPOSES, LibraryEntry, Purpose

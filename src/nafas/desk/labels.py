@@ -1,0 +1,49 @@
+"""Text on the screen. What a person or a file wrote is shown as it is written; only our own words carry marks.
+
+Qt guesses whether a text is HTML, and a title may look like it: `<img src=...>` would be fetched. So every label, tip
+and message box of the program is made here, and a test looks for any that is not.
+"""
+
+from html import escape
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QListWidgetItem, QMessageBox, QWidget
+
+__all__ = ["Label", "RichLabel", "escape", "message_box", "set_tip"]
+
+
+class Label(QLabel):
+    """A label of plain text."""
+
+    def __init__(self, text: str = "", **properties: Any) -> None:
+        super().__init__(**properties)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(text)
+
+
+class RichLabel(QLabel):
+    """A label of our own marks; whatever else stands in its text goes through `escape` first."""
+
+    def __init__(self, text: str = "", **properties: Any) -> None:
+        super().__init__(**properties)
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setText(text)
+
+
+def set_tip(shown: QWidget | QListWidgetItem, text: str) -> None:
+    """Give something a tip of plain text, which wraps where it is long."""
+    shown.setToolTip(f"<span>{escape(text)}</span>" if text else "")
+
+
+def message_box(icon: QMessageBox.Icon, title: str, text: str, more: str, parent: QWidget | None) -> QMessageBox:
+    """A message box of plain text, without buttons yet; `more` stands below in smaller letters."""
+    box = QMessageBox(parent)
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setIcon(icon)
+    box.setWindowTitle(title)
+    box.setText(text)
+    box.setInformativeText(more)
+    for label in box.findChildren(QLabel):  # the box's format is that of its first text alone
+        label.setTextFormat(Qt.TextFormat.PlainText)
+    return box

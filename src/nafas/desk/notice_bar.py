@@ -1,0 +1,34 @@
+"""A line above the page that stays until it is answered: what happened to the file meanwhile."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton
+
+from nafas.desk.labels import Label
+
+
+class NoticeBar(QFrame):
+    """Words, a button that deals with them, and one that puts them away.
+
+    Signals:
+        acted: the first button was pressed.
+    """
+
+    acted = Signal()
+
+    def __init__(self, action: str) -> None:
+        super().__init__(objectName="notice")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 4, 10, 4)
+        self.words = Label()
+        self.words.setWordWrap(True)
+        row.addWidget(self.words, 1)
+        self.button, later = QPushButton(action), QPushButton("Later")
+        self.button.clicked.connect(self.acted)
+        later.clicked.connect(self.hide)
+        row.addWidget(self.button)
+        row.addWidget(later)
+        self.hide()
+
+    def tell(self, text: str) -> None:
+        self.words.setText(text)
+        self.show()

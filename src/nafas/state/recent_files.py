@@ -1,0 +1,25 @@
+"""Session files that were open lately."""
+
+import contextlib
+from pathlib import Path
+
+from nafas.state.folder import read_names, write_names
+
+_NAME = "recent.json"
+_MOST = 12
+
+
+def recent_files() -> list[Path]:
+    """Recently used session files that still exist, newest first."""
+    found = []
+    for path in map(Path, read_names(_NAME)):
+        with contextlib.suppress(OSError, ValueError):
+            if path.is_file():
+                found.append(path)
+    return found[:_MOST]
+
+
+def note_recent(path: Path) -> None:
+    """Put a file at the head of the recent ones."""
+    path = path.absolute()
+    write_names(_NAME, [str(path), *(str(p) for p in recent_files() if p != path)][:_MOST])
