@@ -16,6 +16,7 @@ import time
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
+from typing import BinaryIO
 
 from nafas.errors import InputError
 
@@ -69,9 +70,7 @@ def read_whole(path: Path, most: int) -> bytes:
         InputError: as `check_regular`; never waits for a pipe, and never reads more than it may.
     """
     try:
-        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
-        with os.fdopen(handle, "rb") as file:
-            _is_regular(path, os.fstat(handle), most)
+        with _opened(path, most) as file:
             data = file.read(most + 1)
     except (OSError, ValueError) as error:
         raise _unreadable(path, error) from None
@@ -88,17 +87,22 @@ def sum_of(data: bytes) -> str:
 def sum_on_disk(path: Path) -> str:
     """SHA-256 of a regular file as it stands, read in blocks; "" where there is none. Raises InputError."""
     try:
-        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        with _opened(path, None) as file:
+            return hashlib.file_digest(file, "sha256").hexdigest()
     except FileNotFoundError:
         return _ABSENT
     except (OSError, ValueError) as error:
         raise _unreadable(path, error) from None
+
+
+def _opened(path: Path, most: int | None) -> BinaryIO:
+    handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     try:
-        with os.fdopen(handle, "rb") as file:
-            _is_regular(path, os.fstat(handle), None)
-            return hashlib.file_digest(file, "sha256").hexdigest()
-    except OSError as error:
-        raise _unreadable(path, error) from None
+        _is_regular(path, os.fstat(handle), most)
+        return os.fdopen(handle, "rb")
+    except BaseException:
+        os.close(handle)
+        raise
 
 
 # -- writing

@@ -187,7 +187,7 @@ def test_a_bed_that_breaks_off_or_vanishes_stops_the_render_and_leaves_nothing(f
     data = (folder / "x.wav").read_bytes()
     produce(session, folder, folder / "whole.wav", with_proof=False)
     (folder / "x.wav").write_bytes(data[: len(data) // 2])
-    bed.recording._local.file = None
+    bed.recording._reader._local.file = None
     with pytest.raises(InputError, match=r"x\.wav"):
         bed.read(25 * RATE, 1000)
     (folder / "x.wav").unlink()

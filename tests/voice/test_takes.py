@@ -43,7 +43,7 @@ def test_telephone_takes_and_stereo_takes_are_read(folder):
         (lambda path: tone(path, seconds=0), "is empty"),
         (lambda path: tone(path, rate=2000), "2000 Hz"),
         (lambda path: soundfile.write(path, np.full(9000, np.nan), 8000, subtype="FLOAT"), "not numbers"),
-        (lambda path: path.mkdir(), "cannot be read"),
+        (lambda path: path.mkdir(), "is a folder"),
     ],
 )
 def test_a_take_that_cannot_be_used_is_named(folder, make, says):

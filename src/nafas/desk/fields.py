@@ -1,15 +1,18 @@
 """Small form fields that check what is typed and change nothing until it is right; the fault is said below them."""
 
+import time
 from collections.abc import Callable
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import QMimeData, QTimer, Signal
 from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
 
 from nafas.desk.labels import Label
+from nafas.script.blocks import MAX_PARAGRAPHS, split_paragraph, whole_letters
+from nafas.script.session import MAX_TEXT
 
 
-class _Checked(QWidget):
+class Checked(QWidget):
     """An editor whose text is read by `parse`, with the words of a ValueError below it.
 
     Signals:
@@ -55,13 +58,13 @@ class _Checked(QWidget):
         self.fault.setVisible(bool(message))
 
 
-class CheckedLine(_Checked):
+class CheckedLine(Checked):
     """A line that is checked as it is typed."""
 
     def __init__(self, name: str, parse: Callable[[str], object], hint: str = "") -> None:
         self.line = QLineEdit()
         super().__init__(self.line, parse, name, hint)
-        self.line.textEdited.connect(self._read)
+        self.line.textEdited.connect(lambda text: self._read(whole_letters(text)))
         self.line.editingFinished.connect(self.left)
 
     def show_text(self, text: str) -> None:
@@ -95,11 +98,22 @@ def message_of(error: Exception) -> str:
     return str(error)
 
 
+LONGEST_WAIT = 2.0
+"""Seconds after which words are handed over though the person goes on typing: recovery must not wait for a pause."""
+
+
 class TextField(QPlainTextEdit):
-    """Paragraphs, one a line; empty lines are passed over."""
+    """Paragraphs, one a line; empty lines are passed over. A paragraph too long for one is handed over as several.
+
+    Signals:
+        changed: the paragraphs, when the person pauses or has typed for a while.
+        left: the field was left.
+        refused: what was pasted is more than a block can hold; nothing of it was put in. Words for the person.
+    """
 
     changed = Signal(object)
     left = Signal()
+    refused = Signal(str)
 
     def __init__(self, name: str, hint: str = "") -> None:
         super().__init__()
@@ -110,10 +124,33 @@ class TextField(QPlainTextEdit):
         # Speech is timed anew for every change; wait until the person pauses.
         self._timer = QTimer(self, singleShot=True, interval=350)
         self._timer.timeout.connect(self._tell)
-        self.textChanged.connect(lambda: None if self._quiet else self._timer.start())
+        self._since: float | None = None
+        self.textChanged.connect(self._typed)
+
+    def _typed(self) -> None:
+        if self._quiet:
+            return
+        now = time.monotonic()
+        self._since = self._since or now
+        if now - self._since >= LONGEST_WAIT:
+            self._tell()
+        else:
+            self._timer.start()
 
     def paragraphs(self) -> tuple[str, ...]:
-        return tuple(line.strip() for line in self.toPlainText().split("\n") if line.strip())
+        return _paragraphs(self.toPlainText())
+
+    def insertFromMimeData(self, source: QMimeData) -> None:
+        """Paste; more than a block can hold is refused whole, never cut."""
+        pasted = _paragraphs(source.text())
+        room = MAX_PARAGRAPHS - len(self.paragraphs())
+        if len(pasted) > room or len(source.text()) > MAX_TEXT:
+            self.refused.emit(
+                f"Nothing was pasted: {len(pasted):,} paragraphs of {len(source.text()):,} characters are more than "
+                f"a block holds ({MAX_PARAGRAPHS:,}; {MAX_TEXT:,}). Paste them on the page: they become several blocks."
+            )
+            return
+        self.insertPlainText(source.text())
 
     def show_paragraphs(self, paragraphs: tuple[str, ...]) -> None:
         if self.paragraphs() != paragraphs:
@@ -126,6 +163,7 @@ class TextField(QPlainTextEdit):
 
     def _tell(self) -> None:
         self._timer.stop()
+        self._since = None
         self.changed.emit(self.paragraphs())
 
     def flush(self) -> None:
@@ -139,7 +177,12 @@ class TextField(QPlainTextEdit):
         super().focusOutEvent(event)
 
 
-class ParsedText(_Checked):
+def _paragraphs(text: str) -> tuple[str, ...]:
+    lines = (line.strip() for line in whole_letters(text).split("\n"))
+    return tuple(piece for line in lines if line for piece in split_paragraph(line))
+
+
+class ParsedText(Checked):
     """A few lines read together, once the person pauses."""
 
     def __init__(self, name: str, parse: Callable[[str], object], hint: str = "") -> None:

@@ -317,7 +317,11 @@ class MainWindow(QMainWindow):
     def _saved(self, done: bool) -> bool:
         if done:
             self.notice.hide()
-            self.say(f"Saved {self.document.path}")
+            untaken = self.details.form.untaken()
+            without = (
+                f" without what is marked at the right, which the session cannot take yet: {untaken}" if untaken else ""
+            )
+            self.say(f"Saved {self.document.path}{without}")
         return done
 
     def set_night(self, night: bool) -> None:

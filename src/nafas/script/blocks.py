@@ -43,6 +43,11 @@ def sentences(paragraph: str) -> tuple[str, ...]:
     return tuple(piece for sentence in found if sentence for piece in _in_pieces(sentence, _LONGEST_SENTENCE))
 
 
+def whole_letters(text: str) -> str:
+    """Text without halves of letters (lone surrogates, as some programs copy them): no file could hold them."""
+    return text if text.isascii() else text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+
+
 def split_paragraph(text: str) -> tuple[str, ...]:
     """A text as paragraphs of at most `MAX_PARAGRAPH` characters, broken at ends of sentences; all of it is kept."""
     return tuple(_in_pieces(text, MAX_PARAGRAPH))

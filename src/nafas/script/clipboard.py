@@ -7,7 +7,7 @@ from functools import cache
 from pydantic import TypeAdapter, ValidationError
 
 from nafas.errors import InputError
-from nafas.script.blocks import MAX_PARAGRAPHS, Block, BreathSet, Talk, split_paragraph
+from nafas.script.blocks import MAX_PARAGRAPHS, Block, BreathSet, Talk, split_paragraph, whole_letters
 from nafas.script.entry import block_notation, read_block
 from nafas.script.session import FORMAT, MAX_BLOCKS, MAX_TEXT, Session
 from nafas.script.tokens import NotationError
@@ -69,7 +69,7 @@ def read_text(text: str) -> list[Block]:
             found.append(Talk(id="talk-1", paragraphs=tuple(paragraphs[at : at + MAX_PARAGRAPHS])))
         paragraphs.clear()
 
-    for line in _whole_letters(text).splitlines():
+    for line in whole_letters(text).splitlines():
         words = " ".join(line.split())
         try:
             block = read_block(words)
@@ -85,8 +85,3 @@ def read_text(text: str) -> list[Block]:
         problem = f"holds {len(found):,} blocks; a session has at most {MAX_BLOCKS:,}"
         raise InputError("the clipboard", problem, "paste fewer at once; nothing was pasted")
     return found
-
-
-def _whole_letters(text: str) -> str:
-    """Text without halves of letters (lone surrogates, as some programs copy them): no file could hold them."""
-    return text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")

@@ -4,16 +4,13 @@ Where the file's rate is another, each block is resampled with some of the sound
 rates share, so that blocks join exactly.
 """
 
-import atexit
-import threading
 from fractions import Fraction
 from math import gcd
 from pathlib import Path
-from typing import Any
-from weakref import WeakSet
 
 import numpy as np
 
+from nafas.audio_files import AudioReader
 from nafas.errors import InputError
 from nafas.sound.spectrum import Stereo
 
@@ -21,16 +18,6 @@ _AROUND = 512  # frames of a file around a block that its resampling looks at
 _RATES = (4_000, 768_000)
 # Left and right of what a channel carries, in the usual order of files: L, R, C, LFE, Ls, Rs (ITU-R BS.775).
 _FOLD = np.array([[1, 0, 0.7071, 0, 0.7071, 0], [0, 1, 0.7071, 0, 0, 0.7071]], np.float32)
-
-
-_opened: "WeakSet[Any]" = WeakSet()
-
-
-@atexit.register
-def _close_files() -> None:
-    """Close what is still open before the library that would close it is gone."""
-    for file in list(_opened):
-        file.close()
 
 
 class Recording:
@@ -48,20 +35,13 @@ class Recording:
     """
 
     def __init__(self, path: Path, rate: int) -> None:
-        import soundfile
-
         self.path, self.rate = path, rate
-        try:
-            info = soundfile.info(str(path))
-        except (OSError, soundfile.LibsndfileError):
-            reason = "is not audio that can be read" if path.is_file() else "cannot be read (No such file)"
-            raise InputError(str(path), reason, "choose WAV, FLAC, AIFF, MP3, Ogg or Opus") from None
-        self.file_rate, self.file_frames, self.channels = info.samplerate, info.frames, info.channels
+        self._reader = reader = AudioReader(path)
+        self.file_rate, self.file_frames, self.channels = reader.rate, reader.frames, reader.channels
         if not _RATES[0] <= self.file_rate <= _RATES[1]:
             raise InputError(str(path), f"has a rate of {self.file_rate} Hz", "choose another file")
         if not 1 <= self.channels <= 6:
             raise InputError(str(path), f"has {self.channels} channels", "mix it down to two")
-        self._local = threading.local()
         self._shift = rate // gcd(rate, self.file_rate)
         self._file_shift = self.file_rate // gcd(rate, self.file_rate)
 
@@ -86,25 +66,11 @@ class Recording:
 
     def _file(self, start: int, frames: int) -> Stereo:
         """Frames of the file at its own rate, folded to two channels; silence outside it."""
-        import soundfile
-
         out = np.zeros((2, frames), np.float32)
         begin, end = max(0, start), min(self.file_frames, start + frames)
         if begin >= end:
             return out
-        try:
-            file = getattr(self._local, "file", None)
-            if file is None:
-                file = self._local.file = soundfile.SoundFile(str(self.path))
-                _opened.add(file)
-            file.seek(begin)
-            found = file.read(end - begin, dtype="float32", always_2d=True)
-        except (OSError, soundfile.LibsndfileError) as error:
-            place = f"{self.path} at {begin / self.file_rate:.1f} s"
-            raise InputError(place, f"cannot be read ({error})", "use a whole copy of the file") from None
-        if len(found) < end - begin:
-            place = f"{self.path} at {(begin + len(found)) / self.file_rate:.1f} s"
-            raise InputError(place, "breaks off", "use a whole copy of the file")
+        found = self._reader.read(begin, end - begin)
         both = np.repeat(found, 2, axis=1) if self.channels == 1 else found
         if self.channels > 2:
             both = found @ _FOLD[:, : self.channels].T
@@ -118,14 +84,7 @@ def recording_length(path: Path) -> Fraction:
     Raises:
         InputError: it is missing, not audio, or empty.
     """
-    import soundfile
-
-    try:
-        info = soundfile.info(str(path))
-    except (OSError, soundfile.LibsndfileError):
-        raise InputError(
-            str(path), "is not audio that can be read", "choose WAV, FLAC, Ogg, Opus, MP3 or AIFF"
-        ) from None
-    if info.frames <= 0 or info.samplerate <= 0:
+    reader = AudioReader(path)
+    if reader.frames <= 0 or reader.rate <= 0:
         raise InputError(str(path), "holds no sound", "choose another recording")
-    return Fraction(info.frames, info.samplerate)
+    return Fraction(reader.frames, reader.rate)

@@ -109,6 +109,10 @@ def cut_up(
     spans = stretches(utterances, 2.2 * float(lengths.max()))
     heard = _heard(source, utterances, spans, progress)
     matches = match_lines(utterances, spans, heard, readings, lengths, ordered)
+    late = [label for label in labels if label.start >= source.seconds]
+    if late:
+        place = f"the label {late[0].text[:40]!r} at {late[0].start:.1f} s"
+        raise InputError(place, f"begins after the recording's end ({source.seconds:.1f} s)", "choose its own labels")
     cuts = [
         Cut(m.line, utterances[m.first].start, utterances[m.last].end, m.confidence)
         for m in matches

@@ -1,10 +1,12 @@
 """Label files that come with a recording: tab-separated labels, SRT and WebVTT."""
 
+import math
 import re
 from dataclasses import dataclass
 from pathlib import Path
 
 from nafas.errors import InputError
+from nafas.files import read_whole
 
 
 @dataclass(frozen=True)
@@ -16,7 +18,9 @@ class Label:
     text: str
 
 
-_TIME = r"(?:(\d+):)?(\d+):(\d+)[.,](\d{1,3})"
+_TIME = r"(?:(\d{1,4}):)?(\d{1,4}):(\d{1,4})[.,](\d{1,3})"
+LONGEST = 100_000.0
+"""Seconds; a recording lasts at most half a day."""
 _ARROW = re.compile(rf"\s*{_TIME}\s*-->\s*{_TIME}.*")
 _MOST_BYTES = 4_000_000
 
@@ -30,17 +34,16 @@ def read_labels(path: Path) -> list[Label]:
         InputError: naming the line at fault, or that there are no labels in it.
     """
     try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise InputError(str(path), "is too large for a label file", "choose a text file of labels")
-        text = path.read_text(encoding="utf-8-sig")
-    except OSError as error:
-        raise InputError(str(path), f"cannot be read ({error.strerror})", "check the name") from None
+        text = read_whole(path, _MOST_BYTES).decode("utf-8-sig")
     except UnicodeDecodeError:
         raise InputError(str(path), "is not UTF-8 text", "choose a label file") from None
     found = _captions(text) if "-->" in text else _tabbed(path, text)
     if not found:
         raise InputError(str(path), "holds no labels", "write start, tab, end, tab, words on each line; or SRT or VTT")
     for label in found:
+        if not (math.isfinite(label.start) and math.isfinite(label.end) and 0 <= label.start < LONGEST):
+            place = f"{path}: {label.text[:40]!r}"
+            raise InputError(place, "has times that are none", "write seconds from the start of the recording")
         if label.end < label.start:
             raise InputError(str(path), f"a label ends at {label.end:g} s before it begins", "swap its times")
     return sorted(found, key=lambda label: label.start)
@@ -53,8 +56,8 @@ def _tabbed(path: Path, text: str) -> list[Label]:
             continue
         parts = line.split("\t")
         try:
-            start, end = float(parts[0].replace(",", ".")), float(parts[1].replace(",", "."))
-        except (ValueError, IndexError):
+            start, end = (float(part[:40].replace(",", ".")) for part in parts[:2])
+        except ValueError:
             raise InputError(f"{path}: line {number}", "is no label", "write start, tab, end, tab, words") from None
         found.append(Label(start, end, " ".join(" ".join(parts[2:]).split())))
     return found

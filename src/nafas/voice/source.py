@@ -5,6 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
+from nafas.audio_files import AudioReader
 from nafas.errors import InputError
 from nafas.voice.clip import MAX_RATE, MIN_RATE, Samples
 
@@ -26,15 +27,9 @@ class Source:
     """
 
     def __init__(self, path: Path) -> None:
-        import soundfile
-
         self.path = path
-        try:
-            info = soundfile.info(str(path))
-        except (OSError, soundfile.LibsndfileError):
-            reason = "cannot be read" if not path.is_file() else "is not audio that can be read"
-            raise InputError(str(path), reason, "choose WAV, FLAC, AIFF, MP3, Ogg or Opus") from None
-        self.rate, self.frames, self.channels = info.samplerate, info.frames, info.channels
+        self._reader = AudioReader(path)
+        self.rate, self.frames, self.channels = self._reader.rate, self._reader.frames, self._reader.channels
         if not MIN_RATE <= self.rate <= MAX_RATE:
             raise InputError(str(path), f"has a rate of {self.rate} Hz", f"use {MIN_RATE} to {MAX_RATE} Hz")
         if self.frames < self.rate // 10:
@@ -65,17 +60,8 @@ class Source:
         return weights if power.max() > 0 else np.full(self.channels, 1 / self.channels, np.float32)
 
     def _read(self, start: int, frames: int) -> np.ndarray:
-        import soundfile
-
-        try:
-            with soundfile.SoundFile(str(self.path)) as file:
-                file.seek(min(start, self.frames))
-                found: np.ndarray = np.nan_to_num(file.read(frames, dtype="float32", always_2d=True))
-                return found
-        except (OSError, soundfile.LibsndfileError) as error:
-            raise InputError(
-                str(self.path), f"cannot be read at {start / self.rate:.1f} s ({error})", "use a whole copy"
-            ) from None
+        found: np.ndarray = np.nan_to_num(self._reader.read(start, frames))
+        return found
 
     def read(self, start: int, frames: int) -> Samples:
         """Samples `start` to `start + frames`, fewer at the end; shape (n,), float32."""
@@ -83,21 +69,13 @@ class Source:
 
     def blocks(self, rate: int) -> Iterator[Samples]:
         """The whole recording at another rate, block by block."""
-        import soundfile
         import soxr
 
         stream = soxr.ResampleStream(self.rate, rate, 1, dtype="float32", quality="HQ")
         clipped = 0
-        try:
-            with soundfile.SoundFile(str(self.path)) as file:
-                while True:
-                    block = file.read(_BLOCK, dtype="float32", always_2d=True)
-                    clipped += int((np.abs(block).max(axis=1, initial=0) >= 0.999).sum()) if len(block) else 0
-                    mono = (np.nan_to_num(block) @ self._weights).astype(np.float32)
-                    last = len(block) < _BLOCK
-                    yield stream.resample_chunk(mono, last=last)
-                    if last:
-                        break
-        except (OSError, soundfile.LibsndfileError) as error:
-            raise InputError(str(self.path), f"breaks off ({error})", "use a whole copy of the recording") from None
+        for at in range(0, self.frames, _BLOCK):
+            block = self._reader.read(at, _BLOCK)
+            clipped += int((np.abs(block).max(axis=1, initial=0) >= 0.999).sum())
+            mono = (np.nan_to_num(block) @ self._weights).astype(np.float32)
+            yield stream.resample_chunk(mono, last=at + _BLOCK >= self.frames)
         self.clipped = clipped / max(1, self.frames)

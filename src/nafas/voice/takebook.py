@@ -3,8 +3,8 @@
 `takes.json` names each take's line, language, trim, gain and felt beat; the audio files are never altered.
 """
 
-import hashlib
 import json
+import os
 from collections import defaultdict
 from functools import cached_property
 from pathlib import Path
@@ -13,7 +13,10 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field, ValidationError
 
+from nafas.audio_files import AudioReader
 from nafas.errors import InputError
+from nafas.files import read_whole, sum_on_disk
+from nafas.script.faults import as_input_error
 from nafas.script.phase import Model
 from nafas.voice.chain import Chain, through
 from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, Samples, tapered
@@ -23,9 +26,10 @@ INDEX = "takes.json"
 FORMAT = 2
 """Format 2 added confidences, takes set aside and the chain; format 1 is read as it is."""
 LONGEST_TAKE = 600.0
+_MOST_BYTES = 64_000_000  # of an index; 20,000 takes are under 10 MB
 SURE = 0.5
 """Confidence from which a take is taken to be the line it was matched to."""
-_AGAIN = "record it again or take it out of takes.json"
+_AGAIN = "put the right file back, record it again or take it out of takes.json"
 
 
 class Take(Model):
@@ -105,17 +109,17 @@ class TakeBook:
         self.folder = folder
         index = folder / INDEX
         try:
-            raw = json.loads(index.read_text(encoding="utf-8"))
+            raw = json.loads(read_whole(index, _MOST_BYTES).decode())
             if isinstance(raw, dict) and isinstance(raw.get("format"), int) and raw["format"] > FORMAT:
                 raise InputError(str(index), f"format {raw['format']} is from a newer Nafas", "update Nafas")
             self.index = TakeIndex.model_validate(raw)
-        except OSError as error:
-            remedy = "choose the folder that holds takes.json"
-            raise InputError(str(index), f"cannot be read ({error.strerror})", remedy) from None
+        except InputError as error:
+            remedy = error.remedy if "newer" in error.problem else "choose the folder that holds takes.json"
+            raise InputError(error.place, error.problem, remedy) from None
         except ValidationError as error:
-            fault = error.errors(include_url=False)[0]
-            place = " ".join(map(str, fault["loc"]))
-            raise InputError(f"{index}: {place}", fault["msg"], "mend it or make the take book again") from None
+            fault = as_input_error(error)
+            remedy = f"{fault.remedy}, or make the take book again"
+            raise InputError(f"{index}: {fault.place}", fault.problem, remedy) from None
         except (ValueError, RecursionError) as error:
             raise InputError(str(index), f"is no take book ({error})", "mend it or make the take book again") from None
         self._takes: dict[tuple[str, str], list[Take]] = defaultdict(list)
@@ -142,7 +146,7 @@ class TakeBook:
     @cached_property
     def sha256(self) -> str:
         """Of the index, which holds those of the audio: what a session remembers of its take book."""
-        return hashlib.sha256((self.folder / INDEX).read_bytes()).hexdigest()
+        return sum_on_disk(self.folder / INDEX)
 
     def clip(self, take: Take) -> Clip:
         """A take as it is heard: trimmed, levelled, through the book's chain, peaks eased, ends tapered.
@@ -166,24 +170,22 @@ class TakeBook:
         Raises:
             InputError: naming the file: missing, not audio, changed, a useless rate, not numbers.
         """
-        import io
-
-        import soundfile
-
         path = self.folder / take.file
+        if not Path(os.path.realpath(path)).is_relative_to(os.path.realpath(self.folder)):
+            raise InputError(str(path), "is a link out of the take book", "put the file itself there")
         try:
-            data = path.read_bytes()
-            if take.sha256 and hashlib.sha256(data).hexdigest() != take.sha256:
+            known = sum_on_disk(path)
+            if known and known != (take.sha256 or known):
                 raise InputError(str(path), "is not the recording takes.json describes (changed or broken)", _AGAIN)
-            samples, rate = soundfile.read(io.BytesIO(data), dtype="float32", always_2d=True)
-        except OSError as error:
-            raise InputError(
-                str(path), f"cannot be read ({error.strerror})", "put the file back or record it again"
-            ) from None
-        except soundfile.LibsndfileError:
-            raise InputError(str(path), "is not audio that can be read", _AGAIN) from None
+            reader = AudioReader(path)
+        except InputError as error:
+            raise InputError(error.place, error.problem, _AGAIN) from None
+        rate = reader.rate
         if not MIN_RATE <= rate <= MAX_RATE:
             raise InputError(str(path), f"has a rate of {rate} Hz", f"use {MIN_RATE} to {MAX_RATE} Hz")
+        if reader.seconds > LONGEST_TAKE:
+            raise InputError(str(path), f"lasts {reader.seconds / 60:.0f} minutes", "cut it into takes")
+        samples = reader.read(0, reader.frames)
         mono: Samples = samples.mean(axis=1)
         if not np.isfinite(mono).all():
             raise InputError(str(path), "holds samples that are not numbers", _AGAIN)

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
 from nafas.desk.document import Document
-from nafas.desk.fields import CheckedLine, Choice, Number, TextField, message_of
+from nafas.desk.fields import Checked, CheckedLine, Choice, Number, TextField, message_of
 from nafas.desk.labels import Label, set_tip
 from nafas.errors import InputError
 from nafas.script import Block, Session
@@ -111,6 +111,7 @@ class Form(QWidget):
         field = TextField(label, hint)
         field.changed.connect(lambda value: self.set(name, value, label))
         field.left.connect(self.document.part)
+        field.refused.connect(self.document.trouble)
         self.rest.addWidget(Label(label))
         self.rest.addWidget(field, 1)
         return field
@@ -151,6 +152,13 @@ class Form(QWidget):
             return
         self.faults.hide()
         self.document.edit(new, f"change {label.lower()}", f"{self.index} {key}")
+
+    def untaken(self) -> str:
+        """What stands in the form and is not in the session, as its fault says it; "" where all of it is."""
+        if not self.faults.isHidden():
+            return self.faults.text()
+        marked = (field.fault.text() for field in self.findChildren(Checked) if not field.fault.isHidden())
+        return next(marked, "")
 
     def show_index(self, index: int) -> None:
         if index != self.index:
