@@ -1,7 +1,35 @@
-"""`python -m nafas` is the `nafas` command."""
+"""`python -m nafas`, and the command `nafas`."""
 
+import signal
 import sys
 
-from nafas.cli import main
 
-sys.exit(main())
+def run() -> int:
+    """Run the program. Ctrl-C at any moment, imports included, ends it with one line."""
+    interrupted = False
+
+    def interrupt(number: int, frame: object) -> None:
+        nonlocal interrupted
+        interrupted = True
+        signal.signal(signal.SIGINT, signal.SIG_IGN)  # ending is under way: a second one must not break into that
+        raise KeyboardInterrupt
+
+    try:
+        signal.signal(signal.SIGINT, interrupt)
+        from nafas.cli import main
+        from nafas.log import begin_log, divert_chatter
+
+        begin_log()
+        divert_chatter()
+        return main()
+    except BaseException as error:
+        if interrupted or isinstance(error, KeyboardInterrupt):
+            print("nafas: stopped; nothing was left half done", file=sys.stderr)
+            return 1
+        raise
+    finally:
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+
+if __name__ == "__main__":
+    sys.exit(run())

@@ -1,18 +1,24 @@
-"""The command line. Exit codes: 0 done, 1 the input is at fault (one line says what, where and the remedy), 2 usage.
+"""The command line. Exit codes: 0 done; 1 the input is at fault, or it was stopped (one line says what, where and the
+remedy); 2 usage; 3 the loudness asked for is out of reach; 4 a fault of Nafas itself, which the log has whole.
 
 Heavy parts are imported by the command that needs them, so that `nafas --version` answers at once.
 """
 
 import argparse
+import contextlib
 import json
+import os
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas import __version__, cli_sound, cli_takes
-from nafas.cli_shared import compiled
+from nafas.cli_shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
+from nafas.files import writable
+from nafas.log import LOG, log_folder, logger
+from nafas.plain_text import make_streams_printable
 
 if TYPE_CHECKING:
     from fractions import Fraction
@@ -20,8 +26,20 @@ if TYPE_CHECKING:
     from nafas.timing import Moment
 
 
+FAULT = 4
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
-    """Run one command and return its exit code."""
+    """Run one command and return its exit code. What it prints is harmless to a terminal, whatever files say."""
+    kept = sys.stdout, sys.stderr
+    make_streams_printable()
+    try:
+        return _run(arguments)
+    finally:
+        sys.stdout, sys.stderr = kept
+
+
+def _run(arguments: Sequence[str] | None) -> int:
     parser = _parser()
     options = parser.parse_args(arguments)
     command: Callable[[argparse.Namespace], int] | None = getattr(options, "run", None)
@@ -38,8 +56,32 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 1
     except BrokenPipeError:
         # The reader of a pipe has had enough. Keep Python from complaining about it at exit.
-        sys.stderr.close()
+        sys.stdout = open(os.devnull, "w")  # noqa: SIM115, PTH123 - for what is still in the buffer
         return 0
+    except OSError as error:
+        place = error.filename if isinstance(error.filename, str) else "the file system"
+        print(f"nafas: {place}: {error.strerror or error}; choose another place or free some space", file=sys.stderr)
+        return 1
+    except Exception as error:
+        fault = _refused(error)
+        if fault is not None:
+            print(f"nafas: {fault}", file=sys.stderr)
+            return 1
+        logger.exception("command %s", options.command_name)
+        told = " ".join(f"{type(error).__name__}: {error}".split())[:200]
+        print(f"nafas: a fault of Nafas itself: {told}; please report it with {log_folder() / LOG}", file=sys.stderr)
+        return FAULT
+
+
+def _refused(error: Exception) -> InputError | None:
+    """What a model of the script refuses, as an error of the input; None for any other error."""
+    if "pydantic_core" not in sys.modules:
+        return None
+    from pydantic import ValidationError
+
+    from nafas.script.faults import as_input_error
+
+    return as_input_error(error) if isinstance(error, ValidationError) else None
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -47,7 +89,7 @@ def _parser() -> argparse.ArgumentParser:
         prog="nafas", description="Script, time, mix and prove guided breathing recordings."
     )
     parser.add_argument("--version", action="version", version=f"nafas {__version__}")
-    commands = parser.add_subparsers(title="commands", metavar="COMMAND")
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND", dest="command_name")
 
     new = commands.add_parser("new", help="write a session from breath notation")
     new.add_argument("notation", nargs="+", help='breath sets such as "4-2-8 x6 @ 1s"')
@@ -60,6 +102,7 @@ def _parser() -> argparse.ArgumentParser:
     timeline.add_argument("session", type=Path)
     timeline.add_argument("--json", action="store_true")
     timeline.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
+    allow_outside(timeline)
     timeline.set_defaults(run=_timeline)
 
     cli_sound.add_commands(commands)
@@ -71,10 +114,12 @@ def _parser() -> argparse.ArgumentParser:
     fitted.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
     fitted.add_argument("--force", action="store_true", help="overwrite an existing file")
     fitted.add_argument("--json", action="store_true")
+    allow_outside(fitted)
     fitted.set_defaults(run=_fit)
 
     sheet = commands.add_parser("sheet", help="print the session as a timed page to read from")
     sheet.add_argument("session", type=Path)
+    allow_outside(sheet)
     sheet.set_defaults(run=_sheet)
 
     cli_takes.add_commands(commands)
@@ -99,7 +144,13 @@ def _new(options: argparse.Namespace) -> int:
     from nafas.script.edit import insert_block
 
     output = _session_name(options)
-    session = Session(title=options.title or output.stem)
+    try:
+        session = Session(title=options.title if options.title is not None else output.stem)
+    except ValueError:
+        problem = "cannot be a title: more than 120 characters, or more than one line of plain text"
+        raise InputError(
+            "--title" if options.title is not None else output.name, problem, "use another --title"
+        ) from None
     for text in options.notation:
         block = read_block(text)
         session = insert_block(session, len(session.blocks), block)
@@ -112,6 +163,7 @@ def _session_name(options: argparse.Namespace) -> Path:
     output: Path | None = options.output
     if output is None or output.suffix != ".nafas":
         raise InputError(str(output or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
+    writable(output)
     if output.exists() and not options.force:
         raise InputError(str(output), "exists already", "choose another name or add --force")
     return output
@@ -120,7 +172,7 @@ def _session_name(options: argparse.Namespace) -> Path:
 def _timeline(options: argparse.Namespace) -> int:
     if not 1 <= options.rate <= 768_000:
         raise InputError(f"rate {options.rate}", "is not possible", "write 1 to 768000")
-    _, timeline = compiled(options.session)
+    _, timeline = compiled(options.session, options)
     if options.json:
         events = [_event(moment, options.rate) for moment in timeline.moments]
         length = timeline.length
@@ -150,10 +202,13 @@ def _event(moment: "Moment", rate: int) -> dict[str, object]:
 
 
 def _target(text: str) -> "Fraction":
+    is_file = False
     from nafas.sound.recording import recording_length
     from nafas.timing.clock import parse_clock
 
-    if Path(text).is_file():
+    with contextlib.suppress(OSError, ValueError):  # a name that no file can have is no file
+        is_file = Path(text).is_file()
+    if is_file:
         return recording_length(Path(text))
     try:
         return parse_clock(text)
@@ -163,18 +218,20 @@ def _target(text: str) -> "Fraction":
 
 
 def _fit(options: argparse.Namespace) -> int:
-    from nafas.script import load_session, save_session
+    from nafas.script import save_session
     from nafas.script.edit import rebase_assets
+    from nafas.state.permissions import permit_readable
     from nafas.timing import fit
     from nafas.voice import session_narrator
 
-    session = load_session(options.session)
+    session = opened(options.session, options)
     narrator = session_narrator(session, options.session.parent)
     found = fit(session, narrator.spoken_length, _target(options.length))
     if options.take is not None:
         if not 1 <= options.take <= len(found.options):
             raise InputError(f"--take {options.take}", f"there are {len(found.options)} ways", "choose one of them")
         output, way = _session_name(options), found.options[options.take - 1]
+        permit_readable(way.session, options.session.parent)
         save_session(rebase_assets(way.session, options.session.parent, output.parent), output)
         print(f"{output}: {way.title}. {way.consequence}")
         return 0
@@ -194,7 +251,7 @@ def _fit(options: argparse.Namespace) -> int:
 def _sheet(options: argparse.Namespace) -> int:
     from nafas.timing.sheet import sheet_text
 
-    print(sheet_text(compiled(options.session)[1]), end="")
+    print(sheet_text(compiled(options.session, options)[1]), end="")
     return 0
 
 

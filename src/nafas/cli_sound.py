@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from nafas.cli_shared import OUT_OF_REACH, allow_outside, control, opened
 from nafas.errors import InputError
 
 if TYPE_CHECKING:
@@ -39,6 +40,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     render.add_argument("--stems", type=Path, metavar="DIR", help="also write voice.wav, chimes.wav and bed.wav there")
     render.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
     render.add_argument("--no-proof", action="store_true", help="do not search the voice stem for every cue")
+    render.add_argument("--anyway", action="store_true", help="also where the loudness asked for is out of reach")
+    allow_outside(render)
     render.add_argument("--json", action="store_true")
     render.set_defaults(run=_render)
 
@@ -73,13 +76,13 @@ def _render(options: argparse.Namespace) -> int:
         print(summary(queue.entries))
     if len(made) == 1 and made[0] is None:
         print(f"nafas: {queue.entries[0].trouble}", file=sys.stderr)
-    return 0 if all(made) else 1
+    failed = [entry for entry in queue.entries if entry.made is None]
+    return 0 if not failed else OUT_OF_REACH if all(entry.out_of_reach for entry in failed) else 1
 
 
 def _jobs(options: argparse.Namespace) -> "list[Job]":
     """What is to be rendered. Raises InputError before anything is."""
     from nafas.review import Job
-    from nafas.script import load_session
     from nafas.script.edit import change
     from nafas.script.targets import TARGETS
 
@@ -91,7 +94,7 @@ def _jobs(options: argparse.Namespace) -> "list[Job]":
         raise InputError("--stems", "is for one session", "render the sessions one by one")
     jobs = []
     for place in options.session:
-        session = load_session(place)
+        session = opened(place, options)
         if wanted is not None:
             master = session.master.model_copy(update={"loudness": wanted.loudness, "mono": wanted.mono})
             session = change(session, master=master)
@@ -100,7 +103,17 @@ def _jobs(options: argparse.Namespace) -> "list[Job]":
             outs = [into / f"{place.stem}.{ending.lstrip('.')}" for ending in options.formats or ["flac"]]
         with_proof = not options.no_proof
         jobs.append(
-            Job(session, place.parent, outs[0], tuple(outs[1:]), options.stems, options.bits, options.rate, with_proof)
+            Job(
+                session,
+                place.parent,
+                outs[0],
+                tuple(outs[1:]),
+                options.stems,
+                options.bits,
+                options.rate,
+                with_proof,
+                options.anyway,
+            )
         )
     return jobs
 
@@ -122,7 +135,7 @@ def _queue_line(queue: "Callable[[], RenderQueue]") -> Callable[[], None]:
             line = f"{now + 1} of {len(entries)}: {entries[now].stage} {entries[now].done:4.0%}"
             line += "" if left is None else f", about {left:.0f} s left"
         if line != shown:
-            print("\r" + line.ljust(len(shown)), end="" if line else "\r", file=sys.stderr, flush=True)
+            control("\r" + line.ljust(len(shown)) + ("" if line else "\r"))
             shown = line
 
     return show

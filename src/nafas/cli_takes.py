@@ -6,10 +6,11 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from nafas.cli_shared import compiled, progress_line
+from nafas.cli_shared import allow_outside, compiled, opened, progress_line
 
 if TYPE_CHECKING:
-    from nafas.voice.takebook import TakeBook
+    from nafas.voice.callsheet import Line
+    from nafas.voice.takebook import TakeBook, TakeIndex
 
 
 def add_commands(commands: Any) -> None:
@@ -17,6 +18,7 @@ def add_commands(commands: Any) -> None:
     called = commands.add_parser("callsheet", help="list every line to record for a session, or for a series")
     called.add_argument("session", type=Path, nargs="+")
     called.add_argument("--csv", action="store_true", help="as a table, with the state of each line")
+    allow_outside(called)
     called.set_defaults(run=_callsheet)
 
     takes = commands.add_parser("takes", help="cut a recording up into takes, and look at them")
@@ -27,6 +29,7 @@ def add_commands(commands: Any) -> None:
     imported.add_argument("-o", "--output", type=Path, required=True, metavar="TAKEBOOK")
     imported.add_argument("--labels", type=Path, metavar="FILE", help="tab-separated labels, SRT or VTT")
     imported.add_argument("--json", action="store_true")
+    allow_outside(imported)
     imported.set_defaults(run=_takes_import)
     beats = kinds.add_parser("beats", help="the felt beat of every take, as kept and as estimated anew")
     beats.add_argument("takebook", type=Path)
@@ -36,20 +39,22 @@ def add_commands(commands: Any) -> None:
     check = kinds.add_parser("check", help="which lines of a session a take book has, lacks, or cannot fit")
     check.add_argument("takebook", type=Path)
     check.add_argument("--for", dest="session", type=Path, required=True, metavar="FILE.nafas")
+    allow_outside(check)
     check.set_defaults(run=_takes_check)
 
 
 def _callsheet(options: argparse.Namespace) -> int:
     from nafas.script import load_session
+    from nafas.state.permissions import asset_path
     from nafas.voice.callsheet import as_csv, as_text, call_sheet
     from nafas.voice.takebook import TakeBook
 
-    lines = call_sheet(compiled(path, strict=False)[1] for path in options.session)
+    lines = call_sheet(compiled(path, options, strict=False)[1] for path in options.session)
     if not options.csv:
         print(as_text(lines), end="")
         return 0
     asset = load_session(options.session[0]).voice.take_book
-    book = None if asset is None else TakeBook((options.session[0].parent / asset.path).resolve())
+    book = None if asset is None else TakeBook(asset_path(asset, options.session[0].parent))
     print(as_csv(lines, book), end="")
     return 0
 
@@ -63,8 +68,10 @@ def _takes_import(options: argparse.Namespace) -> int:
     from nafas.voice.labels import read_labels
     from nafas.voice.shelving import open_or_new, shelve
 
-    session, timeline = compiled(options.session, strict=False)
+    session, timeline = compiled(options.session, options, strict=False)
     labels = read_labels(options.labels) if options.labels else []
+    if options.recording.resolve() == options.output.resolve():
+        return _list_again(options.output, call_sheet([timeline]))
     open_or_new(options.output, session.title)  # before an hour of listening, not after
     show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
     source, lines = open_source(options.recording), call_sheet([timeline])
@@ -95,6 +102,22 @@ def _takes_import(options: argparse.Namespace) -> int:
     return 0
 
 
+def _list_again(folder: Path, lines: "list[Line]") -> int:
+    """The recordings of a take book that its index does not name become takes where they lie."""
+    from nafas.voice.cache import CachedEngine
+    from nafas.voice.espeak import Espeak
+    from nafas.voice.unlisted import list_again
+
+    takes, left = list_again(folder, lines, CachedEngine(Espeak()))
+    print(f"{folder}: {len(takes)} recordings have a line again")
+    for take in takes:
+        if not take.sure:
+            print(f"  listen to: {take.text!r} in {take.file} (confidence {take.confidence:.2f})")
+    for path in left:
+        print(f"  on no line of this session: {path.name}")
+    return 0
+
+
 def _takes_beats(options: argparse.Namespace) -> int:
     from nafas.voice.beat import find_beat
     from nafas.voice.takebook import TakeBook
@@ -121,29 +144,36 @@ def _takes_beats(options: argparse.Namespace) -> int:
 
 
 def _set_beats(book: "TakeBook") -> None:
-    from nafas.voice.shelving import write_index
+    from nafas.voice.shelving import change_book
     from nafas.voice.tending import estimated
 
     # In a book of format 1 nothing says who set a beat: all of them were estimated.
     old = book.index.format == 1
     by_ear = [take.beat_confidence is None and not old for take in book.index.takes]
-    takes = tuple(take if ear else estimated(book, take) for take, ear in zip(book.index.takes, by_ear))
-    write_index(book.folder, book.index.model_copy(update={"takes": takes}))
+    found = {take: estimated(book, take) for take, ear in zip(book.index.takes, by_ear) if not ear}
+
+    def with_beats(index: "TakeIndex") -> "TakeIndex":
+        # As the index stands by now: takes that were added or changed meanwhile stay as they are.
+        return index.model_copy(update={"takes": tuple(found.get(take, take) for take in index.takes)})
+
+    change_book(book.folder, with_beats)
 
 
 def _takes_check(options: argparse.Namespace) -> int:
-    from nafas.script import load_session
     from nafas.script.edit import change
     from nafas.script.session import Voice
+    from nafas.state.permissions import permit
     from nafas.timing import compile_session
     from nafas.voice import Narrator, cast_timeline
     from nafas.voice.callsheet import State, call_sheet
     from nafas.voice.remedies import remedies, worst_misfits
     from nafas.voice.standing import standings
     from nafas.voice.takebook import TakeBook
+    from nafas.voice.unlisted import unlisted
 
     book = TakeBook(options.takebook)
-    session = load_session(options.session)
+    permit([options.takebook])
+    session = opened(options.session, options)
     spoken = Voice(**{**dict(session.voice), "take_book": {"path": str(options.takebook.resolve())}})
     session = change(session, voice=spoken)
     narrator = Narrator(session.voice, session.language, options.session.parent, strict=False)
@@ -165,5 +195,9 @@ def _takes_check(options: argparse.Namespace) -> int:
             print(f"    {remedy.title}: {float(remedy.cost):+.1f} s{left}")
     for problem in narrator.problems.values():
         print(f"cannot be used: {problem}")
+    lost = unlisted(book)
+    if lost:
+        print(f"{len(lost)} recordings without a line: nafas takes import {options.takebook} -o {options.takebook} "
+              f"--for {options.session} gives them their lines again")  # fmt: skip
     print(f"{sum(standing.state is State.RECORDED for standing in found)} of {len(found)} lines are recorded")
     return 0

@@ -15,8 +15,8 @@ import stat
 import time
 from collections.abc import Iterator
 from functools import cache
+from io import BufferedReader
 from pathlib import Path
-from typing import BinaryIO
 
 from nafas.errors import InputError
 
@@ -95,7 +95,7 @@ def sum_on_disk(path: Path) -> str:
         raise _unreadable(path, error) from None
 
 
-def _opened(path: Path, most: int | None) -> BinaryIO:
+def _opened(path: Path, most: int | None) -> BufferedReader:
     handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     try:
         _is_regular(path, os.fstat(handle), most)
@@ -160,7 +160,8 @@ def write_whole(path: Path, data: bytes, expected: str | None = None) -> None:
     target = writable(path)
     part = part_beside(target)
     try:
-        with one_writer(target.parent, 5.0):
+        # What is looked at first must not change before it is replaced.
+        with contextlib.nullcontext() if expected is None else one_writer(target.parent, 5.0):
             if expected is not None and sum_on_disk(target) != expected:
                 raise FileChanged(str(path), "was changed by another program meanwhile", "look at both before saving")
             _write_part(part, data)

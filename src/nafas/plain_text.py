@@ -50,5 +50,5 @@ class PrintableStream:
 def make_streams_printable() -> None:
     """From now on whatever this program prints is harmless to a terminal."""
     if not isinstance(sys.stdout, PrintableStream):
-        sys.stdout = PrintableStream(sys.stdout)  # type: ignore[assignment]
-        sys.stderr = PrintableStream(sys.stderr)  # type: ignore[assignment]
+        sys.stdout = PrintableStream(sys.stdout)
+        sys.stderr = PrintableStream(sys.stderr)

@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nafas.errors import InputError
+from nafas.files import sweep_parts
 from nafas.sound import encode
-from nafas.sound.encode import FULL_SCALE, AudioFile, sweep_leftovers, to_24_bit
+from nafas.sound.encode import FULL_SCALE, AudioFile, to_24_bit
 from nafas.voice.clip import tapered
 from nafas.voice.level import gain_curve
 
@@ -65,7 +66,7 @@ def test_only_parts_of_dead_programs_are_swept(folder):
     names = [f".a.wav.{os.getpid()}.part", ".a.wav.4194301.part", ".notes.part", "a.wav"]
     for name in names:
         (folder / name).touch()
-    sweep_leftovers(folder)
+    sweep_parts(folder)
     assert sorted(p.name for p in folder.iterdir()) == sorted([names[0], names[2], names[3]])
 
 

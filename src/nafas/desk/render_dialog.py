@@ -14,6 +14,7 @@ from nafas.review import Job, Production, produce, report
 from nafas.review.queue import STAGES
 from nafas.script import Session
 from nafas.sound.formats import BITS, ENDINGS
+from nafas.sound.render import OutOfReach
 
 
 class RenderDialog(WorkDialog):
@@ -30,6 +31,7 @@ class RenderDialog(WorkDialog):
         self._renders = renders
         self.setMinimumWidth(600)
         self._session, self._folder = session, folder
+        self._anyway = False
         self.box.addWidget(Label(session.title or "Untitled session", objectName="heading"))
         self.box.addWidget(
             Label(
@@ -82,7 +84,14 @@ class RenderDialog(WorkDialog):
         job = self.job()
         self.run(
             lambda note: produce(
-                job.session, job.folder, job.out, job.stems, progress=note, also=job.also, bits=job.bits
+                job.session,
+                job.folder,
+                job.out,
+                job.stems,
+                progress=note,
+                also=job.also,
+                bits=job.bits,
+                anyway=job.anyway,
             )
         )
 
@@ -92,7 +101,8 @@ class RenderDialog(WorkDialog):
         stems = target.with_name(f"{target.stem} stems") if self.stems.isChecked() else None
         wanted = [target.with_suffix(ending) for ending, box in self.also.items() if box.isChecked()]
         also = tuple(path for path in wanted if path != target)
-        return Job(self._session, self._folder, target, also, stems, str(self.bits.value()))
+        bits = str(self.bits.value())
+        return Job(self._session, self._folder, target, also, stems, bits, anyway=self._anyway)
 
     def _queue(self) -> None:
         """Hand it to the queue, and go on working."""
@@ -102,6 +112,13 @@ class RenderDialog(WorkDialog):
             self.tell(str(error), fault=True)
             return
         self.accept()
+
+    def refused(self, error: InputError) -> str:
+        """Why it was not rendered; a loudness out of reach can be rendered all the same."""
+        if isinstance(error, OutOfReach):
+            self._anyway = True
+            self.start.setText("Render all the same")
+        return super().refused(error)
 
     def ended(self, made: object) -> str:
         """The report of a render."""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, Q
 
 from nafas.desk.labels import Label
 from nafas.errors import Cancelled, InputError
+from nafas.log import logger
 
 Note = Callable[[str, float], None]
 
@@ -96,8 +97,9 @@ class WorkDialog(QDialog):
         except Cancelled:
             made = self.cancelled
         except InputError as error:
-            made = f"{self.failed} {error}"
+            made = error
         except Exception as error:  # a thread's error must reach the person
+            logger.exception("%s", self.windowTitle())
             made = f"{self.failed} {error!r}"
         self._ended.emit(made)
 
@@ -114,10 +116,16 @@ class WorkDialog(QDialog):
         self.start.setEnabled(True)
         self.close_button.setText("Close")
         self.close_button.setEnabled(True)
-        if isinstance(made, str):
+        if isinstance(made, InputError):
+            self.tell(self.refused(made), fault=True)
+        elif isinstance(made, str):
             self.tell(made, fault=True)
         else:
             self.tell(self.ended(made))
+
+    def refused(self, error: InputError) -> str:
+        """What to tell of work that its input did not allow."""
+        return f"{self.failed} {error}"
 
     def ended(self, made: object) -> str:
         """What to tell of work that is done."""

@@ -2,7 +2,7 @@
 
 import contextlib
 import resource
-import tempfile
+import shutil
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from nafas.errors import InputError
+from nafas.files import part_beside
 from nafas.review.proof import Proof, prove
 from nafas.script.asset import assets_of
 from nafas.script.session import Session
@@ -113,6 +114,7 @@ def produce(
     progress: Progress = lambda stage, done: None,
     also: Sequence[Path] = (),
     bits: str = "24",
+    anyway: bool = False,
 ) -> Production:
     """Render a session and prove it.
 
@@ -124,9 +126,11 @@ def produce(
         rate: one of `RATES`.
         with_proof: search the rendered voice stem for every cue.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
-        also, bits: further files of the same master, and the bits of a sample, as `render`.
+        also, bits, anyway: further files of the same master, the bits of a sample, and whether one that misses its
+            loudness is written, as `render`.
 
     Raises:
+        OutOfReach: the loudness asked for cannot be had; nothing is written.
         InputError: a take, a place or a name is at fault; nothing is left half done.
         Cancelled: when `progress` does.
     """
@@ -146,7 +150,7 @@ def produce(
         copy = None
         if with_proof and stems is None:
             copy = _proof_copy(stack, out)
-        mastered = render(mix, out, stems, progress, copy, also, bits)
+        mastered = render(mix, out, stems, progress, copy, also, bits, anyway)
         rendered = time.perf_counter()
         proof = None
         if with_proof:
@@ -167,7 +171,9 @@ def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> N
 def _proof_copy(stack: contextlib.ExitStack, out: Path) -> Path:
     """A place for the voice stem that is only needed for the proof: beside the master, where there is room."""
     try:
-        folder = stack.enter_context(tempfile.TemporaryDirectory(prefix=".nafas-proof-", dir=out.parent))
+        folder = part_beside(out.parent / "proof")  # swept up later should this process be killed
+        folder.mkdir()
     except OSError as error:
         raise InputError(str(out.parent), f"cannot be written ({error.strerror})", "choose another folder") from None
-    return Path(folder) / "voice.wav"
+    stack.callback(shutil.rmtree, folder, ignore_errors=True)
+    return folder / "voice.wav"

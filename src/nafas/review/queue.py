@@ -11,8 +11,10 @@ from enum import StrEnum
 from pathlib import Path
 
 from nafas.errors import Cancelled, InputError
+from nafas.log import logger
 from nafas.review.produce import Production, produce
 from nafas.script.session import Session
+from nafas.sound.render import OutOfReach
 
 STAGES = {"casting": (0.0, 0.05), "measuring": (0.05, 0.35), "writing": (0.35, 0.75), "proving": (0.75, 1.0)}
 """From and to: the share of a render that each of its stages takes, about."""
@@ -31,6 +33,7 @@ class Job:
     bits: str = "24"
     rate: int = 48_000
     with_proof: bool = True
+    anyway: bool = False
 
     @property
     def name(self) -> str:
@@ -64,6 +67,7 @@ class Entry:
         stage, done: what it is at, and 0.0 to 1.0 of the whole.
         made: of one that is done.
         trouble: of one that failed: what, where and the remedy.
+        out_of_reach: it failed because the loudness it asks for cannot be had.
         seconds: it took so far.
     """
 
@@ -73,6 +77,7 @@ class Entry:
     done: float = 0.0
     made: Production | None = None
     trouble: str = ""
+    out_of_reach: bool = False
     seconds: float = 0.0
     _began: float = field(default=0.0, repr=False)
     _stop: threading.Event = field(default_factory=threading.Event, repr=False)
@@ -188,14 +193,25 @@ class RenderQueue:
         job = entry.job
         try:
             entry.made = produce(
-                job.session, job.folder, job.out, job.stems, job.rate, job.with_proof, note, job.also, job.bits
+                job.session,
+                job.folder,
+                job.out,
+                job.stems,
+                job.rate,
+                job.with_proof,
+                note,
+                job.also,
+                job.bits,
+                job.anyway,
             )
             entry.state, entry.done = State.DONE, 1.0
         except Cancelled:
             entry.state = State.CANCELLED
         except InputError as error:
             entry.state, entry.trouble = State.FAILED, str(error)
+            entry.out_of_reach = isinstance(error, OutOfReach)
         except Exception as error:  # a fault of ours must not stop the rest, and must be seen
+            logger.exception("render of %s", job.out)
             entry.state, entry.trouble = State.FAILED, repr(error)
         entry.seconds = time.monotonic() - entry._began
 

@@ -69,7 +69,7 @@ def parse_set(text: str) -> SetNotation:
     first = _pattern(reader)
     said: dict[str, object] = {}
     _clauses(reader, said, {**_OWN, **_WHOLE})
-    steps = []
+    steps: list[TableStep] = []
     while reader.take("mark", ";"):
         if "pacing" in said:
             raise reader.fail("steps by hand and another pacing", "keep one of them", reader.last)

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING
 
 from nafas.errors import InputError
 from nafas.script.beds import BlockBed, FileBed, GeneratedBed, NightSea
+from nafas.sound.asset_file import checked_path
 from nafas.sound.bed_track import BedSound, BedTrack, Turn
 from nafas.sound.ducking import SILENT, LevelLine, level_line, plan_ducking, plan_steps, plan_swell
 from nafas.sound.night_sea import night_sea
-from nafas.state.permissions import asset_path
 from nafas.timing.breath import breath_points
 from nafas.timing.timeline import Timeline, to_sample
 from nafas.voice.casting import Cast
@@ -31,7 +31,7 @@ def bed_sound(choice: "Bed", rate: int, folder: Path) -> BedSound:
         return generated_bed(choice, rate)
     from nafas.sound.file_bed import recorded_bed
 
-    return recorded_bed(asset_path(choice.file, folder), choice, rate)
+    return recorded_bed(checked_path(choice.file, folder), choice, rate)
 
 
 def _plain(choice: "Bed") -> "Bed":

@@ -11,10 +11,10 @@ from nafas.script.asset import Asset
 from nafas.script.blocks import Strokes
 from nafas.script.phase import PhaseKind, Side
 from nafas.script.session import ChimeLevels
+from nafas.sound.asset_file import checked_path
 from nafas.sound.chimes import Stereo, bell, chime, levelled, panned, stroke, tick
 from nafas.sound.recording import Recording
 from nafas.sound.track import Sound
-from nafas.state.permissions import asset_path
 from nafas.timing.clock import clock
 from nafas.timing.timeline import EventKind, Timeline
 from nafas.voice.level import SPEECH_LEVEL
@@ -71,7 +71,7 @@ class Chimes:
             return None
 
     def _read(self, asset: Asset) -> Stereo:
-        path = asset_path(asset, self._folder)
+        path = checked_path(asset, self._folder)
         try:
             stat = path.stat()
         except OSError as error:

@@ -1,7 +1,7 @@
 """Audio files written whole or not at all.
 
-A file grows under a temporary name beside its final one and is renamed when it is complete and on disk. Whatever
-happens half-way, no partial file stands under the final name.
+A file grows under a temporary name beside its final one and is renamed when it is complete and on disk; several of one
+render are renamed together. Whatever happens half-way, no partial file stands under a final name.
 """
 
 import contextlib
@@ -10,6 +10,7 @@ import queue
 import shutil
 import threading
 import wave
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from types import TracebackType
@@ -19,9 +20,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
+from nafas.files import part_beside, sync_folder, writable
 from nafas.sound.dither import Dither
 from nafas.sound.formats import Encoding, encoding_of
 from nafas.sound.ogg import settle_serial
+from nafas.sound.tags import ID3_CONTAINERS, write_tags
 
 FULL_SCALE = 2**23
 
@@ -76,9 +79,10 @@ class _LibraryFile:
         self._path, self._ogg = path, encoding.container == "OGG"
         self._bits, self._gain = encoding.bits, np.float32(encoding.gain)
         self._dither = Dither(channels) if encoding.bits == "16" else None
-        for key, text in tags.items():
-            if text:
-                setattr(self._file, key, text)
+        if encoding.container not in ID3_CONTAINERS:
+            for key, text in tags.items():
+                if text:
+                    setattr(self._file, key, text)
 
     def write(self, block: NDArray[Any]) -> None:
         data: NDArray[Any] = block
@@ -112,7 +116,7 @@ class AudioFile:
         path: its final name.
         rate, channels, frames: what will be written.
         encoding: how; by the name alone where None.
-        tags: title, artist, album, comment; kept by every format but plain WAV.
+        tags: title, artist, album, comment; kept by every format but RF64.
 
     Raises:
         InputError: the place cannot be written, or too little space is left there.
@@ -130,15 +134,17 @@ class AudioFile:
         import soundfile
 
         encoding = encoding or encoding_of(path, rate=rate)
-        self.path = path.resolve() if path.is_symlink() else path
-        self._part = self.path.with_name(f".{self.path.name}.{os.getpid()}.part")
+        self.path = writable(path)
+        self._part = part_beside(self.path)
+        self._tags = tags or {}
         self._frames = frames
         self._error: BaseException | None = None
         self._exact = encoding.bits is not None
         size = encoding.size(frames, channels, rate)
         if encoding.container == "WAV" and size > _WAV_LIMIT:
             encoding = replace(encoding, container="RF64")
-        self._check_place(size)
+        self._encoding = encoding
+        self._check_room(size)
         self._file: _WaveFile | _LibraryFile
         try:
             if encoding.container == "WAV" and encoding.bits != "float":
@@ -152,16 +158,8 @@ class AudioFile:
         self._thread = threading.Thread(target=self._run, name=f"write {path.name}", daemon=True)
         self._thread.start()
 
-    def _check_place(self, size: int) -> None:
+    def _check_room(self, size: int) -> None:
         folder = self.path.parent
-        if self.path.is_dir():
-            raise InputError(str(self.path), "is a folder", "write a file name")
-        if not folder.is_dir():
-            raise InputError(str(folder), "no such folder", "make it or choose another")
-        if self.path.exists() and not os.access(self.path, os.W_OK):
-            raise InputError(str(self.path), "is write-protected", "choose another name or allow writing")
-        if not os.access(folder, os.W_OK):
-            raise InputError(str(folder), "is write-protected", "choose another folder")
         free = shutil.disk_usage(folder).free
         if free < size + 2**20:
             raise InputError(
@@ -194,8 +192,12 @@ class AudioFile:
             str(self.path), f"could not be written whole ({told})", "free some space or choose another place"
         )
 
-    def finish(self) -> None:
-        """Wait for the last block, check the file and give it its name. Raises InputError; nothing is left then."""
+    def complete(self) -> None:
+        """Wait for the last block, check the file and bring it to the disk, under its hidden name still.
+
+        Raises:
+            InputError: it could not be written whole; nothing of it is left.
+        """
         import soundfile
 
         self._queue.put(None)
@@ -203,17 +205,21 @@ class AudioFile:
         try:
             if self._error is None:
                 self._file.close()
+                write_tags(self._part, self._encoding, self._tags)
                 with self._part.open("rb+") as file:
                     os.fsync(file.fileno())
                 short = self._frames - soundfile.info(self._part).frames
                 if short if self._exact else abs(short) > _CODEC_PADDING:
                     raise OSError("the disk took less than was given")
-                self._part.replace(self.path)
         except (OSError, RuntimeError, wave.Error) as error:
             self._error = error
         if self._error is not None:
             self._discard()
             raise self._failure() from None
+
+    def finish(self) -> None:
+        """`complete`, and give it its name. Raises InputError; nothing is left then."""
+        publish([self])
 
     def abandon(self) -> None:
         """Stop and remove what was written."""
@@ -239,10 +245,47 @@ class AudioFile:
             self.abandon()
 
 
-def sweep_leftovers(folder: Path) -> None:
-    """Remove parts that a killed render left in a folder: those whose process is gone."""
-    for part in folder.glob(".*.part"):
-        pid = part.name.removesuffix(".part").rpartition(".")[2]
-        if pid.isdecimal() and not Path(f"/proc/{pid}").exists():
+def publish(files: Sequence[AudioFile]) -> None:
+    """Complete files and give them their names: all of them, or none. What stood there before is put back where one of
+    them cannot be named.
+
+    Raises:
+        InputError: one could not be written whole, or not under its name.
+    """
+    for file in files:
+        file.complete()
+    before: dict[Path, Path | None] = {}
+    try:
+        for file in files:
+            writable(file.path)
+            before[file.path] = _kept_aside(file.path)
+            file._part.replace(file.path)
+    except BaseException as error:
+        for path, old in before.items():
             with contextlib.suppress(OSError):
-                part.unlink()
+                path.unlink(missing_ok=True) if old is None else old.replace(path)
+        for file in files:
+            file._discard()
+        if isinstance(error, OSError):
+            place = str(files[len(before) - 1].path)
+            raise InputError(place, f"cannot be named ({error.strerror})", "choose another place") from None
+        raise
+    for old in before.values():
+        if old is not None:
+            with contextlib.suppress(OSError):
+                old.unlink()
+    for folder in {path.parent for path in before}:
+        sync_folder(folder)
+
+
+def _kept_aside(path: Path) -> Path | None:
+    """A second name of a file that is to be replaced (its only one where the file system has no links); None where
+    there is no such file."""
+    old = part_beside(path)
+    if not path.exists():
+        return None
+    try:
+        os.link(path, old)
+    except OSError:
+        path.rename(old)
+    return old

@@ -10,7 +10,7 @@ import os
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import ExitStack
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
@@ -19,7 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
-from nafas.sound.encode import FULL_SCALE, AudioFile, sweep_leftovers
+from nafas.files import sweep_parts
+from nafas.sound.encode import FULL_SCALE, AudioFile, publish
 from nafas.sound.fold import Folded
 from nafas.sound.formats import encoding_of
 from nafas.sound.limiter import Master
@@ -66,8 +67,20 @@ class Mastered:
     @property
     def shortfall(self) -> float:
         """LU that the master misses its target by; 0.0 when it is met."""
-        missed = abs(self.measured.loudness - self.target)
-        return missed if math.isfinite(missed) and missed > 0.1 else 0.0
+        return _shortfall(self.measured, self.target)
+
+
+def _shortfall(measured: Measured, target: float) -> float:
+    missed = abs(measured.loudness - target)
+    return missed if math.isfinite(missed) and missed > 0.1 else 0.0
+
+
+class OutOfReach(InputError):  # noqa: N818 - the target is at fault, not the program
+    """The loudness a session asks for cannot be had with as much limiting as leaves its sound whole."""
+
+    def __init__(self, place: str, loudness: float, target: float) -> None:
+        problem = f"{target:g} LUFS is out of reach: with {_MOST_LIMITING:g} dB of limiting it comes to {loudness:.1f}"
+        super().__init__(place, problem, f"lower the target to {math.floor(loudness)} LUFS, or render it all the same")
 
 
 def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[Master, float, Measured]:
@@ -110,6 +123,7 @@ def render(
     voice_copy: Path | None = None,
     also: Sequence[Path] = (),
     bits: str = "24",
+    anyway: bool = False,
 ) -> Mastered:
     """Write a mix's master, by the ending of `path`, and in other formats beside it in the same pass.
 
@@ -124,8 +138,10 @@ def render(
         also: further files of the same master, each by its ending; every file is encoded on a thread of its own.
         bits: of a sample in WAV and FLAC, one of `formats.BITS`.
         voice_copy: also write the voice stem here (for a proof), however many stems are asked for.
+        anyway: write a master that misses its loudness, too.
 
     Raises:
+        OutOfReach: the loudness asked for cannot be had; told before anything is written.
         InputError: a place cannot be written; nothing is left there.
         Cancelled: when `progress` does; nothing is left.
     """
@@ -134,12 +150,12 @@ def render(
     if len({place.resolve() for place in paths}) < len(paths):
         raise InputError(str(path), "is named twice", "give each output a name of its own")
     for folder in {place.parent for place in paths}:
-        sweep_leftovers(folder)
+        sweep_parts(folder)
     channels = 1 if mix.cast.timeline.session.master.mono else 2
     tags = mix.cast.timeline.session.file_tags
-    if stems_folder is not None:
-        _make_folder(stems_folder)
     with ExitStack() as files:
+        if stems_folder is not None:
+            files.enter_context(_made_folder(stems_folder))
         outs = [
             files.enter_context(AudioFile(place, mix.rate, channels, mix.length, encoding, tags))
             for place, encoding in zip(paths, encodings)
@@ -150,6 +166,9 @@ def render(
         }
         copy = files.enter_context(AudioFile(voice_copy, mix.rate, 1, mix.length)) if voice_copy else None
         master, gain, measured = find_master(mix, lambda done: progress("measuring", done))
+        target = mix.cast.timeline.session.master.loudness
+        if not anyway and _shortfall(measured, target):
+            raise OutOfReach(str(path), measured.loudness, target)
 
         def make(start: int) -> tuple[int, dict[str, NDArray[np.int32]], NDArray[np.float32]]:
             frames = min(BLOCK, mix.length - start)
@@ -164,8 +183,7 @@ def render(
             for out in outs:
                 out.write(loud)
             progress("writing", end / mix.length)
-        for file in (*stem_files.values(), *([copy] if copy else []), *outs):
-            file.finish()
+        publish([*stem_files.values(), *([copy] if copy else []), *outs])
     return Mastered(
         path,
         tuple(also),
@@ -195,12 +213,22 @@ def _ahead(make: Callable[[int], _Made], starts: Iterable[int]) -> Iterator[_Mad
         pool.shutdown(wait=True, cancel_futures=True)
 
 
-def _make_folder(folder: Path) -> None:
+@contextmanager
+def _made_folder(folder: Path) -> Iterator[None]:
+    """A folder, made where it is missing; taken away again where the work in it failed and left nothing."""
+    made = not folder.exists()
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise InputError(str(folder), f"cannot be made ({error.strerror})", "choose another place") from None
-    sweep_leftovers(folder)
+    sweep_parts(folder)
+    try:
+        yield
+    except BaseException:
+        with suppress(OSError):
+            if made:
+                folder.rmdir()
+        raise
 
 
 def _stem_steps(stems: Stems) -> dict[str, NDArray[np.int32]]:

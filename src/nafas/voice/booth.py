@@ -17,7 +17,7 @@ from nafas.voice.cutting import at_rate, readings_of
 from nafas.voice.engine import Engine
 from nafas.voice.likeness import distances, features
 from nafas.voice.matching import stretches
-from nafas.voice.shelving import BEFORE, write_take
+from nafas.voice.shelving import BEFORE, begin_book, write_take
 from nafas.voice.takebook import Take, checked
 from nafas.voice.tending import Tended
 from nafas.voice.utterances import RATE, band_levels, find_utterances
@@ -85,27 +85,19 @@ class Booth:
             rate: samples a second.
 
         Raises:
-            InputError: no speech in it, or the book cannot be written; nothing has changed then.
+            InputError: no speech in it, or the book cannot be written. A recording that is on the disk by then stays
+                there, as one without a line.
         """
         reading = best_reading(samples, rate, line, self._engine)
         begin = max(0, int((reading.start - 0.4) * rate))
         end = min(len(samples), int((reading.end + 0.5) * rate))
         folder = self.tended.folder
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise InputError(str(folder), f"cannot be made ({error.strerror})", "choose another folder") from None
+        begin_book(folder, self.tended.index.title)
         speech = (reading.start - begin / rate, reading.end - begin / rate)
-        path, take = write_take(folder, samples[begin:end], rate, speech, line, "recorded line by line")
+        _, take = write_take(folder, samples[begin:end], rate, speech, line, "recorded line by line")
         if reading.doubtful:
             take = checked(take, confidence=0.3)
-        index = self.tended.index
-        try:
-            new = index.model_copy(update={"takes": (*index.takes, take)})
-            self.tended.change(new, f"record {line.text[:30]!r}")
-        except BaseException:
-            path.unlink(missing_ok=True)
-            raise
+        self.tended.add(take, f"record {line.text[:30]!r}")
         return Heard(take, tuple(_remarks(samples[begin:end], reading, take, line)))
 
     def drop(self, take: Take) -> None:

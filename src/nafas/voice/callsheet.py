@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
+from nafas.plain_text import cell
 from nafas.script.blocks import BreathSet
 from nafas.script.lexicon import count_word
 from nafas.timing.timeline import EventKind, Moment, Timeline
@@ -144,7 +145,7 @@ def as_csv(lines: Iterable[Line], book: TakeBook | None = None) -> str:
     heads = ["line", "language", "kind", "uses", "longest_seconds", "takes_wanted", "state", "where"]
     writer = csv.DictWriter(out, heads, lineterminator="\n")
     writer.writeheader()
-    writer.writerows(rows)
+    writer.writerows({name: cell(v) if isinstance(v, str) else v for name, v in row.items()} for row in rows)
     return out.getvalue()
 
 

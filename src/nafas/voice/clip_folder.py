@@ -1,7 +1,7 @@
 """A folder of clips, read as one recording: clip after clip, a silence between, each name a label of what it says."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -12,13 +12,14 @@ from nafas.voice.clip import Samples
 from nafas.voice.labels import Label
 from nafas.voice.source import LONGEST, Source
 
-_SUFFIXES = frozenset((".wav", ".flac", ".aif", ".aiff", ".mp3", ".ogg", ".opus"))
+SOUND_ENDINGS = frozenset((".wav", ".flac", ".aif", ".aiff", ".mp3", ".ogg", ".opus"))
 _PAUSE = 1.5
 _MOST = 5000
 
 
 class ClipFolder(Source):
-    """The clips of a folder, in the order of their names (2 before 10), at the highest rate among them.
+    """The clips of a folder (or `only` some of them), in the order of their names (2 before 10), at the highest rate
+    among them.
 
     Attributes:
         clips: each clip, and where it begins, in samples.
@@ -27,9 +28,11 @@ class ClipFolder(Source):
         InputError: no clip in it, too many, or one that cannot be read.
     """
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, only: Sequence[Path] | None = None) -> None:
         try:
-            paths = sorted((p for p in folder.iterdir() if p.suffix.lower() in _SUFFIXES), key=_natural)
+            there = folder.iterdir() if only is None else iter(only)
+            clips = (p for p in there if p.suffix.lower() in SOUND_ENDINGS and not p.name.startswith("."))
+            paths = sorted(clips, key=_natural)
         except OSError as error:
             raise InputError(str(folder), f"cannot be read ({error.strerror})", "choose a folder of clips") from None
         if not paths:

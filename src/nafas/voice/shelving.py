@@ -1,21 +1,21 @@
 """Put what was cut out of a recording into a take book: clips as files, the index written last and whole.
 
-Nothing that is in the book already is touched. Stopped or out of space, the index is as before and the new files are
-taken away again.
+Nothing that is in the book already is touched. One program writes a book at a time; what another added meanwhile is
+read before the index is written, so that nothing drops out of it. Stopped or out of space, the index is as before and
+the new files are taken away again; killed, they stay, and are found as recordings without a line.
 """
 
 import contextlib
-import hashlib
 import io
 import json
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
 
 from nafas.errors import InputError
-from nafas.files import write_whole
+from nafas.files import check_regular, one_writer, sum_of, sweep_parts, write_new, write_whole
 from nafas.voice.beat import find_beat
 from nafas.voice.callsheet import Line, file_stem
 from nafas.voice.clip import Samples
@@ -35,9 +35,35 @@ def open_or_new(folder: Path, title: str) -> TakeIndex:
         return TakeBook(folder).index
     if folder.exists() and not folder.is_dir():
         raise InputError(str(folder), "is a file", "choose a folder for the take book")
-    if folder.exists() and any(folder.iterdir()):
+    if folder.exists() and any(not path.name.startswith(".") for path in folder.iterdir()):
         raise InputError(str(folder), "holds files and is no take book", "choose an empty or a new folder")
     return TakeIndex(format=FORMAT, title=title)
+
+
+def begin_book(folder: Path, title: str) -> bool:
+    """Make a take book's folder with an empty index, where there is none: killed in the middle of the first import, it
+    is a book with recordings that have no line, and no heap of files. True where it was made. Raises InputError."""
+    index = open_or_new(folder, title)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise InputError(str(folder), f"cannot be made ({error.strerror})", "choose another folder") from None
+    sweep_parts(folder)
+    if (folder / INDEX).exists():
+        return False
+    with one_writer(folder):
+        if not (folder / INDEX).exists():
+            write_index(folder, index)
+            return True
+    return False
+
+
+def change_book(folder: Path, change: Callable[[TakeIndex], TakeIndex]) -> TakeIndex:
+    """Change a book's index as it stands on the disk now, while no other program writes it. Raises InputError."""
+    with one_writer(folder):
+        index = change(TakeBook(folder).index)
+        write_index(folder, index)
+    return index
 
 
 def shelve(
@@ -61,11 +87,7 @@ def shelve(
         InputError: a file cannot be written; the book is then as it was.
         Cancelled: when `progress` does; likewise.
     """
-    index = open_or_new(folder, title)
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise InputError(str(folder), f"cannot be made ({error.strerror})", "choose another folder") from None
+    begun = begin_book(folder, title)
     written: list[Path] = []
     takes: list[Take] = []
     try:
@@ -79,13 +101,26 @@ def shelve(
             path, take = write_take(folder, samples, source.rate, speech, line, source.place(cut.start))
             written.append(path)
             takes.append(checked(take, confidence=round(cut.confidence, 3)))
-        write_index(folder, index.model_copy(update={"takes": (*index.takes, *takes)}))
+        change_book(folder, lambda index: index.model_copy(update={"takes": (*index.takes, *takes)}))
     except BaseException:
-        for path in written:
-            with contextlib.suppress(OSError):
-                path.unlink()
+        _take_away(folder, written, begun)
         raise
     return takes
+
+
+def _take_away(folder: Path, written: Sequence[Path], begun: bool) -> None:
+    """Remove files of an import that was stopped, but none that the index names by now, whoever wrote it; where that
+    cannot be told, none. A book that was begun for it and is empty goes too."""
+    try:
+        named = {take.file for take in TakeBook(folder).index.takes}
+    except InputError:
+        return
+    with contextlib.suppress(OSError):
+        for path in written:
+            if path.name not in named:
+                path.unlink()
+        if begun and not named:
+            (folder / INDEX).unlink()
 
 
 def copy_book(book: TakeBook, folder: Path) -> None:
@@ -101,6 +136,7 @@ def copy_book(book: TakeBook, folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         for name in dict.fromkeys(take.file for take in book.index.takes):
             if name not in book.absent:
+                check_regular(book.folder / name)
                 written.append(folder / name)
                 shutil.copyfile(book.folder / name, folder / name)
         write_index(folder, book.index)
@@ -133,19 +169,29 @@ def write_take(
     over = begin + sounding(clip[begin:end], rate)  # the noise after a word is no part of it
     speech = (speech[0], max(speech[0] + 0.05, over / rate))
     data = _flac(clip, rate)
-    path = _free(folder, file_stem(line.text))
-    write_whole(path, data)
+    path = write_new(folder, file_stem(line.text), ".flac", data)
+    return path, described(clip, rate, speech, line, origin, path.name, sum_of(data))
+
+
+def described(
+    clip: Samples, rate: int, speech: tuple[float, float], line: Line, origin: str, name: str, sha256: str
+) -> Take:
+    """What the index says of a clip: trims with safe tails, level, felt beat.
+
+    Args:
+        clip: the file's samples, shape (n,).
+        speech: where the speech begins and ends in it, seconds.
+    """
     low, high = max(0.0, speech[0] - BEFORE), min(len(clip) / rate, speech[1] + AFTER)
     part = clip[int(low * rate) : int(high * rate)]
     gain = speech_gain(part, rate)
     # As it will be heard: peaks eased, at its level.
     beat = find_beat(tame_peaks(part * np.float32(10 ** (gain / 20)), rate), rate)
-    take = Take(
-        file=path.name, text=line.text, language=line.language, trim=(low, high),
+    return Take(
+        file=name, text=line.text, language=line.language, trim=(low, high),
         gain=gain, beat=min(beat.seconds, high - low), beat_confidence=round(beat.confidence, 3),
-        sha256=hashlib.sha256(data).hexdigest(), origin=origin,
+        sha256=sha256, origin=origin,
     )  # fmt: skip
-    return path, take
 
 
 def write_index(folder: Path, index: TakeIndex) -> None:
@@ -171,10 +217,3 @@ def _flac(samples: Samples, rate: int) -> bytes:
     out = io.BytesIO()
     soundfile.write(out, samples, rate, format="FLAC", subtype="PCM_24")
     return out.getvalue()
-
-
-def _free(folder: Path, stem: str) -> Path:
-    number = 1
-    while (folder / f"{stem}-{number}.flac").exists():
-        number += 1
-    return folder / f"{stem}-{number}.flac"

@@ -7,10 +7,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 from nafas.errors import InputError
+from nafas.files import one_writer
 from nafas.script.history import History
 from nafas.voice.beat import find_beat
 from nafas.voice.level import speech_gain
-from nafas.voice.shelving import open_or_new, write_index
+from nafas.voice.shelving import begin_book, open_or_new, write_index
 from nafas.voice.takebook import INDEX, Take, TakeBook, TakeIndex, checked
 
 _SHORTEST = 0.02
@@ -52,8 +53,25 @@ class Tended:
         Raises:
             InputError: it cannot be written, or another program has changed the book; nothing is overwritten then.
         """
-        self._check_own()
-        write_index(self.folder, index)
+        begin_book(self.folder, index.title)
+        with one_writer(self.folder):
+            self._check_own()
+            write_index(self.folder, index)
+        self._history.change(index, label)
+        return self._reopened()
+
+    def add(self, take: Take, label: str) -> TakeBook:
+        """Add a take, also to a book that another program has changed meanwhile: nothing of either is lost.
+
+        Raises:
+            InputError: it cannot be written.
+        """
+        begin_book(self.folder, self.index.title)
+        with one_writer(self.folder):
+            if TakeBook(self.folder).sha256 != self._written:
+                self.reread()
+            index = self.index.model_copy(update={"takes": (*self.index.takes, take)})
+            write_index(self.folder, index)
         self._history.change(index, label)
         return self._reopened()
 
@@ -66,20 +84,23 @@ class Tended:
         return self._step(self._history.redo, self._history.undo)
 
     def _step(self, there: Callable[[], bool], back: Callable[[], bool]) -> bool:
-        self._check_own()
-        if not there():
-            return False
-        try:
-            write_index(self.folder, self.index)
-        except Exception:
-            back()
-            raise
+        with one_writer(self.folder):
+            self._check_own()
+            if not there():
+                return False
+            try:
+                write_index(self.folder, self.index)
+            except Exception:
+                back()
+                raise
         self._reopened()
         return True
 
     def _check_own(self) -> None:
         """Read the book anew, and say so, where another program has added to it: its takes must not be lost."""
         there = TakeBook(self.folder).sha256 if (self.folder / INDEX).exists() else None
+        if self._written is None and self.book is None:
+            self._written = there  # an empty book, begun for this change
         if there is not None and there != self._written:
             self.reread()
             place, problem = str(self.folder / INDEX), "was changed by another program meanwhile, and is read anew"

@@ -30,6 +30,7 @@ class FitSide(QWidget):
     begin = Signal()
     choose = Signal()
     copy = Signal()
+    unlisted = Signal()
     shorten_words = Signal(bool)
 
     def __init__(self, shelf: Shelf) -> None:
@@ -73,6 +74,10 @@ class FitSide(QWidget):
             box.clicked.connect(lambda on, name=name: self._set_chain(name, on))
         for widget in (self.quiet_gaps, self.even):
             self.box.addWidget(widget)
+        self.unlisted_button = QPushButton()
+        self.unlisted_button.clicked.connect(self.unlisted)
+        self.unlisted_button.hide()
+        self.box.addWidget(self.unlisted_button)
         row = QHBoxLayout()
         row.addWidget(self.choose_button)
         row.addWidget(self.copy_button)
@@ -147,6 +152,10 @@ class FitSide(QWidget):
         for box in (self.quiet_gaps, self.even, self.copy_button):
             box.setVisible(book is not None)
             box.setEnabled(box is self.copy_button or not self.shelf.kept_as_it_is)
+        lost = len(self.shelf.unlisted)
+        self.unlisted_button.setVisible(lost > 0)
+        self.unlisted_button.setText(f"{lost} recording{'s' * (lost > 1)} without a line…")
+        self.unlisted_button.setEnabled(not self.shelf.kept_as_it_is)
         if book is not None:
             takes = len(book.index.takes)
             aside = sum(take.aside for take in book.index.takes)

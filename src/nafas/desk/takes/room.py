@@ -16,6 +16,7 @@ from nafas.desk.takes.record_dialog import RecordDialog
 from nafas.desk.takes.sheet_list import SheetList
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.takes.view import TakesView
+from nafas.desk.work_dialog import WorkDialog
 from nafas.script.edit import change
 from nafas.script.session import MOST_SHORTENED
 from nafas.voice.booth import Booth
@@ -38,7 +39,7 @@ class TakesRoom(QObject):
         self.window, self.document, self.preparation = window, document, preparation
         self.shelf = Shelf(document, preparation, self)
         self.list, self.view, self.side = SheetList(), TakesView(self.shelf), FitSide(self.shelf)
-        self.dialog: ImportDialog | None = None
+        self.dialog: WorkDialog | None = None
         self.recording: RecordDialog | None = None
         self.shelf.changed.connect(self._show)
         self.shelf.said.connect(self.said)
@@ -54,6 +55,7 @@ class TakesRoom(QObject):
         self.side.begin.connect(self.begin_book)
         self.side.choose.connect(self.choose_book)
         self.side.copy.connect(self.copy_book)
+        self.side.unlisted.connect(self.list_again)
         self.list.list.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -158,6 +160,16 @@ class TakesRoom(QObject):
         self.dialog = ImportDialog(self.shelf.lines, self.shelf.book.folder, self.document.session.title, self.window)
         self.dialog.done.connect(self._imported)
         self.dialog.open()
+
+    def list_again(self) -> None:
+        """Give recordings that no line has their lines again."""
+        from nafas.desk.takes.unlisted_dialog import UnlistedDialog
+
+        if self.shelf.book is not None and self.shelf.unlisted:
+            paths, lines, folder = self.shelf.unlisted, self.shelf.lines, self.shelf.book.folder
+            self.dialog = UnlistedDialog(paths, lines, folder, self.window)
+            self.dialog.done.connect(self.shelf.reread)
+            self.dialog.open()
 
     def _imported(self, made: Imported) -> None:
         self.shelf.reread()

@@ -20,6 +20,7 @@ from nafas.voice.shelving import copy_book
 from nafas.voice.standing import Standing, standings
 from nafas.voice.takebook import Take, TakeBook, TakeIndex
 from nafas.voice.tending import Tended
+from nafas.voice.unlisted import unlisted
 
 _SHIPPED = Path(nafas.__file__).resolve().parent
 
@@ -43,6 +44,11 @@ class Shelf(QObject):
     @property
     def book(self) -> TakeBook | None:
         return self.tended.book if self.tended else None
+
+    @property
+    def unlisted(self) -> list[Path]:
+        """Recordings in the book's folder that its index does not name."""
+        return unlisted(self.book) if self.book is not None else []
 
     @property
     def folder(self) -> Path | None:
