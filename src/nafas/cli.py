@@ -140,8 +140,11 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _new(options: argparse.Namespace) -> int:
+    from pydantic import ValidationError
+
     from nafas.script import Session, read_block, save_session
     from nafas.script.edit import insert_block
+    from nafas.script.faults import as_input_error
 
     output = _session_name(options)
     try:
@@ -153,7 +156,11 @@ def _new(options: argparse.Namespace) -> int:
         ) from None
     for text in options.notation:
         block = read_block(text)
-        session = insert_block(session, len(session.blocks), block)
+        try:
+            session = insert_block(session, len(session.blocks), block)
+        except ValidationError as error:
+            fault = as_input_error(error, repr(text))
+            raise fault from None
     save_session(session, output)
     print(f"{output}: {len(session.blocks)} block(s), {float(session.written_length):g} s with opening and closing")
     return 0

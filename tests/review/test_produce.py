@@ -10,6 +10,7 @@ from nafas.review import produce, report
 from nafas.review.produce import RATES, peak_memory_mb
 from nafas.script import Session, read_block
 from nafas.script.edit import insert_blocks
+from nafas.sound.render import OutOfReach
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -87,6 +88,9 @@ def test_a_loudness_that_cannot_be_reached_is_said(folder):
         master={"loudness": -8, "ceiling": -20},
         blocks=(breath("2-2", 2),),
     )
-    made = produce(quiet, folder, folder / "m.wav")
+    with pytest.raises(OutOfReach, match="-8 LUFS is out of reach"):
+        produce(quiet, folder, folder / "m.wav", folder / "stems")
+    assert list(folder.iterdir()) == []  # told before anything is written
+    made = produce(quiet, folder, folder / "m.wav", anyway=True)
     assert made.mastered.measured.true_peak <= -20 and made.mastered.shortfall > 1
     assert "misses its target" in report(made)

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from nafas.sound import Mix
 
 _SIDE, _TOP, _FOOT = 14, 20, 20
+_LEAST_PHASE = 1.0  # px of a phase that can be drawn as a line
 
 
 class Ribbon(QWidget):
@@ -159,8 +160,13 @@ class Ribbon(QWidget):
                 painter.drawLine(QPointF(begin, 42), QPointF(begin, 64))
 
     def _draw_breath(self, painter: QPainter, block: TimedBlock) -> None:
-        path, high, low = QPainterPath(), 28.0, 64.0
-        begun = False
+        high, low = 28.0, 64.0
+        begin, end = self._x(float(block.start)), self._x(float(block.end))
+        phases = sum(len(one.phases) for one in block.rounds[:1]) * len(block.rounds)
+        if end - begin < _LEAST_PHASE * phases:  # too many for a line: a band, as of strokes
+            painter.fillRect(QRectF(begin, high, max(1.0, end - begin), low - high), theme().hold)
+            return
+        path, begun = QPainterPath(), False
         for event in block.body.events:
             if event.kind is not EventKind.PHASE:
                 continue

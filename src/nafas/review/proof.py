@@ -6,6 +6,7 @@ which cue. Matched filter: G. L. Turin, "An introduction to matched filters", IR
 """
 
 import os
+from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -19,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
+from nafas.timing.timeline import EventKind
 from nafas.voice.casting import Cast, Placement
 from nafas.voice.clip import Clip
 
@@ -96,7 +98,7 @@ def prove(cast: Cast, voice_stem: Path, progress: Callable[[float], None] = lamb
     """
     import soundfile
 
-    clips = {id(p.clip): p.clip for p in cast.placements}
+    talk, words = _by_kind(cast)
     try:
         with soundfile.SoundFile(voice_stem) as file:
             if file.samplerate != cast.rate:
@@ -105,10 +107,20 @@ def prove(cast: Cast, voice_stem: Path, progress: Callable[[float], None] = lamb
                     f"has {file.samplerate} Hz, not {cast.rate}",
                     "give the stem of this render",
                 )
-            found = _search(file, [_template(clip) for clip in clips.values()], cast.rate, progress)
+            found = _search(file, [_template(clip) for clip in words], talk, cast.rate, progress)
     except (OSError, soundfile.LibsndfileError) as error:
         raise InputError(str(voice_stem), f"cannot be read ({error})", "render again") from None
     return _answer(cast, found)
+
+
+def _by_kind(cast: Cast) -> tuple[list[Placement], list[Clip]]:
+    """Sentences, each with its place, and the clips of counted words and cues.
+
+    A word that is said a hundred times is looked for everywhere: it may stand where another belongs. A sentence is said
+    once, and an hour has hundreds: it is looked for near its place, so that the work grows with the length alone.
+    """
+    words = {id(p.clip): p.clip for p in cast.placements if p.moment.kind is not EventKind.TALK}
+    return [p for p in cast.placements if id(p.clip) not in words], list(words.values())
 
 
 def _template(clip: Clip) -> _Template:
@@ -128,20 +140,25 @@ _Places = dict[int, list[tuple[int, float]]]
 
 
 def _search(
-    file: "soundfile.SoundFile", templates: list[_Template], rate: int, progress: Callable[[float], None]
+    file: "soundfile.SoundFile",
+    templates: list[_Template],
+    talk: list[Placement],
+    rate: int,
+    progress: Callable[[float], None],
 ) -> _Places:
-    """All places of all templates: clip id -> sorted (sample, likeness)."""
+    """All places of all templates, and of sentences near their place: clip id -> sorted (sample, likeness)."""
     from scipy import fft
 
     found: _Places = defaultdict(list)
-    if not templates:
+    if not templates and not talk:
         return found
     factor = _factor(rate)
-    step = _BLOCK - max(len(t.coarse) for t in templates)
-    spectra = np.array([fft.rfft(t.coarse, _BLOCK) for t in templates]).conj()
+    step = _BLOCK - round(_LONGEST * _COARSE_RATE) - 1
+    spectra = [fft.rfft(t.coarse, _BLOCK).conj() for t in templates]
     margin = 64 * factor  # context for the decimating filter and the fine search
     lock = Lock()
     done = 0
+    starts = [placement.start for placement in talk]
 
     def search(start: int) -> list[tuple[int, int, float]]:
         nonlocal done
@@ -149,7 +166,11 @@ def _search(
             progress(done / file.frames)
             done += step * factor
             wide = _read(file, start - margin, _BLOCK * factor + 2 * margin)
-        return _search_block(wide, start - margin, margin, factor, step, templates, spectra)
+        reach = _REACH * rate
+        first, last = bisect_left(starts, start - reach), bisect_left(starts, start + step * factor + reach)
+        near = [_template(clip) for clip in {id(p.clip): p.clip for p in talk[first:last]}.values()]
+        own = [fft.rfft(template.coarse, _BLOCK).conj() for template in near]
+        return _search_block(wide, start - margin, margin, factor, step, [*templates, *near], [*spectra, *own])
 
     with ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
         for places in pool.map(search, range(0, file.frames, step * factor)):
@@ -165,7 +186,7 @@ def _search_block(
     factor: int,
     step: int,
     templates: list[_Template],
-    spectra: NDArray[np.complex64],
+    spectra: list[NDArray[np.complex64]],
 ) -> list[tuple[int, int, float]]:
     """Places of all templates in one block: (clip id, sample, likeness). `wide` begins at sample `first`."""
     from scipy import fft, signal

@@ -53,7 +53,7 @@ def seconds_of(phases: tuple[Phase, ...], count_length: Fraction, room: int) -> 
     return sum(held, counts * count_length)
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def expand(block: BreathSet, count_length: Fraction) -> tuple[Round, ...]:
     """Every round of a set, at its count length.
 
@@ -111,7 +111,7 @@ def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Roun
     return tuple(written)
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def _numbers(phases: tuple[Phase, ...]) -> tuple[int, ...]:
     return tuple(at for at, phase in enumerate(phases, 1) if phase.size)
 
@@ -123,14 +123,14 @@ def room_of(style: CountStyle, first: bool) -> int:
     return style.first_room if first and style.first_room is not None else style.cue_room
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def _breathed(phases: tuple[Phase, ...], drops: bool) -> tuple[Phase, ...]:
     """Phases that take time, without a final hold where it is dropped. One object for equal ones."""
     sounding = tuple(phase for phase in phases if phase.size)
     return sounding[:-1] if drops and sounding[-1].kind.is_hold and len(sounding) > 1 else sounding
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def set_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
     """Exact length of a set: preparing breath, rounds, and the ease between its steps."""
     rounds = expand(block, count_length)

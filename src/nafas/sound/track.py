@@ -6,12 +6,15 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.voice.spool import Spooled
+
 
 class Sound(NamedTuple):
-    """One sound in its place: `samples` of shape (n,) for both sides or (2, n); `gain` linear."""
+    """One sound in its place: `samples` of shape (n,) for both sides or (2, n), in memory or on the disk; `gain`
+    linear."""
 
     start: int
-    samples: NDArray[np.float32]
+    samples: NDArray[np.float32] | Spooled
     gain: float = 1.0
 
 

@@ -13,6 +13,7 @@ from nafas.script.session import VoiceSound
 from nafas.sound.loudness import k_weighting
 from nafas.voice.clip import Clip
 from nafas.voice.level import SPEECH_LEVEL, tame_peaks
+from nafas.voice.spool import Spooled, spool
 
 Samples = NDArray[np.float32]
 
@@ -23,14 +24,14 @@ _TAIL = 0.7  # seconds that the room rings
 _WET = 0.11
 
 
-def sounded(clip: Clip, how: VoiceSound, rate: int) -> Samples:
+def sounded(clip: Clip, how: VoiceSound, rate: int) -> Samples | Spooled:
     """A clip as it goes into the mix: shape (n,), or (2, n) and longer by the room's tail where there is a room."""
-    return _sounded(clip, how, rate) if how.works else clip.samples
+    return _sounded(clip, how, rate) if how.works else clip.kept
 
 
 @lru_cache(maxsize=1024)
-def _sounded(clip: Clip, how: VoiceSound, rate: int) -> Samples:
-    return through(clip.samples, how, rate)
+def _sounded(clip: Clip, how: VoiceSound, rate: int) -> Samples | Spooled:
+    return spool.hold(through(clip.samples, how, rate))
 
 
 def through(samples: Samples, how: VoiceSound, rate: int) -> Samples:

@@ -1,14 +1,17 @@
 """The arc of a session: how fast it breathes, and how much it is led, from its beginning to its end."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
+from math import floor
+from typing import NamedTuple
 
 from nafas.script.blocks import Strokes
 from nafas.script.guidance import Level
 from nafas.script.phase import PhaseKind
 from nafas.script.rounds import Round
-from nafas.timing.timeline import EventKind, TimedBlock, Timeline
+from nafas.timing.timeline import Body, EventKind, TimedBlock, Timeline
 
 WORD = Fraction(1)
 """Seconds a counted word is taken to last where only the script is known; a cast knows better."""
@@ -79,22 +82,69 @@ def arc_of(timeline: Timeline) -> Arc:
     if timeline.length > at:
         spans.append(Span(at, timeline.length, -1, None, Guidance.SILENCE))
     joined = _joined(spans)
-    talk = sum((m.length for m in timeline.moments if m.kind is EventKind.TALK), Fraction(0))
-    rounds = [event for b in timeline.blocks for event in b.body.events if event.kind is EventKind.PHASE]
-    breaths = sum(event.phase_kind is PhaseKind.INHALE and event.round > 0 for event in rounds)
+    facts = [_facts(block.body) for block in timeline.blocks]
+    talk = sum((Fraction(fact.talk, b.body.per_second) for fact, b in zip(facts, timeline.blocks)), Fraction(0))
+    breaths = sum(fact.breaths for fact in facts)
     share = float(talk / timeline.length) if timeline.length else 0.0
     return Arc(joined, _longest_silence(timeline), share, breaths, _strong(joined))
 
 
+class _Facts(NamedTuple):
+    """What is known of a body alone, in its ticks: talk, breaths led, and `(from, to)` of every word."""
+
+    talk: int
+    breaths: int
+    words: tuple[tuple[int, int], ...]
+
+
+def _facts(body: Body) -> _Facts:
+    return body.kept("facts", None, lambda: _facts_of(body))
+
+
+def _facts_of(body: Body) -> _Facts:
+    talk = sum(event.length for event in body.events if event.kind is EventKind.TALK)
+    breaths = sum(
+        event.kind is EventKind.PHASE and event.phase_kind is PhaseKind.INHALE and event.round > 0
+        for event in body.events
+    )
+    word = WORD * body.per_second
+    said = sorted((event for event in body.events if event.text), key=lambda event: event.tick)
+    # Only silences matter, so that words which touch or overlap count as one.
+    words: list[tuple[int, int]] = []
+    for event in said:
+        lasts = event.length if event.kind is EventKind.TALK else min(event.length, floor(word))
+        if words and event.tick <= words[-1][1]:
+            words[-1] = (words[-1][0], max(words[-1][1], event.tick + lasts))
+        else:
+            words.append((event.tick, event.tick + lasts))
+    return _Facts(talk, breaths, tuple(words))
+
+
 def _block_spans(block: TimedBlock) -> list[Span]:
-    body, index = block.body, block.index
+    """The spans of a block, equal neighbours as one; worked out in ticks and kept with its body."""
+    per_second, start = block.body.per_second, block.start
+    spans = block.body.kept("spans", None, lambda: _spans_of(block))
+    return [
+        Span(start + Fraction(begin, per_second), start + Fraction(end, per_second), block.index, breaths, guidance)
+        for begin, end, breaths, guidance in spans
+    ]
+
+
+_TickSpan = tuple[int, int, Fraction | None, Guidance]
+
+
+def _spans_of(block: TimedBlock) -> list[_TickSpan]:
+    body = block.body
     rounds = block.rounds
-    found: list[Span] = []
+    found: list[_TickSpan] = []
 
     def add(begin: int, end: int, breaths: Fraction | None, guidance: Guidance) -> None:
-        if end > begin:
-            start = block.start + Fraction(begin, body.per_second)
-            found.append(Span(start, block.start + Fraction(end, body.per_second), index, breaths, guidance))
+        if end <= begin:
+            return
+        if found and breaths is not None and found[-1][1:] == (begin, breaths, guidance):
+            found[-1] = (found[-1][0], end, breaths, guidance)
+        else:
+            found.append((begin, end, breaths, guidance))
 
     at = 0
     for event in body.events:
@@ -143,12 +193,28 @@ def _joined(spans: list[Span]) -> tuple[Span, ...]:
 
 def _longest_silence(timeline: Timeline) -> tuple[Fraction, Fraction]:
     best, quiet = (Fraction(0), Fraction(0)), Fraction(0)
-    for moment in timeline.spoken:
-        if moment.at - quiet > best[1] - best[0]:
-            best = (quiet, moment.at)
-        lasts = moment.length if moment.kind is EventKind.TALK else min(moment.length, WORD)
-        quiet = max(quiet, moment.at + lasts)
+    for block in timeline.blocks:
+        per_second = block.body.per_second
+        words = _facts(block.body).words
+        for begin, end in _about_the_longest(words, block.body, (quiet - block.start) * per_second):
+            at = block.start + Fraction(begin, per_second)
+            if at - quiet > best[1] - best[0]:
+                best = (quiet, at)
+            quiet = max(quiet, block.start + Fraction(end, per_second))
     return (quiet, timeline.length) if timeline.length - quiet > best[1] - best[0] else best
+
+
+def _about_the_longest(words: tuple[tuple[int, int], ...], body: Body, quiet: Fraction) -> Sequence[tuple[int, int]]:
+    """Of a block's words those around its longest silence, its first and its last: no other can matter, unless words
+    of the block before reach into it (until tick `quiet`)."""
+    if len(words) < 4 or quiet > words[0][0]:
+        return words
+
+    def longest() -> int:
+        return max(range(1, len(words)), key=lambda n: words[n][0] - words[n - 1][1])
+
+    place = body.kept("silence", None, longest)
+    return [words[0], words[place - 1], words[place], words[-1]]
 
 
 def _strong(spans: tuple[Span, ...]) -> Fraction:

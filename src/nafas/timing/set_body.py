@@ -14,7 +14,7 @@ from nafas.timing.ticks import Ticks
 from nafas.timing.timeline import Body, Event, EventKind
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) -> tuple[str, ...]:
     """The words whose spoken length matters for the times of a set: long forms, movements, talk in the ease."""
     manner = Manner(block.style, block.chimes, block.mind, lexicon)
@@ -28,7 +28,7 @@ def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) ->
     return (*dict.fromkeys(found), *sentences(block.ease_words))
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths: tuple[Fraction, ...]) -> Body:
     """A breath set.
 

@@ -14,7 +14,7 @@ DEMONSTRATION, SET = 1, 2
 """The `round` of a stroke's events: which of the two runs it belongs to."""
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def stroke_body(block: Strokes, lexicon: Lexicon, lengths: tuple[Fraction, ...]) -> Body:
     """A block of strokes; `lengths` are the seconds of each sentence of its recovery."""
     slow, fast = 60 / block.demonstration_per_minute, 60 / block.per_minute

@@ -37,7 +37,7 @@ def short_talk(words: str, lengths: Sequence[Fraction]) -> list[Said]:
     return place_sentences([sentences(words)], [lengths])
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=4096)
 def talk_body(block: Talk | Rest, lengths: tuple[tuple[Fraction, ...], ...]) -> Body:
     """A block of talk or natural breath; `lengths` are the seconds of each sentence, by paragraph."""
     said = place_sentences(block.lines, lengths, block.sentence_pause, block.paragraph_pause)

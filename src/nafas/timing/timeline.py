@@ -6,18 +6,21 @@ a block's body can be kept and reused wherever the block stands. Rounds, phases 
 0 means "does not apply". No event is ever placed by adding rounded lengths.
 """
 
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 from functools import cached_property
 from math import lcm
 from operator import itemgetter
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 from nafas.script.blocks import Block, BreathSet
 from nafas.script.phase import PhaseKind, Side
 from nafas.script.rounds import Round, expand
 from nafas.script.session import Session
+
+_T = TypeVar("_T")
 
 
 class EventKind(StrEnum):
@@ -68,12 +71,26 @@ class Event(NamedTuple):
     side: Side | None = None
 
 
-class Body(NamedTuple):
-    """A block's events relative to its start, in order, and its length in ticks."""
-
+class _Ticks(NamedTuple):
     per_second: int
     length: int
     events: tuple[Event, ...]
+
+
+class Body(_Ticks):
+    """A block's events relative to its start, in order, and its length in ticks.
+
+    A body lives as long as its block stays the same, so what is worked out from it is kept with it: an edit then costs
+    what the changed block costs, however long the session is.
+    """
+
+    def kept(self, name: str, given: Hashable, make: "Callable[[], _T]") -> "_T":
+        """What `make` gives, kept under a name until it is asked for with something else `given`."""
+        found = self.__dict__.get(name)
+        if found is None or found[0] != given:
+            found = self.__dict__[name] = (given, make())
+        made: _T = found[1]
+        return made
 
     @property
     def seconds(self) -> Fraction:

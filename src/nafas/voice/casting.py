@@ -6,7 +6,7 @@ for its place is passed over. Where none fits, and the session allows it, one is
 needed. The same session always casts the same.
 """
 
-from collections import Counter
+from collections import Counter, defaultdict
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -35,7 +35,7 @@ class Placement:
     @property
     def end(self) -> int:
         """Sample after its last."""
-        return self.start + len(self.clip.samples)
+        return self.start + self.clip.frames
 
     @property
     def said(self) -> int:
@@ -108,6 +108,17 @@ class Cast:
     rate: int
     placements: tuple[Placement, ...]
     misfits: tuple[Misfit, ...]
+
+    @cached_property
+    def _by_block(self) -> dict[str, list[Placement]]:
+        found: dict[str, list[Placement]] = defaultdict(list)
+        for placement in self.placements:
+            found[placement.moment.block].append(placement)
+        return found
+
+    def of_block(self, name: str) -> list[Placement]:
+        """What is said in a block, by its id, in order of time."""
+        return self._by_block.get(name, [])
 
     @property
     def stand_ins(self) -> int:

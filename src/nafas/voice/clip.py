@@ -4,42 +4,49 @@ Samples are mono float32 in [-1, 1], shape (n,), already trimmed and levelled. `
 the first sample.
 """
 
-from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
 
 import numpy as np
 
 from nafas.voice.level import Samples, sounding
+from nafas.voice.spool import Spooled, spool
 
 __all__ = ["Clip", "Samples", "tapered"]
 
 MIN_RATE, MAX_RATE = 4_000, 768_000
 
 
-@dataclass(frozen=True, eq=False)
 class Clip:
     """One reading of a line.
+
+    Args:
+        samples: shape (n,), float32. Kept by the spool: with hours of talk, on the disk.
 
     Attributes:
         text: the words said.
         name: what to call it in a report ("two-b.flac", "stand-in").
-        samples: shape (n,), float32.
-        rate: samples a second of `samples`.
+        kept: its samples where the spool has them.
+        frames, rate: how many, and how many a second.
         beat: felt beat, seconds from the first sample.
         stand_in: read by the stand-in engine, not by the producer.
         part: of its length as recorded, where it was shortened.
     """
 
-    text: str
-    name: str
-    samples: Samples
-    rate: int
-    beat: float
-    stand_in: bool = False
-    part: float = 1.0
-    _at_rates: "dict[int, Clip]" = field(default_factory=dict, repr=False)
-    _shorter: "dict[float, Clip]" = field(default_factory=dict, repr=False)
+    def __init__(
+        self, text: str, name: str, samples: Samples, rate: int, beat: float, stand_in: bool = False, part: float = 1.0
+    ) -> None:
+        self.text, self.name, self.rate, self.beat = text, name, rate, beat
+        self.stand_in, self.part = stand_in, part
+        self.frames = len(samples)
+        self.kept: Samples | Spooled = spool.hold(samples)
+        self._at_rates: dict[int, Clip] = {}
+        self._shorter: dict[float, Clip] = {}
+
+    @property
+    def samples(self) -> Samples:
+        """All its samples, shape (n,), float32; not to be changed."""
+        return self.kept.whole() if isinstance(self.kept, Spooled) else self.kept
 
     @cached_property
     def spoken(self) -> int:
@@ -49,7 +56,7 @@ class Clip:
     @property
     def seconds(self) -> Fraction:
         """Exact length."""
-        return Fraction(len(self.samples), self.rate)
+        return Fraction(self.frames, self.rate)
 
     def at_rate(self, rate: int) -> "Clip":
         """The clip at another sample rate; kept with it, since a clip is used many times."""
@@ -59,7 +66,7 @@ class Clip:
             import soxr
 
             samples = soxr.resample(self.samples, self.rate, rate, quality="HQ").astype(np.float32)
-            self._at_rates[rate] = Clip(self.text, self.name, samples, rate, self.beat, self.stand_in)
+            self._at_rates[rate] = Clip(self.text, self.name, samples, rate, self.beat, self.stand_in, self.part)
         return self._at_rates[rate]
 
     def shorter(self, part: float) -> "Clip":

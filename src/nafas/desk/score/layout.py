@@ -1,17 +1,16 @@
 """Where everything stands on the score: one row a round, talk as text, all rounds on one scale of seconds.
 
 Pixels from the page's top left. Rows are sorted by y and do not overlap, so a painter finds the visible ones by
-bisection and a thousand rounds cost no more than ten. A very long hold is drawn shortened, with a break in its line, so
-that one retention does not make every other round too small to read.
+bisection and a thousand rounds cost no more than ten; a block's rows are laid out once, as long as it stays the same.
+A very long hold is drawn shortened, with a break in its line, so that one retention does not make every other round too
+small to read.
 """
 
 from bisect import bisect_left, bisect_right
-from collections import defaultdict
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
-from operator import itemgetter
 
 from nafas.script import BreathSet, Rest, Round, Strokes
 from nafas.timing import Event, EventKind, TimedBlock, Timeline
@@ -91,53 +90,79 @@ class Row:
         return a + (drawn - x) * (b - a) / (y - x)
 
 
-@dataclass
-class Layout:
-    """The whole page."""
+@dataclass(frozen=True, eq=False)
+class _Part:
+    """A block on the page: where it begins, and its rows as if it began at 0."""
 
-    rows: list[Row]
+    block: TimedBlock
+    top: int
+    rows: tuple[Row, ...]
     height: int
-    width: int
-    scale: float
-    """Pixels a drawn second on every round."""
-    placements: dict[str, list[Placement]] = field(default_factory=dict)
-    """By block id, in order of time."""
-    misfits: dict[int, Misfit] = field(default_factory=dict)
-    """By the id of the placement that does not fit."""
-    rate: int = 48_000
-    language: str = "en"
-    page: int = 0
-    """Pixels that are seen at once; rounds may be wider when zoomed in, titles and talk are not."""
 
-    def __post_init__(self) -> None:
-        self._tops = [row.y for row in self.rows]
-        self._times = {name: [p.target for p in found] for name, found in self.placements.items()}
-        sounding: list[tuple[float, Row]] = []
-        before: Row | None = None
-        for row in self.rows:
-            if row.kind not in ("title", "flag", "foot"):
-                # The words over natural breath come first, then its own row.
-                after = row.kind in ("rest", "ease") and before and before.kind == "talk" and before.block is row.block
-                sounding.append((before.begin + before.seconds if after and before else row.begin, row))
-                before = row
-        sounding.sort(key=itemgetter(0))  # words that overrun their block come after what they overlap
-        self._begins, self._sounding = [begin for begin, _ in sounding], [row for _, row in sounding]
+    @cached_property
+    def placed(self) -> tuple[Row, ...]:
+        """Its rows where they stand."""
+        return tuple(replace(row, y=row.y + self.top, block=self.block) for row in self.rows)
+
+
+class Layout:
+    """The whole page. Rows are put in their places when they are looked at: an edit of seven thousand rounds costs what
+    is seen of them.
+
+    Attributes:
+        height, width: of the page, in pixels.
+        scale: pixels a drawn second on every round.
+        cast: what is said, or None while that is being made.
+        page: pixels that are seen at once; rounds may be wider when zoomed in, titles and talk are not.
+    """
+
+    def __init__(
+        self, parts: list[_Part], height: int, width: int, scale: float, cast: Cast | None, language: str, page: int
+    ) -> None:
+        self._parts, self.height, self.width, self.scale = parts, height, width, scale
+        self.cast, self.language, self.page = cast, language, page
+        self.rate = cast.rate if cast else 48_000
+        self.misfits: dict[int, Misfit] = {id(misfit.placement): misfit for misfit in cast.misfits} if cast else {}
+        """By the id of the placement that does not fit."""
+        self._tops = [part.top for part in parts]
+        self._begins = [float(part.block.start) for part in parts]
+        self._times: dict[str, list[int]] = {}
+
+    @property
+    def empty(self) -> bool:
+        """Nothing is written yet."""
+        return not self._parts
+
+    @cached_property
+    def rows(self) -> list[Row]:
+        """Every row of the page."""
+        return [row for part in self._parts for row in part.placed]
+
+    def rows_of(self, block: int) -> tuple[Row, ...]:
+        """The rows of the block at a place of the session; () where there is none."""
+        return self._parts[block].placed if 0 <= block < len(self._parts) else ()
 
     def rows_between(self, top: int, bottom: int) -> list[Row]:
         """Rows that touch a band of the page."""
         first = max(0, bisect_right(self._tops, top) - 1)
-        return self.rows[first : bisect_right(self._tops, bottom)]
+        parts = self._parts[first : bisect_right(self._tops, bottom)]
+        found = [row for part in parts for row in part.placed if row.y <= bottom]
+        return found[max(0, bisect_right([row.y for row in found], top) - 1) :]
 
     def row_at(self, y: int) -> Row | None:
-        place = bisect_right(self._tops, y) - 1
-        if place >= 0 and y < self.rows[place].y + self.rows[place].height:
-            return self.rows[place]
-        return None
+        found = self.rows_between(y, y)
+        return found[-1] if found and found[-1].y <= y < found[-1].y + found[-1].height else None
 
     def row_of_time(self, seconds: float) -> Row | None:
         """The row sounding at a time: the last that has begun, titles aside."""
-        place = bisect_right(self._begins, seconds) - 1
-        return self._sounding[place] if place >= 0 else None
+        place = bisect_right(self._begins, seconds)
+        # Words that overrun their block come after what they overlap: the block before may still be heard.
+        for first in (max(0, place - 2), 0):
+            sounding = [pair for part in self._parts[first:place] for pair in _sounding(part)]
+            begun = [(begin, number) for number, (begin, _) in enumerate(sounding) if begin <= seconds]
+            if begun:
+                return sounding[max(begun)[1]][1]
+        return None
 
     def x_of(self, row: Row, seconds: float) -> float:
         """Where a session time lies on a round's line."""
@@ -149,7 +174,7 @@ class Layout:
 
     def placements_of(self, row: Row) -> list[Placement]:
         """The takes that sound in a row, in order of time."""
-        found = self.placements.get(row.block.block.id, [])
+        found = self.cast.of_block(row.block.block.id) if self.cast is not None else []
         if row.kind == "talk" and row.event is not None:
             near = self._between(row, found, 1)
             return [p for p in near if p.moment.kind is EventKind.TALK and p.moment.count == row.event.count]
@@ -158,7 +183,10 @@ class Layout:
         return []
 
     def _between(self, row: Row, found: list[Placement], spare: int) -> list[Placement]:
-        times = self._times.get(row.block.block.id, [])
+        name = row.block.block.id
+        if name not in self._times:
+            self._times[name] = [placement.target for placement in found]
+        times = self._times[name]
         begin = int(row.start * self.rate) - 1 - spare
         end = int((row.start + Fraction(row.seconds)) * self.rate) - 1 + spare
         return found[bisect_left(times, begin) : bisect_left(times, end)]
@@ -184,31 +212,52 @@ def lay_out(
     """
     room = max(120, width - LEFT - RIGHT)
     for_rounds = max(100, room - NOTES)
-    longest = max((drawn for block in timeline.blocks for drawn in _drawn_seconds(block)), default=0.0)
+    longest = max((_longest(block) for block in timeline.blocks), default=0.0)
     fitting = min(WIDEST_SECOND, for_rounds / longest) if longest else WIDEST_SECOND
     scale = max(NARROWEST_SECOND, fitting) * zoom
-    rows: list[Row] = []
+    parts: list[_Part] = []
     y = MARGIN // 2
     for block in timeline.blocks:
-        rows.append(Row("title", y, TITLE, block))
-        y += TITLE
-        for text in (flagged or {}).get(block.index, []):
+        marks = tuple((flagged or {}).get(block.index, ()))
+        seconds = for_rounds / scale if isinstance(block.block, Strokes) else 0.0  # only strokes are put in rows by it
+        rows = _block_rows(block, marks, room, wrap, seconds)
+        height = rows[-1].y + rows[-1].height
+        parts.append(_Part(block, y, rows, height))
+        y += height + GAP
+    widest = max(width, round(LEFT + longest * scale + NOTES + RIGHT))
+    return Layout(parts, y + MARGIN, widest, scale, cast, timeline.session.language, width)
+
+
+def _block_rows(block: TimedBlock, marks: tuple[str, ...], room: int, wrap: Wrap, seconds: float) -> tuple[Row, ...]:
+    """A block's rows as if it began at the top, kept with its body."""
+
+    def make() -> tuple[Row, ...]:
+        rows, y = [Row("title", 0, TITLE, block)], TITLE
+        for text in marks:
             lines = tuple(wrap(f"Look at this: it {text}" if text[:1].islower() else text, room - 20))
             rows.append(Row("flag", y, 21 * len(lines) + 5, block, lines=lines))
             y += rows[-1].height
-        for row in _body_rows(block, y, room, wrap, for_rounds / scale):
-            rows.append(row)
-            y = row.y + row.height
-        y += GAP
-    placements: dict[str, list[Placement]] = defaultdict(list)
-    misfits: dict[int, Misfit] = {}
-    if cast is not None:
-        for placement in cast.placements:
-            placements[placement.moment.block].append(placement)
-        misfits = {id(misfit.placement): misfit for misfit in cast.misfits}
-    widest = max(width, round(LEFT + longest * scale + NOTES + RIGHT))
-    rate, language = cast.rate if cast else 48_000, timeline.session.language
-    return Layout(rows, y + MARGIN, widest, scale, dict(placements), misfits, rate, language, width)
+        return (*rows, *_body_rows(block, y, room, wrap, seconds))
+
+    return block.body.kept("rows", (marks, room, wrap, seconds), make)
+
+
+def _longest(block: TimedBlock) -> float:
+    """Drawn seconds of a block's longest round, kept with its body."""
+    return block.body.kept("longest", None, lambda: max(_drawn_seconds(block), default=0.0))
+
+
+def _sounding(part: _Part) -> list[tuple[float, Row]]:
+    """A block's rows that sound, with the times at which they do, in order."""
+    found: list[tuple[float, Row]] = []
+    before: Row | None = None
+    for row in part.placed:
+        if row.kind not in ("title", "flag", "foot"):
+            # The words over natural breath come first, then its own row.
+            after = row.kind in ("rest", "ease") and before is not None and before.kind == "talk"
+            found.append((before.begin + before.seconds if after and before else row.begin, row))
+            before = row
+    return found
 
 
 def _drawn_seconds(block: TimedBlock) -> Iterator[float]:

@@ -22,6 +22,11 @@ _TWO_DIGITS = 0.9  # seconds within which a second digit joins the first
 _ZOOMS = (0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.0)
 
 
+def _wrap(text: str, room: float) -> list[str]:
+    """Text in lines no wider than `room`, as the page writes it. One function for all layouts: rows are kept by it."""
+    return wrapped(text, room, QFontMetricsF(font(11.5)))
+
+
 class ScoreView(QAbstractScrollArea):
     """Shows a timeline and its cast.
 
@@ -114,11 +119,8 @@ class ScoreView(QAbstractScrollArea):
     def _lay_out(self) -> None:
         if self._timeline is None:
             return
-        metrics = QFontMetricsF(font(11.5))
         width, height = self.viewport().width(), self.viewport().height()
-        self.layout_ = lay_out(
-            self._timeline, self._cast, width, lambda text, room: wrapped(text, room, metrics), self.zoom, self._flagged
-        )
+        self.layout_ = lay_out(self._timeline, self._cast, width, _wrap, self.zoom, self._flagged)
         self._pictures.clear()
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, self.layout_.height - height))
@@ -147,7 +149,7 @@ class ScoreView(QAbstractScrollArea):
         if self.layout_ is None:
             return None
         wanted = "round" if self.chosen.round else "title"
-        for row in self.layout_.rows:
+        for row in self.layout_.rows_of(self.chosen.block):
             same = row.block.index == self.chosen.block and row.kind == wanted
             if same and row.round == self.chosen.round:
                 return row
@@ -158,7 +160,7 @@ class ScoreView(QAbstractScrollArea):
     def paintEvent(self, event: QEvent) -> None:
         painter = QPainter(self.viewport())
         painter.fillRect(event.rect(), theme().page)
-        if self.layout_ is None or not self.layout_.rows:
+        if self.layout_ is None or self.layout_.empty:
             paint_empty(painter, self.viewport().rect())
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -328,7 +330,8 @@ class ScoreView(QAbstractScrollArea):
     def _step(self, by: int) -> None:
         if self.layout_ is None:
             return
-        rows = [row for row in self.layout_.rows if row.kind in ("title", "round")]
+        near = range(self.chosen.block - 1, self.chosen.block + 2)
+        rows = [row for n in near for row in self.layout_.rows_of(n) if row.kind in ("title", "round")]
         if not rows:
             return
         now = self._chosen_row()
