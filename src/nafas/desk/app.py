@@ -40,6 +40,8 @@ def open_window(session: Path | None = None, as_copy: bool = False) -> int:
     if not (sys.platform != "linux" or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     app = application()
+    # The window and its workers take turns at Python; the usual 5 ms a turn would be felt at every stroke of a painter.
+    sys.setswitchinterval(0.0005)
     window = MainWindow()
     window.menus.night.setChecked(theme.theme() is theme.NIGHT)
     window.show()

@@ -5,6 +5,7 @@ others. A worker thread then reads what is missing, casts and lays out the mix; 
 """
 
 import threading
+import time
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,6 +24,8 @@ if TYPE_CHECKING:
     from nafas.sound import Mix
 
 RATE = 48_000
+PAUSE, LONGEST_PAUSE = 0.1, 0.4
+"""Seconds without an edit after which the voice is read and cast; and at most, while one follows the other."""
 
 
 class Preparation(QObject):
@@ -149,6 +152,11 @@ class Preparation(QObject):
             with self._wake:
                 while self._wanted is None and not self._closing:
                     self._wake.wait()
+                # The page is shown first: both need Python, and further letters of a word are soon there too.
+                wanted, until = None, time.monotonic() + LONGEST_PAUSE
+                while self._wanted is not wanted and not self._closing and time.monotonic() < until:
+                    wanted = self._wanted
+                    self._wake.wait(PAUSE)
                 if self._closing or self._wanted is None:
                     return
                 session, narrator = self._wanted

@@ -131,11 +131,11 @@ class Ribbon(QWidget):
         begin, end = self._x(float(block.start)), self._x(float(block.end))
         painter.setPen(QPen(theme().rule, 1))
         painter.drawLine(QPointF(begin, 5), QPointF(begin, self.height() - _FOOT - 3))
-        painter.setFont(font(8.5))
-        painter.setPen(theme().muted)
-        metrics = painter.fontMetrics()
-        name = metrics.elidedText(block_name(block.block), Qt.TextElideMode.ElideRight, int(end - begin - 8))
         if end - begin > 34:
+            painter.setFont(font(8.5))
+            painter.setPen(theme().muted)
+            room = int(end - begin - 8)
+            name = painter.fontMetrics().elidedText(block_name(block.block), Qt.TextElideMode.ElideRight, room)
             painter.drawText(QPointF(begin + 4, 17), name)
         if isinstance(block.block, BreathSet):
             self._draw_breath(painter, block)
