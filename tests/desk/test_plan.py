@@ -85,7 +85,7 @@ def test_a_recording_gives_its_exact_length(plan, folder):
     plan.fit_panel._apply()
     assert plan.preparation.timeline.length == Fraction(2_000_003, 44_100)
     plan.fit_panel.take_length_of(folder / "nothing.wav")
-    assert "not audio" in plan.statusBar().currentMessage()
+    assert "cannot be read" in plan.statusBar().currentMessage()
 
 
 def test_a_pattern_is_added_with_its_cautions_before_it(qtbot, plan):

@@ -304,7 +304,7 @@ def test_a_bed_that_breaks_off_while_it_plays_is_said(qtbot, window, sound, fold
     recording = window.preparation.mix.bed.turns[0].sound.recording
     data = (folder / "rain.wav").read_bytes()
     (folder / "rain.wav").write_bytes(data[:4000])
-    recording._local.file = None
+    recording._reader._local.file = None
     window.player.play()
     qtbot.waitUntil(lambda: "rain.wav" in window.statusBar().currentMessage(), timeout=30_000)
     assert not window.player.playing
