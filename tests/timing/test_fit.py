@@ -126,7 +126,7 @@ def test_a_recording_is_met_to_its_last_sample(folder):
         assert option.exact and timeline.length == Fraction(5_720_101, 44_100)
         assert timeline.moments[-1].sample(44_100) == 5_720_101
     for path in (folder / "none.wav", folder):
-        with pytest.raises(InputError, match="cannot be read|is a folder"):
+        with pytest.raises(InputError, match=r"cannot be read|is a folder"):
             recording_length(path)
 
 

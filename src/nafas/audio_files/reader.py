@@ -1,9 +1,11 @@
 """One reader for every file of sound.
 
 Read at any place, in any order, from several threads, it gives the samples that reading from the start gives. That is
-not so of libsndfile by itself (1.2.2): after a seek forward in Ogg Vorbis its sound is shifted by up to 90 ms, and in
-Opus it differs until the decoder has settled. Seeking to the start before every seek cures the one, decoding a little
-beforehand the other; both are held by a property test over all formats.
+not so of the libraries by themselves. After a seek forward in Ogg Vorbis libsndfile 1.2.2 gives sound shifted by up to
+90 ms: seeking to the start before every seek cures it. In Opus and MP3 a decoder needs some frames from before the
+place: they are decoded and dropped. And soundfile seeks after every single read, which in MP3 of varying bit rate ends
+in wrong samples even when a file is read from end to end: here it never seeks by itself. All of it is held by a
+property test over the formats.
 """
 
 import atexit
@@ -22,8 +24,9 @@ from nafas.errors import InputError
 from nafas.files import check_regular
 
 KINDS = "choose WAV, FLAC, AIFF, MP3, Ogg or Opus"
-_SETTLING = {"OPUS": 48_000, "MPEG_LAYER_III": 4_608}
-"""Frames decoded before a place that was sought, so that the decoder has forgotten where it came from."""
+_SETTLING = {"OPUS": 48_000, "MPEG_LAYER_III": 36 * 1152}
+"""Frames decoded before a place that was sought, so that the decoder has forgotten where it came from. In MP3 a frame
+may begin up to 511 bytes earlier (ISO/IEC 11172-3, main_data_begin): 22 of the smallest frames."""
 _BLOCK = 1 << 18
 
 _opened: "WeakSet[Any]" = WeakSet()
@@ -62,17 +65,16 @@ class AudioReader:
         return float(self.frames / self.rate)
 
     def _file(self) -> Any:
-        """This thread's own way into the file."""
-        import soundfile
-
+        """This thread's own way into the file; it stands at frame `_local.at`."""
         file = getattr(self._local, "file", None)
         if file is None:
             headless = self._mp3 is not None and self._mp3.counted is None
             try:
                 source = WithHeader(self.path, self._mp3) if headless and self._mp3 else str(self.path)
-                file = self._local.file = soundfile.SoundFile(source)
+                file = self._local.file = _sound_file()(source)
             except (OSError, RuntimeError, TypeError):
                 raise InputError(str(self.path), "is not audio that can be read", KINDS) from None
+            self._local.at = 0
             _opened.add(file)
         return file
 
@@ -89,12 +91,13 @@ class AudioReader:
             return found
         try:
             file = self._file()
-            if file.tell() != start:
+            if self._local.at != start:
                 before = max(0, start - self._settling)
                 file.seek(0)
                 file.seek(before)
                 if before < start:
                     file.read(start - before, dtype="float32", always_2d=True)
+            self._local.at = start + frames
             parts = []
             while frames > 0:  # in blocks: a header may promise more than any memory holds
                 part = file.read(min(_BLOCK, frames), dtype="float32", always_2d=True)
@@ -107,11 +110,24 @@ class AudioReader:
             self._local.file = None
             raise InputError(f"{self.path} at {start / self.rate:.1f} s", f"cannot be read ({error})", _WHOLE) from None
         if frames:
+            self._local.file = None
             raise InputError(f"{self.path} at {(start + len(found)) / self.rate:.1f} s", "breaks off", _WHOLE)
         return found
 
 
 _WHOLE = "use a whole copy of the file"
+
+
+@lru_cache(maxsize=1)
+def _sound_file() -> type[Any]:
+    """soundfile's file, without the seek that it makes after every read."""
+    import soundfile
+
+    class Steady(soundfile.SoundFile):  # type: ignore[misc]
+        def seekable(self) -> bool:
+            return False
+
+    return Steady
 
 
 @lru_cache(maxsize=256)
