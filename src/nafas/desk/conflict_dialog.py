@@ -2,6 +2,7 @@
 
 from enum import StrEnum
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.labels import Label
@@ -47,7 +48,8 @@ class ConflictDialog(QDialog):
             self.list.addItems(lines)
             self.list.setWordWrap(True)
             self.list.setSelectionMode(QListWidget.SelectionMode.NoSelection)
-            self.list.setMaximumHeight(220)
+            self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self.list.setFixedHeight(min(240, 10 + sum(map(self.list.sizeHintForRow, range(len(lines))))))
             box.addWidget(self.list)
         else:
             about.setText("Both say the same; only the file's text differs.")

@@ -195,7 +195,7 @@ class Document(QObject):
             return
         self._told = now
         if now:
-            self.changed_outside.emit(f"Another program has changed {self.path.name} since it was opened here.")
+            self.changed_outside.emit(f"Another program has changed {self.path.name}. Nothing is overwritten unasked.")
         else:
             self.changed_outside.emit(f"{self.path.name} was moved or removed meanwhile; saving writes it anew.")
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
     QFrame,
+    QHBoxLayout,
     QMainWindow,
     QSplitter,
     QStackedWidget,
@@ -117,7 +118,10 @@ class MainWindow(QMainWindow):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
         box.addWidget(self.masthead)
-        box.addWidget(self.notice)
+        above = QHBoxLayout()
+        above.setContentsMargins(12, 0, 12, 0)
+        above.addWidget(self.notice)
+        box.addLayout(above)
         box.addWidget(self.splitter, 1)
         box.addWidget(self.ribbon)
         self.setCentralWidget(middle)

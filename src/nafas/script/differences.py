@@ -35,6 +35,7 @@ _UNITS = {
     "sentence_pause": " s", "paragraph_pause": " s", "pause_after": " s", "ease": " s", "recovery": " s",
     "level": " dB", "lift": " dB", "swell": " dB", "loudness": " LUFS", "ceiling": " dBTP",
 }  # fmt: skip
+_INHERITED = {"count_length": "as the session's", "counting": "as the set's", "slot": "as long as it takes"}
 _LONGEST = 60
 
 
@@ -80,8 +81,8 @@ def _changed(old: Model, new: Model, skipped: tuple[str, ...] = (), under: str =
         elif name == "pattern" and not under:
             found.append(f"{_said(was)} → {_said(now)}")
         else:
-            unit = _UNITS.get(name, "")
-            found.append(f"{label} {_said(was, unit)} → {_said(now, unit)}")
+            unit, nothing = _UNITS.get(name, ""), _INHERITED.get(name, "none")
+            found.append(f"{label} {_said(was, unit) or nothing} → {_said(now, unit) or nothing}")
     return found
 
 
@@ -98,7 +99,7 @@ def _first_other(old: tuple[str, ...], new: tuple[str, ...]) -> str:
 
 def _said(value: Any, unit: str = "") -> str:
     if value is None or value == ():
-        return "none"
+        return ""
     if isinstance(value, bool):
         return "on" if value else "off"
     if isinstance(value, Fraction):
