@@ -21,6 +21,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
+import load
 import sound
 from sessions import counted_hour, forty_blocks, long_session, saved
 
@@ -292,7 +293,9 @@ if __name__ == "__main__":
             fitting_lines()
             rendering(Path(made))
             sound.beds(Path(made), show, best)
+            load.talk_memory(Path(made), show, QUICK)
     starting()
     window()
+    load.edits(show)
     sys.stdout.flush()
     os._exit(0)

@@ -17,11 +17,8 @@ def run() -> int:
     try:
         signal.signal(signal.SIGINT, interrupt)
         from nafas.cli import main
-        from nafas.log import begin_log, divert_chatter
 
-        begin_log()
-        divert_chatter()
-        return main()
+        return main(begin=_begin_log)
     except BaseException as error:
         if interrupted or isinstance(error, KeyboardInterrupt):
             print("nafas: stopped; nothing was left half done", file=sys.stderr)
@@ -29,6 +26,13 @@ def run() -> int:
         raise
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+
+def _begin_log() -> None:
+    from nafas.log import begin_log, divert_chatter  # late: `nafas --version` needs neither
+
+    begin_log()
+    divert_chatter()
 
 
 if __name__ == "__main__":

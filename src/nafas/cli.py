@@ -16,8 +16,6 @@ from typing import TYPE_CHECKING
 from nafas import __version__, cli_sound, cli_takes
 from nafas.cli_shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
-from nafas.files import writable
-from nafas.log import LOG, log_folder, logger
 from nafas.plain_text import make_streams_printable
 
 if TYPE_CHECKING:
@@ -29,23 +27,30 @@ if TYPE_CHECKING:
 FAULT = 4
 
 
-def main(arguments: Sequence[str] | None = None) -> int:
-    """Run one command and return its exit code. What it prints is harmless to a terminal, whatever files say."""
+def main(arguments: Sequence[str] | None = None, begin: Callable[[], None] = lambda: None) -> int:
+    """Run one command and return its exit code. What it prints is harmless to a terminal, whatever files say.
+
+    Args:
+        arguments: those of the process where None.
+        begin: called once it is known that there is something to do.
+    """
     kept = sys.stdout, sys.stderr
     make_streams_printable()
     try:
-        return _run(arguments)
+        return _run(arguments, begin)
     finally:
         sys.stdout, sys.stderr = kept
 
 
-def _run(arguments: Sequence[str] | None) -> int:
+def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
     parser = _parser()
     options = parser.parse_args(arguments)
     command: Callable[[argparse.Namespace], int] | None = getattr(options, "run", None)
     if command is None:
         parser.print_usage(sys.stderr)
         return 2
+    begin()
+    make_streams_printable()  # it may have given standard error another place
     try:
         return command(options)
     except InputError as error:
@@ -56,7 +61,8 @@ def _run(arguments: Sequence[str] | None) -> int:
         return 1
     except BrokenPipeError:
         # The reader of a pipe has had enough. Keep Python from complaining about it at exit.
-        sys.stdout = open(os.devnull, "w")  # noqa: SIM115, PTH123 - for what is still in the buffer
+        with contextlib.suppress(OSError, ValueError):
+            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except OSError as error:
         place = error.filename if isinstance(error.filename, str) else "the file system"
@@ -67,6 +73,8 @@ def _run(arguments: Sequence[str] | None) -> int:
         if fault is not None:
             print(f"nafas: {fault}", file=sys.stderr)
             return 1
+        from nafas.log import LOG, log_folder, logger
+
         logger.exception("command %s", options.command_name)
         told = " ".join(f"{type(error).__name__}: {error}".split())[:200]
         print(f"nafas: a fault of Nafas itself: {told}; please report it with {log_folder() / LOG}", file=sys.stderr)
@@ -170,6 +178,8 @@ def _session_name(options: argparse.Namespace) -> Path:
     output: Path | None = options.output
     if output is None or output.suffix != ".nafas":
         raise InputError(str(output or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
+    from nafas.files import writable
+
     writable(output)
     if output.exists() and not options.force:
         raise InputError(str(output), "exists already", "choose another name or add --force")

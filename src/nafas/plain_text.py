@@ -49,6 +49,7 @@ class PrintableStream:
 
 def make_streams_printable() -> None:
     """From now on whatever this program prints is harmless to a terminal."""
-    if not isinstance(sys.stdout, PrintableStream):
-        sys.stdout = PrintableStream(sys.stdout)
-        sys.stderr = PrintableStream(sys.stderr)
+    for name in ("stdout", "stderr"):
+        stream = getattr(sys, name)
+        if not isinstance(stream, PrintableStream):
+            setattr(sys, name, PrintableStream(stream))

@@ -169,6 +169,20 @@ def test_saving_says_what_is_typed_and_cannot_be_taken(window):
     assert window.save() and "cannot take yet" in window.statusBar().currentMessage()
 
 
+def test_words_that_cannot_be_taken_stay_where_they_are_typed(qtbot, window):
+    window.choose(Chosen(1, 1, 1))
+    qtbot.keyClick(window.score, Qt.Key.Key_F2)
+    assert window.score.editor.isVisible()
+    window.score.editor.setText('say "in"')
+    qtbot.keyClick(window.score.editor, Qt.Key.Key_Return)
+    assert window.score.editor.text() == 'say "in"' and window.score.editor.isVisible()
+    assert "no quotes" in window.statusBar().currentMessage()
+    window.score.editor.setText("breathe in")
+    qtbot.keyClick(window.score.editor, Qt.Key.Key_Return)
+    assert not window.score.editor.isVisible()
+    assert any("breathe in" in event.text for event in window.preparation.timeline.blocks[1].body.events)
+
+
 # -- recovery
 
 
@@ -229,7 +243,7 @@ def test_no_label_tip_or_box_is_made_but_by_the_module_that_keeps_them_plain():
     for path in folder.rglob("*.py"):
         text = path.read_text()
         if path.name != "labels.py":
-            assert not re.search(r"(?<!\w)QLabel\(|\.setToolTip\(", text), path
+            assert not re.search(r"(?<!\w)QLabel\(|\.setToolTip\(|showText\((?!.*tip_of)", text), path
             made = re.findall(r"QMessageBox\(|QMessageBox\.(?:question|warning|critical)\(", text)
             assert not made or path.name == "menus.py", path  # the keys and cautions: our own words
 

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from nafas.demo import SESSION
 from nafas.errors import InputError
+from nafas.log import begin_log, divert_chatter
 from nafas.review import produce, report
 from nafas.script import load_session
 
@@ -33,4 +34,6 @@ def main(arguments: list[str]) -> int:
 
 
 if __name__ == "__main__":
+    begin_log()
+    divert_chatter()
     sys.exit(main(sys.argv[1:]))

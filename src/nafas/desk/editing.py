@@ -230,8 +230,8 @@ class Editing(QObject):
         if self.session.blocks[index].kind in ("breath", "strokes"):
             self.attempt(lambda: with_more_rounds(self.session, index, more), "change rounds", f"rounds {index}")
 
-    def retype(self, word: Word, text: str) -> None:
-        """Words changed where they stand."""
+    def retype(self, word: Word, text: str) -> bool:
+        """Words changed where they stand; False where they cannot be taken."""
 
         def changed() -> Session:
             if word.target == "title":
@@ -242,7 +242,7 @@ class Editing(QObject):
                 return with_sentence(self.session, word.block, int(word.target), text)
             return with_ease_words(self.session, word.block, int(word.target), text)
 
-        self.attempt(changed, "change words")
+        return self.attempt(changed, "change words")
 
     # -- length and library
 

@@ -10,7 +10,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QListWidgetItem, QMessageBox, QWidget
 
-__all__ = ["Label", "RichLabel", "escape", "message_box", "set_tip"]
+__all__ = ["Label", "RichLabel", "escape", "message_box", "set_tip", "tip_of"]
 
 
 class Label(QLabel):
@@ -32,8 +32,14 @@ class RichLabel(QLabel):
 
 
 def set_tip(shown: QWidget | QListWidgetItem, text: str) -> None:
-    """Give something a tip of plain text, which wraps where it is long."""
-    shown.setToolTip(f"<span>{escape(text)}</span>" if text else "")
+    """Give something a tip of plain text."""
+    shown.setToolTip(tip_of(text))
+
+
+def tip_of(text: str) -> str:
+    """Plain text as Qt's tips take it; it wraps where it is long."""
+    lines = escape(text).replace("\n", "<br>")
+    return f"<span>{lines}</span>" if text else ""
 
 
 def message_box(icon: QMessageBox.Icon, title: str, text: str, more: str, parent: QWidget | None) -> QMessageBox:

@@ -160,7 +160,7 @@ class MainWindow(QMainWindow):
         score.counts_dragged.connect(editing.drag_counts)
         score.rounds_dragged.connect(editing.drag_rounds)
         score.drag_ended.connect(self.document.part)
-        score.word_changed.connect(editing.retype)
+        score.word_changed.connect(lambda word, text: editing.retype(word, text) or score.editor.again())
         score.edit_asked.connect(self.details.focus_first)
         score.said.connect(self.say)
         self.find_bar.found.connect(lambda place: editing.choose(Chosen(place)))
@@ -337,6 +337,12 @@ class MainWindow(QMainWindow):
         self.order.list.viewport().update()
         if self.takes is not None:
             self.takes.list.list.viewport().update()
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Back from another program: it may have written the file, on a disk that does not tell."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+            self.document.look_at_file()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

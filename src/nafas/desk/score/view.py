@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
+from nafas.desk.labels import tip_of
 from nafas.desk.score.hits import Edge, Word, chosen_at, edge_at, word_at
 from nafas.desk.score.layout import ROUND, Layout, Row, lay_out
 from nafas.desk.score.lettering import wrapped
@@ -276,7 +277,7 @@ class ScoreView(QAbstractScrollArea):
                 text = "\n".join(map(str, faults[:4]))
                 if row.kind == "foot":
                     text = "Drag down or up for more or fewer rounds"
-            QToolTip.showText(event.globalPos(), text, self)
+            QToolTip.showText(event.globalPos(), tip_of(text), self)
             return True
         return super().viewportEvent(event)
 

@@ -18,6 +18,7 @@ class WordEditor(QLineEdit):
         super().__init__(parent)
         self.setAccessibleName("Words")
         self._target: object = None
+        self._last: object = None
         self._before = ""
         self.hide()
 
@@ -33,10 +34,17 @@ class WordEditor(QLineEdit):
         if self._target is None:
             return
         target, self._target = self._target, None
+        self._last = target
         self.hide()
         self.parentWidget().setFocus()
         if take and self.text() != self._before:
             self.done.emit(target, self.text())
+
+    def again(self) -> None:
+        """The words could not be taken: stand there with them once more, so that they are mended and not lost."""
+        self._target = self._last
+        self.show()
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -1,0 +1,96 @@
+"""The faults of tests/faults, run for as long as wanted: python tools/fuzz.py [SECONDS] [SEED]. Prints what was tried.
+
+Every reader is given mangled inputs: each must be read, or refused in one clear line, and none may take longer than
+`LONGEST` seconds. Saves are killed at random moments beside it.
+"""
+
+import json
+import os
+import random
+import subprocess
+import sys
+import tempfile
+import time
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ["NAFAS_STATE"] = tempfile.mkdtemp()
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
+import numpy as np
+import soundfile
+from faults.mangling import mangled_bytes, mangled_json, mangled_line, refused_or_read
+from faults.test_kills_and_races import SAVES, killed
+
+from nafas.audio_files import AudioReader
+from nafas.demo import FOLDER, SESSION
+from nafas.script import Session, load_session, read_block, save_session
+from nafas.script.clipboard import read_text
+from nafas.script.file import parse_session, session_text
+from nafas.voice import TakeBook
+from nafas.voice.labels import read_labels
+
+LONGEST = 5.0
+
+
+def main(seconds: float, seed: int) -> int:
+    rng, folder = random.Random(seed), Path(tempfile.mkdtemp())
+    session, index = json.loads(SESSION.read_bytes()), json.loads((FOLDER / "takes" / "takes.json").read_text())
+    noise = (np.random.default_rng(1).standard_normal((24_000, 2)) * 0.1).astype(np.float32)
+    sounds = {}
+    for kind, subtype in (("WAV", None), ("FLAC", None), ("AIFF", None), ("MP3", None), ("OGG", None), ("OGG", "OPUS")):
+        soundfile.write(folder / "s", noise, 48_000, format=kind, subtype=subtype)
+        sounds[subtype or kind] = (folder / "s").read_bytes()
+
+    def read_session() -> None:
+        found = parse_session(mangled_json(session, rng).encode("utf-8", "surrogatepass"), "x.nafas")
+        assert parse_session(session_text(found), "again") == found
+
+    def read_book() -> None:
+        (folder / "takes.json").write_bytes(mangled_json(index, rng).encode("utf-8", "surrogatepass"))
+        TakeBook(folder)
+
+    def read_label_file() -> None:
+        (folder / "l.txt").write_bytes(mangled_bytes(b"0.5\t1.25\tone\n1.5\t2.0\ttwo\n", rng))
+        read_labels(folder / "l.txt")
+
+    def read_sound() -> None:
+        (folder / "x").write_bytes(mangled_bytes(rng.choice(list(sounds.values())), rng))
+        reader = AudioReader(folder / "x")
+        for at in (0, reader.frames // 2):
+            reader.read(at, 48_000)
+
+    readers: dict[str, Callable[[], object]] = {
+        "session": read_session,
+        "bytes of a session": lambda: parse_session(mangled_bytes(SESSION.read_bytes(), rng), "x.nafas"),
+        "line": lambda: read_block(mangled_line(rng)),
+        "clipboard": lambda: read_text("\n".join(mangled_line(rng) for _ in range(rng.randrange(12)))),
+        "take book": read_book,
+        "labels": read_label_file,
+        "sound": read_sound,
+    }
+    tried: Counter[str] = Counter()
+    slowest, kills, until = 0.0, 0, time.monotonic() + seconds
+    save_session(Session(title="version 0"), folder / "a.nafas")
+    while time.monotonic() < until:
+        for _ in range(400):
+            name = rng.choice(list(readers))
+            began = time.monotonic()
+            tried[f"{name}, {'taken' if refused_or_read(readers[name]) else 'refused'}"] += 1
+            slowest = max(slowest, time.monotonic() - began)
+            assert slowest < LONGEST, (name, slowest)
+        killed(SAVES, rng.random() * 0.2, folder / "a.nafas")
+        assert load_session(folder / "a.nafas").title.startswith("version ")
+        kills += 1
+    print(f"seed {seed}: {tried.total():,} inputs, slowest {slowest:.2f} s, {kills} kills while saving")
+    for name, many in sorted(tried.items()):
+        print(f"  {name:<32} {many:>8,}")
+    return 0
+
+
+if __name__ == "__main__":
+    try:
+        sys.exit(main(float(sys.argv[1]) if len(sys.argv) > 1 else 60, int(sys.argv[2]) if len(sys.argv) > 2 else 1))
+    except subprocess.SubprocessError as error:
+        sys.exit(str(error))
