@@ -3,12 +3,15 @@
 from fractions import Fraction
 
 import pytest
+from hypothesis import given
+from strategies import sessions
 
 from nafas.demo import SESSION
+from nafas.errors import InputError
 from nafas.script import Rest, Session, Side, Talk, load_session, read_block
 from nafas.script.flags import flags
 from nafas.script.repertoire import shipped
-from nafas.timing import Guidance, arc_of, compile_session, paced
+from nafas.timing import EventKind, Guidance, arc_of, compile_session, paced
 from nafas.timing.sheet import sheet, sheet_text
 
 PACED = paced()
@@ -81,3 +84,24 @@ def test_sides_that_do_not_come_home_and_hard_landings_are_flagged():
     for kept in shipped():  # nothing that ships needs a second look
         entry = kept.entry
         assert flags(entry.session or Session(blocks=(entry.block,))) == (), entry.name
+
+
+@given(sessions())
+def test_what_is_worked_out_block_by_block_is_what_all_moments_say(session):
+    try:
+        timeline = compile_session(session, PACED)
+    except InputError:
+        return
+    best, quiet = (Fraction(0), Fraction(0)), Fraction(0)
+    for moment in timeline.spoken:
+        if moment.at - quiet > best[1] - best[0]:
+            best = (quiet, moment.at)
+        lasts = moment.length if moment.kind is EventKind.TALK else min(moment.length, Fraction(1))
+        quiet = max(quiet, moment.at + lasts)
+    if timeline.length - quiet > best[1] - best[0]:
+        best = (quiet, timeline.length)
+    arc = arc_of(timeline)
+    talk = sum(moment.length for moment in timeline.moments if moment.kind is EventKind.TALK)
+    assert arc.silence == best and arc.talk_share == pytest.approx(float(talk / timeline.length))
+    again = arc_of(timeline)  # from what is kept by now
+    assert (again.spans, again.silence, again.breaths) == (arc.spans, arc.silence, arc.breaths)

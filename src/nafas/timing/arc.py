@@ -1,9 +1,9 @@
 """The arc of a session: how fast it breathes, and how much it is led, from its beginning to its end."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
+from itertools import pairwise
 from math import floor
 from typing import NamedTuple
 
@@ -193,28 +193,34 @@ def _joined(spans: list[Span]) -> tuple[Span, ...]:
 
 def _longest_silence(timeline: Timeline) -> tuple[Fraction, Fraction]:
     best, quiet = (Fraction(0), Fraction(0)), Fraction(0)
+
+    def note(begin: Fraction, end: Fraction) -> None:
+        nonlocal best
+        if end - begin > best[1] - best[0]:
+            best = (begin, end)
+
     for block in timeline.blocks:
-        per_second = block.body.per_second
-        words = _facts(block.body).words
-        for begin, end in _about_the_longest(words, block.body, (quiet - block.start) * per_second):
-            at = block.start + Fraction(begin, per_second)
-            if at - quiet > best[1] - best[0]:
-                best = (quiet, at)
-            quiet = max(quiet, block.start + Fraction(end, per_second))
-    return (quiet, timeline.length) if timeline.length - quiet > best[1] - best[0] else best
+        body, words = block.body, _facts(block.body).words
+        if not words:
+            continue
+        at = [block.start + Fraction(tick, body.per_second) for tick in (words[0][0], words[-1][1])]
+        if quiet <= at[0]:
+            note(quiet, at[0])
+            begin, end = body.kept("silence", None, lambda words=words: _longest_gap(words))  # type: ignore[misc]
+            note(block.start + Fraction(begin, body.per_second), block.start + Fraction(end, body.per_second))
+            quiet = at[1]
+        else:  # words of the block before reach into this one: one after another
+            for begin, end in words:
+                note(quiet, block.start + Fraction(begin, body.per_second))
+                quiet = max(quiet, block.start + Fraction(end, body.per_second))
+    note(quiet, timeline.length)
+    return best
 
 
-def _about_the_longest(words: tuple[tuple[int, int], ...], body: Body, quiet: Fraction) -> Sequence[tuple[int, int]]:
-    """Of a block's words those around its longest silence, its first and its last: no other can matter, unless words
-    of the block before reach into it (until tick `quiet`)."""
-    if len(words) < 4 or quiet > words[0][0]:
-        return words
-
-    def longest() -> int:
-        return max(range(1, len(words)), key=lambda n: words[n][0] - words[n - 1][1])
-
-    place = body.kept("silence", None, longest)
-    return [words[0], words[place - 1], words[place], words[-1]]
+def _longest_gap(words: tuple[tuple[int, int], ...]) -> tuple[int, int]:
+    """From the end of a word to the next, where that is longest; in ticks. (0, 0) for a single word."""
+    gaps = ((before[1], after[0]) for before, after in pairwise(words))
+    return max(gaps, key=lambda gap: gap[1] - gap[0], default=(0, 0))
 
 
 def _strong(spans: tuple[Span, ...]) -> Fraction:
