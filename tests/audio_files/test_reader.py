@@ -115,6 +115,14 @@ def test_a_file_that_was_cut_off_is_refused_with_a_remedy(files, name, share, tm
         reader.read(0, reader.frames)
 
 
+@pytest.mark.parametrize("name", ["ogg", "opus"])
+def test_a_stream_whose_last_page_is_missing_is_cut_off_too(files, name, tmp_path):
+    data = (files / name).read_bytes()
+    (tmp_path / name).write_bytes(data[: data.rindex(b"OggS")])
+    with pytest.raises(InputError, match="last page is missing"):
+        AudioReader(tmp_path / name)
+
+
 @pytest.mark.parametrize("name", ["mp3", "vbr.mp3", "ogg", "opus"])
 def test_two_recordings_joined_are_refused_rather_than_halved(files, name, tmp_path):
     (tmp_path / name).write_bytes((files / name).read_bytes() * 2)

@@ -11,7 +11,7 @@ from faults.mangling import mangled_bytes, mangled_json, mangled_line, refused_o
 
 from nafas.audio_files import AudioReader
 from nafas.demo import FOLDER, SESSION
-from nafas.script import read_block
+from nafas.script import Session, Talk, load_session, read_block, save_session
 from nafas.script.clipboard import read_json, read_text
 from nafas.script.file import parse_session, session_text
 from nafas.script.repertoire import read_entry, shipped, write_entry
@@ -87,10 +87,23 @@ def test_labels_with_times_that_are_none_are_refused(tmp_path, line):
     assert not refused_or_read(lambda: read_labels(tmp_path / "l.txt"))
 
 
+@pytest.mark.parametrize("fields", ['"trim": [0, Infinity]', '"trim": [NaN, 1]', '"trim": [Infinity, 1]', '"trim": [0, 1], "gain": -Infinity'])
+def test_takes_with_numbers_that_are_none_are_refused(tmp_path, fields):
+    (tmp_path / INDEX).write_text(f'{{"format": 2, "takes": [{{"file": "a.flac", "text": "two", {fields}}}]}}')
+    assert not refused_or_read(lambda: TakeBook(tmp_path))
+
+
+def test_what_could_not_be_opened_again_is_not_saved(tmp_path, monkeypatch):
+    path = tmp_path / "a.nafas"
+    save_session(Session(title="old"), path)
+    monkeypatch.setattr("nafas.script.file.MAX_FILE_BYTES", 4000)
+    talk = Talk(id="t", paragraphs=("x" * 4000,))
+    assert not refused_or_read(lambda: save_session(Session(blocks=(talk,)), path))
+    assert load_session(path).title == "old"
+
+
 def test_state_that_is_broken_never_stops_the_program():
     rng = random.Random(4)
-    from nafas.script import Session
-
     keep_for_recovery(Session(), None, state_folder(), "w")
     kept = state_folder() / "recovery" / "w.json"
     good = kept.read_bytes()

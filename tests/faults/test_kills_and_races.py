@@ -124,7 +124,7 @@ def test_an_import_killed_at_any_moment_leaves_a_book_that_opens_and_recordings_
     assert seen
 
 
-def test_recordings_without_a_line_get_their_lines_again_where_they_lie(tmp_path):
+def test_recordings_without_a_line_get_their_lines_again_where_they_lie(tmp_path, monkeypatch):
     from nafas.voice.cache import CachedEngine
     from nafas.voice.espeak import Espeak
 
@@ -145,6 +145,15 @@ def test_recordings_without_a_line_get_their_lines_again_where_they_lie(tmp_path
     assert book.index.takes == tuple(takes) and [path.name for path in unlisted(book)] == ["broken.wav"]
     assert all(len(book.clip(take).samples) for take in takes)
     assert list_again(folder, LINES, engine)[0] == []  # nothing is listed twice
+    (folder / "takes.json").write_text('{"format": 2}')
+
+    def as_two_windows_would(folder: Path, change: object) -> None:
+        change_book(folder, change)
+        change_book(folder, change)
+
+    monkeypatch.setattr("nafas.voice.unlisted.change_book", as_two_windows_would)
+    list_again(folder, LINES, engine)
+    assert len(TakeBook(folder).index.takes) == 3
 
 
 def test_one_writer_at_a_time_says_so(tmp_path):
