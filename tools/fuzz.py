@@ -25,6 +25,7 @@ from faults.test_kills_and_races import SAVES, killed
 
 from nafas.audio_files import AudioReader
 from nafas.demo import FOLDER, SESSION
+from nafas.log import divert_chatter
 from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.clipboard import read_text
 from nafas.script.file import parse_session, session_text
@@ -90,6 +91,7 @@ def main(seconds: float, seed: int) -> int:
 
 
 if __name__ == "__main__":
+    divert_chatter()
     try:
         sys.exit(main(float(sys.argv[1]) if len(sys.argv) > 1 else 60, int(sys.argv[2]) if len(sys.argv) > 2 else 1))
     except subprocess.SubprocessError as error:

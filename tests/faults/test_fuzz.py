@@ -87,7 +87,10 @@ def test_labels_with_times_that_are_none_are_refused(tmp_path, line):
     assert not refused_or_read(lambda: read_labels(tmp_path / "l.txt"))
 
 
-@pytest.mark.parametrize("fields", ['"trim": [0, Infinity]', '"trim": [NaN, 1]', '"trim": [Infinity, 1]', '"trim": [0, 1], "gain": -Infinity'])
+@pytest.mark.parametrize(
+    "fields",
+    ['"trim": [0, Infinity]', '"trim": [NaN, 1]', '"trim": [Infinity, 1]', '"trim": [0, 1], "gain": -Infinity'],
+)
 def test_takes_with_numbers_that_are_none_are_refused(tmp_path, fields):
     (tmp_path / INDEX).write_text(f'{{"format": 2, "takes": [{{"file": "a.flac", "text": "two", {fields}}}]}}')
     assert not refused_or_read(lambda: TakeBook(tmp_path))
