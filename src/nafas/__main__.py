@@ -1,31 +1,24 @@
 """`python -m nafas`, and the command `nafas`."""
 
-import signal
 import sys
+
+from nafas import interruption
 
 
 def run() -> int:
     """Run the program. Ctrl-C at any moment, imports included, ends it with one line."""
-    interrupted = False
-
-    def interrupt(number: int, frame: object) -> None:
-        nonlocal interrupted
-        interrupted = True
-        signal.signal(signal.SIGINT, signal.SIG_IGN)  # ending is under way: a second one must not break into that
-        raise KeyboardInterrupt
-
     try:
-        signal.signal(signal.SIGINT, interrupt)
+        interruption.watch()
         from nafas.cli import main
 
         return main(begin=_begin_log)
     except BaseException as error:
-        if interrupted or isinstance(error, KeyboardInterrupt):
+        if interruption.happened() and not isinstance(error, SystemExit):
             print("nafas: stopped; nothing was left half done", file=sys.stderr)
             return 1
         raise
     finally:
-        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        interruption.ignore()
 
 
 def _begin_log() -> None:

@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas import __version__, cli_sound, cli_takes
+from nafas import __version__, cli_sound, cli_takes, interruption
 from nafas.cli_shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
 from nafas.plain_text import make_streams_printable
@@ -69,6 +69,8 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
         print(f"nafas: {place}: {error.strerror or error}; choose another place or free some space", file=sys.stderr)
         return 1
     except Exception as error:
+        if interruption.happened():
+            raise KeyboardInterrupt from None
         fault = _refused(error)
         if fault is not None:
             print(f"nafas: {fault}", file=sys.stderr)

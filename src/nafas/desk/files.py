@@ -8,18 +8,17 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from nafas.desk.conflict_dialog import Answer, ConflictDialog
 from nafas.desk.document import Document
 from nafas.desk.labels import message_box
+from nafas.desk.outside_files import ask_outside
 from nafas.desk.save_name import ask_save_name
 from nafas.errors import InputError
 from nafas.files import FileChanged
 from nafas.script import Session
 from nafas.script.differences import differences
-from nafas.state.permissions import outside, permit
 from nafas.state.recovery import find_recoverable
 
 _FILTER = "Nafas session (*.nafas)"
 _ENDING = (".nafas",)
 _BUTTONS = QMessageBox.StandardButton
-_MOST_NAMED = 8
 
 
 class Files:
@@ -50,26 +49,8 @@ class Files:
         return True
 
     def ask_outside(self, session: Session, folder: Path) -> None:
-        """Name the files outside its own folder that a session asks for, and ask whether they may be read."""
-        paths = outside(session, folder)
-        if not paths:
-            return
-        named = "\n".join(map(str, paths[:_MOST_NAMED]))
-        more = f"\nand {len(paths) - _MOST_NAMED} more" if len(paths) > _MOST_NAMED else ""
-        box = message_box(
-            QMessageBox.Icon.Question,
-            "Files outside the session's folder",
-            f"“{session.title or 'Untitled session'}” uses files outside its own folder that were not chosen here.",
-            f"{named}{more}\n\nRead them only if you know where this session comes from. Without them it opens all the "
-            "same; what they hold is left out.",
-            self.window,
-        )
-        read = box.addButton("Read them", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Leave them out", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(leave)
-        box.exec()
-        if box.clickedButton() is read:
-            permit(paths)
+        """Ask whether the files outside its own folder that a session names may be read."""
+        ask_outside(session, folder, self.window)
 
     def save(self) -> bool:
         return self.save_as() if self.document.path is None else self._write(self.document.path)

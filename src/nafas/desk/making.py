@@ -80,6 +80,7 @@ class Making:
             self.render_dialog.raise_()
             return
         document = window.document
+        window.files.ask_outside(document.session, document.folder)  # who left them out may have thought better of it
         self.render_dialog = RenderDialog(
             document.session, document.folder, self._beside(".flac"), self.renders, window
         )

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.labels import Label, RichLabel, escape, set_tip
+from nafas.desk.outside_files import ask_outside
 from nafas.errors import InputError
 from nafas.review import Job, RenderQueue
 from nafas.review.queue import Entry, State, summary
@@ -184,6 +185,7 @@ class RendersDialog(QDialog):
         for name in map(Path, names):
             try:
                 session = load_session(name)
+                ask_outside(session, name.parent, self)
                 self._renders.add(Job(session, name.parent, Path(into) / f"{name.stem}.flac"))
             except InputError as error:
                 faults.append(str(error))

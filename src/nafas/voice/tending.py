@@ -53,7 +53,8 @@ class Tended:
         Raises:
             InputError: it cannot be written, or another program has changed the book; nothing is overwritten then.
         """
-        begin_book(self.folder, index.title)
+        if begin_book(self.folder, index.title):
+            self._written = TakeBook(self.folder).sha256
         with one_writer(self.folder):
             self._check_own()
             write_index(self.folder, index)
@@ -99,8 +100,6 @@ class Tended:
     def _check_own(self) -> None:
         """Read the book anew, and say so, where another program has added to it: its takes must not be lost."""
         there = TakeBook(self.folder).sha256 if (self.folder / INDEX).exists() else None
-        if self._written is None and self.book is None:
-            self._written = there  # an empty book, begun for this change
         if there is not None and there != self._written:
             self.reread()
             place, problem = str(self.folder / INDEX), "was changed by another program meanwhile, and is read anew"

@@ -1,0 +1,28 @@
+"""Ctrl-C at any moment. An interrupt in the middle of an import may come out as that module's own error, so whoever
+meets an error can ask whether there was one."""
+
+import signal
+
+_happened = False
+
+
+def watch() -> None:
+    """From now on the first Ctrl-C raises KeyboardInterrupt; a second must not break into the ending."""
+
+    def interrupt(number: int, frame: object) -> None:
+        global _happened
+        _happened = True
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        raise KeyboardInterrupt
+
+    signal.signal(signal.SIGINT, interrupt)
+
+
+def happened() -> bool:
+    """Whether the person has stopped this process."""
+    return _happened
+
+
+def ignore() -> None:
+    """The work is done: the interpreter's own ending is not interrupted any more."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
