@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QWidget
 
 from nafas.demo import SESSION
 from nafas.desk.app import application
+from nafas.desk.conflict_dialog import ConflictDialog
 from nafas.desk.score import Chosen
 from nafas.desk.takes.microphones import Practice
 from nafas.desk.window import MainWindow
@@ -26,6 +27,7 @@ from nafas.review import Job
 from nafas.script import Session, load_session, save_session
 from nafas.script.asset import Asset
 from nafas.script.beds import FileBed
+from nafas.script.differences import differences
 from nafas.script.edit import change, change_block, insert_blocks
 from nafas.script.notation import parse_fade
 from nafas.script.repertoire import shipped
@@ -220,12 +222,34 @@ def render(window: MainWindow, folder: Path) -> None:
         take(dialog, folder, "render")
 
 
+def conflict(window: MainWindow, folder: Path) -> None:
+    """The open session, and what another program made of its file meanwhile."""
+    session = load_session(SESSION)
+    with tempfile.TemporaryDirectory() as made:
+        path = Path(made) / "between-crossings.nafas"
+        save_session(session, path)
+        window.document.open(path)
+        theirs = change_block(change(session, closing=20), 6, rounds=10, count_length="1.05")
+        words = theirs.blocks[0].paragraphs
+        first = words[0].replace("minutes", "quiet minutes", 1)
+        save_session(change_block(theirs, 0, paragraphs=(first, *words[1:])), path)
+        window.editing.add("rest")
+        other = window.document.on_disk()
+        assert other is not None
+        lines = differences(window.document.session, other)
+        dialog = ConflictDialog(path.name, lines, "", "between-crossings 2.nafas", window)
+        dialog.show()
+        take(dialog, folder, "conflict")
+        dialog.close()
+        window.document.open(SESSION, as_copy=True)
+
+
 def main(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     app = application()
     window = MainWindow()
     window.show()
-    for part in (score, language, plan, takes, sound, renders, render):
+    for part in (score, language, plan, takes, sound, conflict, renders, render):
         part(window, folder)
     app.quit()
 
