@@ -123,8 +123,8 @@ def test_no_recovery_copy_possible_is_said_but_stops_nothing(qtbot, window, monk
     monkeypatch.setenv("NAFAS_STATE", "/proc/none")
     window.editing.add("rest")
     window.document.keep()
-    qtbot.waitUntil(lambda: "recovery copy" in window.statusBar().currentMessage(), timeout=10_000)
-    assert "recovery copy" in window.statusBar().currentMessage() and len(window.document.session.blocks) == 3
+    qtbot.waitUntil(window.notice.isVisible, timeout=10_000)
+    assert "recovery copy" in window.notice.words.text() and len(window.document.session.blocks) == 3
 
 
 def test_the_silent_card_keeps_time_and_never_runs_ahead():

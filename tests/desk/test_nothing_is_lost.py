@@ -210,6 +210,15 @@ def test_recovered_work_that_cannot_be_kept_again_keeps_its_only_copy(qtbot, win
     window.document._history.mark_saved()
 
 
+def test_a_copy_that_cannot_be_read_is_told_at_the_start_and_the_program_goes_on(window, monkeypatch):
+    (state_folder() / "recovery").mkdir(parents=True)
+    (state_folder() / "recovery" / "x.json").write_text("{")
+    told = []
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: told.append(box.informativeText()))
+    assert not window.files.offer_recovery() and "set aside" in told[0]
+    assert not window.files.offer_recovery() and len(told) == 1
+
+
 # -- a stranger's file
 
 EVIL = "<img src='/dev/zero'><b>bold</b>"

@@ -33,6 +33,7 @@ class Document(QObject):
         state_changed: the file, the unsaved mark or the undo labels may have changed.
         opened: another document is there, before its session is shown.
         trouble: something went wrong that the person should read.
+        not_kept: a recovery copy could not be written: words for the person.
         changed_outside: another program has written the session's file, or taken it away: words for the person.
     """
 
@@ -41,7 +42,7 @@ class Document(QObject):
     trouble = Signal(str)
     opened = Signal()
     changed_outside = Signal(str)
-    _not_kept = Signal(str)
+    not_kept = Signal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -51,7 +52,6 @@ class Document(QObject):
         self.folder = Path.cwd()
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._timer.timeout.connect(self.keep)
-        self._not_kept.connect(self.trouble)
         self._sum: str | None = None
         """Of the file as this document knows it: "" for none; None where there is no telling."""
         self._taken_up: Path | None = None
@@ -244,7 +244,7 @@ class Document(QObject):
         try:
             keep_for_recovery(*state)
         except InputError as error:
-            self._not_kept.emit(f"No recovery copy could be kept: {error}")
+            self.not_kept.emit(f"No recovery copy could be kept: {error}")
             return
         if before is not None:
             before.unlink(missing_ok=True)

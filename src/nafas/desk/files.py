@@ -116,8 +116,13 @@ class Files:
     def offer_recovery(self) -> bool:
         """Offer unsaved work of a run that ended without closing; True when it was taken up."""
         recoverable, notes = find_recoverable()
-        for note in notes:
-            self.document.trouble.emit(note)
+        if notes:
+            box = message_box(
+                QMessageBox.Icon.Warning, "Unsaved work", "Not all unsaved work could be looked at.", "\n".join(notes),
+                self.window,
+            )  # fmt: skip
+            box.setStandardButtons(_BUTTONS.Ok)
+            box.exec()
         for found in recoverable:
             when = datetime.datetime.fromtimestamp(found.when).strftime("%d %B, %H:%M")
             title = found.session.title or "Untitled session"

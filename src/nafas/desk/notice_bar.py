@@ -1,4 +1,4 @@
-"""A line above the page that stays until it is answered: what happened to the file meanwhile."""
+"""A line above the page that stays until it is answered: what a person must not miss."""
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton
@@ -29,6 +29,8 @@ class NoticeBar(QFrame):
         row.addWidget(later)
         self.hide()
 
-    def tell(self, text: str) -> None:
+    def tell(self, text: str, action: bool = True) -> None:
+        """Show words; without `action` there is nothing to press but Later."""
         self.words.setText(text)
+        self.button.setVisible(action)
         self.show()

@@ -135,6 +135,7 @@ class MainWindow(QMainWindow):
         self.document.state_changed.connect(self.show_state)
         self.document.trouble.connect(self.say)
         self.document.changed_outside.connect(self.notice.tell)
+        self.document.not_kept.connect(lambda text: self.notice.tell(text, action=False))
         self.document.opened.connect(self.notice.hide)
         self.notice.acted.connect(self._settle)
         self.preparation.timed.connect(self._show_times)
