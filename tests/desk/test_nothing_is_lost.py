@@ -186,6 +186,20 @@ def test_words_that_cannot_be_taken_stay_where_they_are_typed(qtbot, window):
 # -- recovery
 
 
+def test_what_undo_brings_back_is_kept_too(qtbot, window):
+    window.editing.add("rest")
+    window.document.keep()
+    window.undo()
+    window.redo()
+    qtbot.wait(AUTOSAVE_MS + 600)
+    window.document.kept().result()
+    (kept,) = (state_folder() / "recovery").glob("*.json")
+    kept.write_text(of_a_dead_process(kept))
+    assert find_recoverable()[0][0].session == window.document.session
+    window.undo()
+    qtbot.waitUntil(lambda: not kept.exists(), timeout=10_000)  # as in the file: there is nothing to recover
+
+
 def test_recovered_work_that_cannot_be_kept_again_keeps_its_only_copy(qtbot, window, monkeypatch):
     window.editing.add("rest")
     window.document.keep()

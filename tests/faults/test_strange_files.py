@@ -81,6 +81,13 @@ def test_a_write_protected_file_is_not_replaced_by_root_either(tmp_path):
     assert load_session(path).title == Session().title
 
 
+def test_a_rename_is_brought_to_the_disk_too(tmp_path, monkeypatch):
+    synced, fsync = [], os.fsync
+    monkeypatch.setattr(os, "fsync", lambda handle: synced.append(os.fstat(handle).st_mode) or fsync(handle))
+    write_whole(tmp_path / "a", b"new")
+    assert [stat.S_ISDIR(mode) for mode in synced] == [False, True]  # the bytes first, then the folder's entry
+
+
 def test_a_file_is_replaced_only_if_it_is_the_one_that_was_known(tmp_path):
     path = tmp_path / "a"
     write_whole(path, b"one", expected="")

@@ -65,6 +65,7 @@ def test_counts_glide_evenly_from_first_to_last():
 def test_practice_alone_is_whole_rounds():
     """A minute of 5-5-5 is exactly 4 rounds; two minutes of 4-4-6 are 8.57 (common practice, no source)."""
     assert whole_rounds(Fraction(60), [Fraction(15)], "at-least") == 4
+    assert whole_rounds(Fraction(25), [Fraction(10)], "about") == 3  # halfway is the larger
     assert whole_rounds(Fraction(120), [Fraction(14)], "about") == 9  # 2:06 is nearer than 1:52
     assert whole_rounds(Fraction(112), [Fraction(14)], "at-least") == 8
     assert whole_rounds(Fraction(1), [Fraction(14)], "about") == 1

@@ -18,6 +18,24 @@ from nafas.voice.level import gain_curve
 RATE = 48_000
 
 
+def test_a_file_past_what_riff_can_hold_is_rf64(folder, monkeypatch):
+    monkeypatch.setattr("nafas.sound.encode._WAV_LIMIT", 10_000)
+    sound = np.random.default_rng(1).uniform(-0.5, 0.5, (2, 4800)).astype(np.float32)
+    with AudioFile(folder / "long.wav", 48_000, 2, 4800, tags={"title": "long"}) as file:
+        file.write(sound)
+        file.finish()
+    info = soundfile.info(folder / "long.wav")
+    assert (info.format, info.frames) == ("RF64", 4800)
+    assert np.abs(soundfile.read(folder / "long.wav")[0].T - sound).max() < 2**-23
+
+
+def test_too_little_room_is_said_before_anything_is_written(folder, monkeypatch):
+    monkeypatch.setattr("shutil.disk_usage", lambda place: type("Usage", (), {"free": 5_000_000})())
+    with pytest.raises(InputError, match="5 MB free, 276 MB are needed"):
+        AudioFile(folder / "m.wav", 48_000, 2, 960 * 48_000)
+    assert list(folder.iterdir()) == []
+
+
 def steps(frames=5000, channels=2):
     return np.random.default_rng(1).integers(-FULL_SCALE, FULL_SCALE, (channels, frames), dtype=np.int32)
 

@@ -86,6 +86,22 @@ def test_sides_that_do_not_come_home_and_hard_landings_are_flagged():
         assert flags(entry.session or Session(blocks=(entry.block,))) == (), entry.name
 
 
+def test_a_short_pause_belongs_to_the_voice_and_a_long_one_is_silence():
+    def led(pause):
+        talk = Talk(id="t", paragraphs=("Sit well. Let it go.",), sentence_pause=pause)
+        return [span.guidance for span in arc_of(timeline_of(talk)).spans if span.block == 0]
+
+    assert led(Fraction(39, 10)) == [Guidance.VOICE]
+    assert led(Fraction(4)) == [Guidance.VOICE, Guidance.SILENCE, Guidance.VOICE]
+
+
+def test_vigorous_work_wants_half_a_minute_to_settle():
+    """30 s (common practice, no source)."""
+    for seconds, told in ((29, 1), (30, 0)):
+        session = Session(blocks=(read_block(f"rapid 30 @ 60/min rest {seconds}s"),))
+        assert len(flags(session)) == told
+
+
 @given(sessions())
 def test_what_is_worked_out_block_by_block_is_what_all_moments_say(session):
     try:

@@ -53,6 +53,19 @@ def test_a_word_longer_than_its_count_is_reported_with_what_it_needs():
     assert "needs" in str(cast.misfits[0]) and "longer count" in str(cast.misfits[0])
 
 
+class Fading(Hum):
+    """A hum of 0.3 s whose tail, 40 dB under it, goes on for half a second more."""
+
+    def read(self, text, voice, pace):
+        sound = np.concatenate([np.full(6615, 0.2), np.full(11_025, 0.002)])
+        return (sound * np.sin(np.arange(len(sound)) / 4)).astype(np.float32), 22_050
+
+
+def test_a_quiet_tail_may_lie_under_the_next_word():
+    assert not cast_of(breath("4-4", 2, count_length="0.5"), engine=Fading()).misfits
+    assert cast_of(breath("4-4", 2, count_length="0.25"), engine=Fading()).misfits
+
+
 def test_what_falls_off_either_end_is_reported():
     early = cast_of(breath("2-2", 1), opening=0, engine=Late())
     assert any("longer opening" in str(m) for m in early.misfits)

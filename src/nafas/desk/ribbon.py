@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from nafas.sound import Mix
 
 _SIDE, _TOP, _FOOT = 14, 20, 20
+_LEAST_BLOCK = 2.0  # px from the end of a block that is drawn to that of the next
 _LEAST_PHASE = 1.0  # px of a phase that can be drawn as a line
 
 
@@ -94,8 +95,12 @@ class Ribbon(QWidget):
             painter.setClipRect(page)
             self._draw_bed(painter)
             self._draw_silence(painter)
+            drawn = 0.0
             for block in self._timeline.blocks:
-                self._draw_block(painter, block)
+                end = self._x(float(block.end))
+                if end - drawn >= _LEAST_BLOCK:  # of thousands, as many as can be seen
+                    self._draw_block(painter, block)
+                    drawn = end
             painter.restore()
             self._draw_times(painter)
         painter.end()

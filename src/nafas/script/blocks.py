@@ -2,6 +2,7 @@
 
 import re
 from fractions import Fraction
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
@@ -88,7 +89,7 @@ class Spoken(_Base):
     sentence_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(6, 5)
     paragraph_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(3)
 
-    @property
+    @cached_property
     def lines(self) -> tuple[tuple[str, ...], ...]:
         """Sentences of each paragraph that has any."""
         return tuple(found for found in map(sentences, self.paragraphs) if found)
