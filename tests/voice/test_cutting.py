@@ -16,7 +16,7 @@ from nafas.voice.cache import CachedEngine
 from nafas.voice.callsheet import LineKind, State, as_csv, as_text, call_sheet, state_of
 from nafas.voice.cutting import cut_up
 from nafas.voice.espeak import Espeak
-from nafas.voice.labels import read_labels
+from nafas.voice.labels import Label, read_labels
 from nafas.voice.practice import RATE, Manners, practice_recording
 from nafas.voice.shelving import shelve
 from nafas.voice.source import Source
@@ -154,6 +154,8 @@ def test_stopped_or_in_the_way_nothing_is_half_done(folder):
     record(folder / "r.wav", lines, voice="en", skip=0.0)
     source = Source(folder / "r.wav")
     found = cut_up(source, lines, ENGINE)
+    with pytest.raises(InputError, match="begins after the recording's end"):
+        cut_up(source, lines, ENGINE, [Label(source.seconds + 1, source.seconds + 2, lines[0].text)])
 
     def stop(stage, done):
         if done > 0.5:
