@@ -70,23 +70,45 @@ class Arc:
     strong: Fraction
 
 
+_TickSpan = tuple[int, int, int, Fraction | None, Guidance]
+"""From, to, block, breaths and guidance of a `Span`, in ticks of the timeline: whole numbers add up far faster."""
+
+
 def arc_of(timeline: Timeline) -> Arc:
     """The arc of a compiled session."""
-    spans: list[Span] = []
-    at = Fraction(0)
-    for block in timeline.blocks:
-        if block.start > at:
-            spans.append(Span(at, block.start, -1, None, Guidance.SILENCE))
-        spans += _block_spans(block)
-        at = block.end
-    if timeline.length > at:
-        spans.append(Span(at, timeline.length, -1, None, Guidance.SILENCE))
-    joined = _joined(spans)
-    facts = [_facts(block.body) for block in timeline.blocks]
-    talk = sum((Fraction(fact.talk, b.body.per_second) for fact, b in zip(facts, timeline.blocks)), Fraction(0))
-    breaths = sum(fact.breaths for fact in facts)
-    share = float(talk / timeline.length) if timeline.length else 0.0
-    return Arc(joined, _longest_silence(timeline), share, breaths, _strong(joined))
+    per_second = timeline.per_second
+    length = _ticks(timeline.length, per_second)
+    spans: list[_TickSpan] = []
+    at = talk = breaths = 0
+    for timed in timeline.blocks:
+        start, scale = _ticks(timed.start, per_second), per_second // timed.body.per_second
+        if start > at:
+            spans.append((at, start, -1, None, Guidance.SILENCE))
+        spans += [
+            (start + begin * scale, start + end * scale, timed.index, rate, guidance)
+            for begin, end, rate, guidance in _body_spans(timed)
+        ]
+        at = start + timed.body.length * scale
+        facts = _facts(timed.body)
+        talk, breaths = talk + facts.talk * scale, breaths + facts.breaths
+    if length > at:
+        spans.append((at, length, -1, None, Guidance.SILENCE))
+    joined = _joined(spans, 4 * per_second)
+    quiet, until = _longest_silence(timeline, length)
+    return Arc(
+        tuple(
+            Span(Fraction(begin, per_second), Fraction(end, per_second), block, rate, guidance)
+            for begin, end, block, rate, guidance in joined
+        ),
+        (Fraction(quiet, per_second), Fraction(until, per_second)),
+        talk / length if length else 0.0,
+        breaths,
+        Fraction(_strong(joined), per_second),
+    )
+
+
+def _ticks(at: Fraction, per_second: int) -> int:
+    return at.numerator * (per_second // at.denominator)
 
 
 class _Facts(NamedTuple):
@@ -120,23 +142,18 @@ def _facts_of(body: Body) -> _Facts:
     return _Facts(talk, breaths, tuple(words))
 
 
-def _block_spans(block: TimedBlock) -> list[Span]:
-    """The spans of a block, equal neighbours as one; worked out in ticks and kept with its body."""
-    per_second, start = block.body.per_second, block.start
-    spans = block.body.kept("spans", None, lambda: _spans_of(block))
-    return [
-        Span(start + Fraction(begin, per_second), start + Fraction(end, per_second), block.index, breaths, guidance)
-        for begin, end, breaths, guidance in spans
-    ]
+_BodySpan = tuple[int, int, Fraction | None, Guidance]
 
 
-_TickSpan = tuple[int, int, Fraction | None, Guidance]
+def _body_spans(block: TimedBlock) -> list[_BodySpan]:
+    return block.body.kept("spans", None, lambda: _spans_of(block))
 
 
-def _spans_of(block: TimedBlock) -> list[_TickSpan]:
+def _spans_of(block: TimedBlock) -> list[_BodySpan]:
+    """The spans of a block in ticks of its body, equal neighbours as one."""
     body = block.body
     rounds = block.rounds
-    found: list[_TickSpan] = []
+    found: list[_BodySpan] = []
 
     def add(begin: int, end: int, breaths: Fraction | None, guidance: Guidance) -> None:
         if end <= begin:
@@ -175,57 +192,62 @@ def breaths_a_minute(one: Round) -> Fraction:
     return Fraction(60 * max(1, inhales)) / one.seconds
 
 
-def _joined(spans: list[Span]) -> tuple[Span, ...]:
-    """Short pauses between sentences belong to the voice; equal neighbours become one."""
-    found: list[Span] = []
-    for place, span in enumerate(spans):
-        guidance = span.guidance
-        pause = span.end - span.start < 4 and span.breaths is None and guidance is Guidance.SILENCE
-        if pause and found and found[-1].block == span.block and place + 1 < len(spans):
-            guidance = found[-1].guidance
+def _joined(spans: list[_TickSpan], pause: int) -> list[_TickSpan]:
+    """Pauses between sentences, shorter than `pause`, belong to the voice; equal neighbours become one."""
+    found: list[_TickSpan] = []
+    for place, (begin, end, block, breaths, guidance) in enumerate(spans):
         last = found[-1] if found else None
-        if last and (last.block, last.breaths, last.guidance) == (span.block, span.breaths, guidance):
-            found[-1] = Span(last.start, span.end, span.block, span.breaths, guidance)
+        short = end - begin < pause and breaths is None and guidance is Guidance.SILENCE
+        if short and last and last[2] == block and place + 1 < len(spans):
+            guidance = last[4]
+        if last and last[2:] == (block, breaths, guidance):
+            found[-1] = (last[0], end, block, breaths, guidance)
         else:
-            found.append(Span(span.start, span.end, span.block, span.breaths, guidance))
-    return tuple(found)
+            found.append((begin, end, block, breaths, guidance))
+    return found
 
 
-def _longest_silence(timeline: Timeline) -> tuple[Fraction, Fraction]:
-    best, quiet = (Fraction(0), Fraction(0)), Fraction(0)
+def _longest_silence(timeline: Timeline, length: int) -> tuple[int, int]:
+    """From and to, in ticks of the timeline."""
+    per_second = timeline.per_second
+    best, quiet = (0, 0), 0
 
-    def note(begin: Fraction, end: Fraction) -> None:
+    def note(begin: int, end: int) -> None:
         nonlocal best
         if end - begin > best[1] - best[0]:
             best = (begin, end)
 
     for block in timeline.blocks:
-        body, words = block.body, _facts(block.body).words
+        words = _facts(block.body).words
         if not words:
             continue
-        at = [block.start + Fraction(tick, body.per_second) for tick in (words[0][0], words[-1][1])]
-        if quiet <= at[0]:
-            note(quiet, at[0])
-            begin, end = body.kept("silence", None, lambda words=words: _longest_gap(words))  # type: ignore[misc]
-            note(block.start + Fraction(begin, body.per_second), block.start + Fraction(end, body.per_second))
-            quiet = at[1]
+        start, scale = _ticks(block.start, per_second), per_second // block.body.per_second
+        if quiet <= start + words[0][0] * scale:
+            note(quiet, start + words[0][0] * scale)
+            begin, end = _longest_gap(block.body)
+            note(start + begin * scale, start + end * scale)
+            quiet = start + words[-1][1] * scale
         else:  # words of the block before reach into this one: one after another
             for begin, end in words:
-                note(quiet, block.start + Fraction(begin, body.per_second))
-                quiet = max(quiet, block.start + Fraction(end, body.per_second))
-    note(quiet, timeline.length)
+                note(quiet, start + begin * scale)
+                quiet = max(quiet, start + end * scale)
+    note(quiet, length)
     return best
 
 
-def _longest_gap(words: tuple[tuple[int, int], ...]) -> tuple[int, int]:
+def _longest_gap(body: Body) -> tuple[int, int]:
     """From the end of a word to the next, where that is longest; in ticks. (0, 0) for a single word."""
-    gaps = ((before[1], after[0]) for before, after in pairwise(words))
-    return max(gaps, key=lambda gap: gap[1] - gap[0], default=(0, 0))
+
+    def find() -> tuple[int, int]:
+        gaps = ((before[1], after[0]) for before, after in pairwise(_facts(body).words))
+        return max(gaps, key=lambda gap: gap[1] - gap[0], default=(0, 0))
+
+    return body.kept("silence", None, find)
 
 
-def _strong(spans: tuple[Span, ...]) -> Fraction:
-    longest = run = Fraction(0)
-    for span in spans:
-        run = run + span.end - span.start if span.breaths is not None else Fraction(0)
+def _strong(spans: list[_TickSpan]) -> int:
+    longest = run = 0
+    for begin, end, _, breaths, _ in spans:
+        run = run + end - begin if breaths is not None else 0
         longest = max(longest, run)
     return longest

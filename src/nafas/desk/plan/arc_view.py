@@ -14,6 +14,7 @@ from nafas.timing.clock import clock, tick_step
 _LEFT, _RIGHT = 62, 14
 _NAMES, _GAP, _BAND, _AXES = 30, 12, 26, 50
 _LEAST_CHART = 70
+_LEAST_BLOCK = 2.0  # px from the end of a block that is drawn to that of the next
 _RATES = (2, 4, 8, 15, 30, 60, 120, 240)
 _GUIDED = {Guidance.VOICE: "voice", Guidance.CUE: "cue words", Guidance.CHIME: "chimes", Guidance.SILENCE: "silence"}
 
@@ -80,10 +81,13 @@ class ArcView(QWidget):
 
     def _blocks(self, painter: QPainter) -> None:
         metrics = QFontMetricsF(font(9))
-        foot = _NAMES + self._chart + 2 * _GAP + _BAND
+        foot, drawn = _NAMES + self._chart + 2 * _GAP + _BAND, 0.0
         for block in self._timeline.blocks:
             begin, end = self._x(float(block.start)), self._x(float(block.end))
             chosen = block.index == self._chosen
+            if end - drawn < _LEAST_BLOCK and not chosen and not block.block.locked:
+                continue  # of thousands, as many as can be seen
+            drawn = end
             if chosen:
                 painter.fillRect(QRectF(begin, 4, end - begin, foot - 4), theme().chosen)
             painter.setPen(QPen(theme().rule, 1))
@@ -144,9 +148,9 @@ class ArcView(QWidget):
         painter.setFont(font(8.5))
         painter.setPen(theme().muted)
         painter.drawText(QRectF(0, top, _LEFT - 8, _BAND), _RIGHT_MIDDLE, "led by")
-        for span in self._arc.spans:
-            begin, end = self._x(float(span.start)), self._x(float(span.end))
-            paint_guidance(painter, span.guidance, QRectF(begin, top, end - begin, _BAND))
+        for guidance, begin, end in _runs(self._arc):
+            x = self._x(begin)
+            paint_guidance(painter, guidance, QRectF(x, top, self._x(end) - x, _BAND))
         begin, end = (self._x(float(at)) for at in self._arc.silence)
         y = top + _BAND + 6
         painter.setPen(QPen(theme().warning, 1.4))
@@ -195,6 +199,15 @@ class ArcView(QWidget):
             super().keyPressEvent(event)
         else:
             self.chose.emit(min(max(0, self._chosen + by), len(self._timeline.blocks) - 1))
+
+
+def _runs(arc: Arc) -> list[tuple[Guidance, float, float]]:
+    """What leads, from and to in seconds, whatever the block."""
+    found: list[tuple[Guidance, float, float]] = []
+    for span in arc.spans:
+        begin = found.pop()[1] if found and found[-1][0] is span.guidance else float(span.start)
+        found.append((span.guidance, begin, float(span.end)))
+    return found
 
 
 def paint_guidance(painter: QPainter, guidance: Guidance, area: QRectF) -> None:
