@@ -28,6 +28,7 @@ def write_tags(path: Path, encoding: Encoding, tags: dict[str, str]) -> None:
     plain = {"title": TIT2, "artist": TPE1, "album": TALB}
     frames = [frame(encoding=utf8, text=[tags[key]]) for key, frame in plain.items() if tags.get(key)]
     if tags.get("comment"):
+        # XXX is ID3's own code where no language is said.
         frames.append(COMM(encoding=utf8, lang="XXX", desc="", text=[tags["comment"]]))
     try:
         if encoding.container == "WAV":
