@@ -17,6 +17,7 @@ from nafas.script import Block, BreathSet, Pattern, Rest, Session, Talk
 from nafas.script.asset import Asset, with_assets
 from nafas.script.edit import block_name, change, change_block, insert_blocks, move_blocks, remove_blocks
 from nafas.script.in_place import WordTarget, with_counts, with_ease_words, with_more_rounds, with_sentence, with_word
+from nafas.state.permissions import permit_readable
 from nafas.timing import Option
 from nafas.timing.clock import clock
 
@@ -264,6 +265,7 @@ class Editing(QObject):
         def whole_path(asset: Asset) -> Asset:
             return asset.model_copy(update={"path": str((folder / asset.path).resolve())})
 
+        permit_readable(self.session, folder)  # its files are found from there, wherever the entry is used
         said: dict[str, object] = {"name": name.strip(), "purpose": purpose, "about": about.strip()}
         if whole:
             said["session"] = with_assets(self.session, whole_path)
