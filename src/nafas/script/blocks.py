@@ -2,7 +2,6 @@
 
 import re
 from fractions import Fraction
-from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
@@ -89,10 +88,15 @@ class Spoken(_Base):
     sentence_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(6, 5)
     paragraph_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(3)
 
-    @cached_property
+    @property
     def lines(self) -> tuple[tuple[str, ...], ...]:
         """Sentences of each paragraph that has any."""
-        return tuple(found for found in map(sentences, self.paragraphs) if found)
+        # Kept as the hash is: under a name that is no field to pydantic, so that it does not come along in dict(block).
+        kept: tuple[tuple[str, ...], ...] | None = self.__dict__.get("_kept_lines")
+        if kept is None:
+            kept = tuple(found for found in map(sentences, self.paragraphs) if found)
+            self.__dict__["_kept_lines"] = kept
+        return kept
 
 
 class Talk(Spoken):
