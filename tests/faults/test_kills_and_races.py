@@ -184,6 +184,24 @@ def test_files_are_never_taken_away_once_the_index_names_them(tmp_path, monkeypa
     assert len(book.index.takes) == 2 and not book.absent
 
 
+def test_an_import_that_is_stopped_leaves_the_book_to_another_that_has_begun(tmp_path):
+    from nafas.errors import Cancelled
+    from nafas.voice import shelving
+    from nafas.voice.cutting import Cut, CutUp
+    from nafas.voice.source import Source
+
+    soundfile.write(tmp_path / "r.wav", np.random.default_rng(1).standard_normal(32_000) * 0.1, 16_000)
+    found = CutUp(tuple(LINES), (Cut(0, 0.3, 0.7, 0.9),), (), ())
+
+    def stopped(stage: str, done: float) -> None:
+        (tmp_path / "book" / "three-1.flac").write_bytes(b"the other's, not in the index yet")
+        raise Cancelled
+
+    with pytest.raises(Cancelled):
+        shelving.shelve(Source(tmp_path / "r.wav"), found, tmp_path / "book", "x", stopped)
+    assert [path.name for path in unlisted(TakeBook(tmp_path / "book"))] == ["three-1.flac"]
+
+
 # -- renders
 
 

@@ -120,7 +120,10 @@ def _take_away(folder: Path, written: Sequence[Path], begun: bool) -> None:
             if path.name not in named:
                 path.unlink()
         if begun and not named:
-            (folder / INDEX).unlink()
+            with one_writer(folder):
+                # Another import may have written recordings by now, whose lines are still to come.
+                if all(path.name == INDEX or path.name.startswith(".") for path in folder.iterdir()):
+                    (folder / INDEX).unlink()
 
 
 def copy_book(book: TakeBook, folder: Path) -> None:
