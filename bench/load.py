@@ -15,7 +15,7 @@ from pathlib import Path
 from statistics import median
 
 from nafas.script import BreathSet, Session, Talk, save_session
-from nafas.script.edit import change_block
+from nafas.script.edits.session_edits import change_block
 
 Show = Callable[..., None]
 _WORDS = (
@@ -61,8 +61,8 @@ def edits(show: Show) -> None:
     from PySide6.QtWidgets import QApplication
 
     from nafas.desk.app import application
-    from nafas.desk.score import Chosen
     from nafas.desk.window import MainWindow
+    from nafas.score.selection import Chosen
 
     application()
     sys.setswitchinterval(0.0005)  # as the program does

@@ -22,12 +22,14 @@ os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
 import load
+import proof
 import sound
 from sessions import counted_hour, forty_blocks, long_session, saved
 
-from nafas.script.edit import change_block
-from nafas.timing import compile_session, fit, paced
-from nafas.voice.beat import find_beat
+from nafas.script.edits.session_edits import change_block
+from nafas.suggest.length_fit import fit
+from nafas.timing import compile_session, paced
+from nafas.voice.beat.felt_beat import find_beat
 
 QUICK = "--quick" in sys.argv
 
@@ -46,8 +48,8 @@ def best(work: Callable[[], object], turns: int = 7) -> float:
 
 
 def compiling() -> None:
-    from nafas.script import rounds
-    from nafas.timing import set_body
+    from nafas.script import expansion as rounds
+    from nafas.timing.bodies import set as set_body
 
     hour, pace = counted_hour(), paced()
 
@@ -84,20 +86,20 @@ def cutting(folder: Path) -> None:
 
     from nafas.demo import SESSION
     from nafas.script import load_session
-    from nafas.voice.cache import CachedEngine
-    from nafas.voice.callsheet import call_sheet
-    from nafas.voice.cutting import cut_up
-    from nafas.voice.espeak import Espeak
-    from nafas.voice.practice import RATE, Manners, practice_recording
-    from nafas.voice.source import Source
+    from nafas.voice.call_sheet import call_sheet
+    from nafas.voice.engines.cache import CachedEngine
+    from nafas.voice.engines.espeak import Espeak
+    from nafas.voice.recording.practice import RATE, Manners, practice_recording
+    from nafas.voice.segmentation.segment import segment
+    from nafas.voice.segmentation.source import Source
 
     engine = CachedEngine(Espeak())
     lines = call_sheet([compile_session(load_session(SESSION), paced())])
     made = practice_recording(engine, [line.text for line in lines], Manners(voice="en-us", snr=20), 1, takes=8)
     soundfile.write(folder / "reading.wav", made.samples, RATE)
-    cut_up(Source(folder / "reading.wav"), lines[:3], engine)  # what is read once and imported once
+    segment(Source(folder / "reading.wav"), lines[:3], engine)  # what is read once and imported once
     began = time.perf_counter()
-    found = cut_up(Source(folder / "reading.wav"), lines, engine)
+    found = segment(Source(folder / "reading.wav"), lines, engine)
     seconds = time.perf_counter() - began
     length = len(made.samples) / RATE
     show(
@@ -112,7 +114,7 @@ def counting() -> None:
     from nafas.demo import FOLDER
     from nafas.voice import TakeBook
     from nafas.voice.audition import RATE, on_grid
-    from nafas.voice.beat import felt_beat
+    from nafas.voice.beat.felt_beat import felt_beat
 
     book = TakeBook(FOLDER / "takes")
     words = ("one", "two", "three", "four", "five", "six", "seven", "eight")
@@ -135,8 +137,9 @@ def fitting_lines() -> None:
     """What the Takes view works out when a line is chosen that does not fit, in ten minutes of counts."""
     from nafas.demo import FOLDER, SESSION
     from nafas.script import load_session
+    from nafas.suggest.line_remedies import remedies
     from nafas.voice import Narrator, cast_timeline
-    from nafas.voice.remedies import remedies, worst_misfits
+    from nafas.voice.line_status import worst_misfits
 
     session = change_block(load_session(SESSION), 3, count_length="0.5", rounds=60)
     narrator = Narrator(session.voice, session.language, FOLDER)
@@ -293,6 +296,8 @@ if __name__ == "__main__":
             fitting_lines()
             rendering(Path(made))
             sound.beds(Path(made), show, best)
+            proof.accuracy(Path(made), show)
+            proof.codecs(Path(made), show)
             load.talk_memory(Path(made), show, QUICK)
     starting()
     window()

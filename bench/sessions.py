@@ -4,7 +4,7 @@ from pathlib import Path
 
 from nafas.demo import FOLDER, SESSION
 from nafas.script import Block, BreathSet, Rest, Session, Talk, load_session, read_block, save_session
-from nafas.script.edit import with_blocks
+from nafas.script.edits.session_edits import with_blocks
 
 
 def long_session(minutes: float) -> Session:

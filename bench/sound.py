@@ -23,11 +23,12 @@ def encoding(folder: Path, mix: object, show: Show, best: Best) -> None:
 
 
 def beds(folder: Path, show: Show, best: Best) -> None:
-    from nafas.script.asset import Asset
-    from nafas.script.beds import FileBed
-    from nafas.sound.file_bed import RecordedBed
-    from nafas.sound.recording import Recording
-    from nafas.sound.tempo import RATE, find_tempo
+    from nafas.script.model.assets import Asset
+    from nafas.script.model.beds import FileBed
+    from nafas.sound.beat.onsets import RATE
+    from nafas.sound.beat.tempo import find_tempo
+    from nafas.sound.bed.file_bed import RecordedBed
+    from nafas.sound.files.recording import Recording
 
     pulse_bed(folder / "bed.flac", 600)
     find_tempo(Recording(folder / "bed.flac", RATE), end=10)  # what is compiled at its first use is not measured

@@ -18,14 +18,14 @@ from nafas.script import (
     Route,
     Session,
     Side,
-    Sound,
+    SoundKind,
     Strokes,
     Talk,
 )
-from nafas.script.asset import Asset
-from nafas.script.beds import BlockBed, Ducking, FileBed, GeneratedBed, NightSea, Pulse
-from nafas.script.pacing import Glide, Ladder, StepUp, Table, TableStep
-from nafas.script.phase import Call, Movement, Part
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import BeatGrid, BlockBed, Ducking, FileBed, GeneratedBed, NightSea
+from nafas.script.model.pacing import Glide, Ladder, StepUp, Table, TableStep
+from nafas.script.model.phase import Call, Movement, Part
 
 CUE = st.text(st.characters(categories=("L", "N"), include_characters=" ',."), min_size=1, max_size=20).filter(
     lambda text: text == text.strip()
@@ -58,7 +58,7 @@ def phases(draw: st.DrawFn) -> Phase:
     if kind is PhaseKind.INHALE:
         said["fill"] = draw(st.none() | st.sampled_from([Fraction(2, 3), Fraction(3, 4), Fraction(1)]))
     else:
-        said["sound"] = draw(st.none() | st.sampled_from(Sound))
+        said["sound"] = draw(st.none() | st.sampled_from(SoundKind))
     parts = draw(st.lists(st.builds(Part, counts=st.integers(1, 8), word=PLACE), max_size=5))
     if len(parts) > 1:
         said |= {"parts": tuple(parts), "counts": sum(p.counts for p in parts), "smooth": draw(st.booleans())}
@@ -146,7 +146,7 @@ RECORDED = st.builds(
     file=st.just(Asset(path="rain.wav")),
     begin=st.floats(0, 50),
     end=st.none() | st.floats(60, 600),
-    pulse=st.none() | st.builds(Pulse, bpm=st.floats(20, 300), first=st.floats(0, 9), bar=st.integers(1, 16)),
+    pulse=st.none() | st.builds(BeatGrid, bpm=st.floats(20, 300), first=st.floats(0, 9), bar=st.integers(1, 16)),
     pace=st.floats(0.92, 1.08),
 )
 MADE = st.builds(NightSea, under_voice=st.floats(0, 40), swell=st.floats(0, 12)) | st.builds(

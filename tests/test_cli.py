@@ -9,7 +9,7 @@ from fractions import Fraction
 
 import pytest
 
-from nafas.cli import main
+from nafas.cli.main import main
 from nafas.script import load_session, save_session
 
 
@@ -31,7 +31,7 @@ def test_from_notation_to_a_proven_file(folder, capsys):
     assert main(["render", str(session), "-o", str(out), "--stems", str(folder / "st"), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["cues_not_found"] == [] and told["worst_beat_error_samples"] <= 0.5
-    assert sorted(p.name for p in folder.iterdir()) == ["a.flac", "a.nafas", "st"]
+    assert sorted(p.name for p in folder.iterdir()) == ["a.flac", "a.flac.proof.json", "a.nafas", "st"]
     assert sorted(p.name for p in (folder / "st").iterdir()) == ["bed.wav", "chimes.wav", "voice.wav"]
 
 
@@ -57,7 +57,7 @@ def test_new_never_overwrites_unasked(folder, short):
 
 
 def test_version_needs_nothing_heavy():
-    code = "import sys; from nafas.cli import main\ntry: main(['--version'])\nexcept SystemExit: pass\n"
+    code = "import sys; from nafas.cli.main import main\ntry: main(['--version'])\nexcept SystemExit: pass\n"
     heavy = "print([m for m in ('numpy', 'scipy', 'pydantic', 'PySide6', 'soundfile') if m in sys.modules])"
     done = subprocess.run([sys.executable, "-c", code + heavy], capture_output=True, text=True, check=True)
     assert done.stdout.splitlines() == ["nafas 0.1.0", "[]"]

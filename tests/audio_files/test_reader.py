@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from nafas.audio_files import AudioReader
 from nafas.audio_files.mp3_frames import mp3_frames
 from nafas.errors import InputError
-from nafas.sound.recording import Recording
+from nafas.sound.files.recording import Recording
 
 RATE, SECONDS = 48_000, 9
 KINDS = {
@@ -147,3 +147,21 @@ def test_a_header_that_promises_more_than_any_memory_is_refused_at_once(tmp_path
     (tmp_path / "x.mp3").write_bytes(frame + (head + bytes(380)) * 4)
     with pytest.raises(InputError, match="breaks off"):
         AudioReader(tmp_path / "x.mp3")
+
+
+@pytest.mark.parametrize(
+    ("subtype", "channels"), [("PCM_16", 1), ("PCM_24", 2), ("PCM_24", 6), ("FLOAT", 2), ("PCM_U8", 1)]
+)
+@pytest.mark.parametrize("container", ["WAV", "RF64", "WAVEX"])
+def test_samples_taken_straight_from_a_wav_are_those_that_the_library_gives(tmp_path, subtype, channels, container):
+    sound = np.random.default_rng(3).uniform(-1, 1, (5000, channels))
+    sound[0], sound[1] = 1.0, -1.0
+    soundfile.write(tmp_path / "a.wav", sound, 48_000, subtype=subtype, format=container)
+    theirs, _ = soundfile.read(tmp_path / "a.wav", dtype="float32", always_2d=True)
+    reader = AudioReader(tmp_path / "a.wav")
+    for start, frames in ((0, 5000), (17, 333), (4999, 1), (4990, 99), (0, 0)):
+        assert np.array_equal(reader.read(start, frames), theirs[start : start + frames])
+    data = (tmp_path / "a.wav").read_bytes()
+    (tmp_path / "a.wav").write_bytes(data[:2000])  # cut off while it is open
+    with pytest.raises(InputError, match=r"a\.wav at"):
+        reader.read(0, 5000)

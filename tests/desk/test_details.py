@@ -4,10 +4,10 @@ import pytest
 from helpers import ready
 from PySide6.QtCore import Qt
 
-from nafas.desk.score import Chosen
+from nafas.score.selection import Chosen
 from nafas.script import Counting, Route, Session, Side, block_notation, read_block
-from nafas.script.edit import insert_blocks
-from nafas.script.pacing import Ladder, StepUp, Table
+from nafas.script.edits.session_edits import insert_blocks
+from nafas.script.model.pacing import Ladder, StepUp, Table
 
 
 @pytest.fixture

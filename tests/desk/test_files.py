@@ -11,8 +11,8 @@ from helpers import ready
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from nafas.desk.outputs import BUFFER_SECONDS, SilentCard
-from nafas.desk.score import Chosen
+from nafas.desk.audio.outputs import BUFFER_SECONDS, SilentCard
+from nafas.score.selection import Chosen
 from nafas.script import Session, load_session, save_session
 from nafas.state.folder import state_folder
 from nafas.state.recent_files import recent_files
@@ -143,7 +143,7 @@ def test_leaving_with_blocks_on_the_clipboard_ends_well(folder):
     """Blocks on the clipboard must not outlive Python: the process would end in a crash."""
     code = (
         "import sys; from PySide6.QtCore import QTimer; from PySide6.QtWidgets import QApplication\n"
-        "from nafas.desk import app; from nafas.desk.score import Chosen; from nafas.demo import SESSION\n"
+        "from nafas.desk import app; from nafas.score.selection import Chosen; from nafas.demo import SESSION\n"
         "from nafas.desk.window import MainWindow\n"
         "def go():\n"
         "    window = next(w for w in QApplication.topLevelWidgets() if isinstance(w, MainWindow))\n"

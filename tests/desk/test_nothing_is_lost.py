@@ -11,14 +11,14 @@ from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QWidget
 
 import nafas.desk
-from nafas.desk.conflict_dialog import Answer, ConflictDialog
+from nafas.desk.dialogs.conflict_dialog import Answer, ConflictDialog
 from nafas.desk.document import AUTOSAVE_MS
-from nafas.desk.fields import LONGEST_WAIT
-from nafas.desk.score import Chosen
+from nafas.desk.widgets.fields import LONGEST_WAIT
+from nafas.score.selection import Chosen
 from nafas.script import Session, Talk, load_session, save_session
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed
-from nafas.script.edit import change
+from nafas.script.edits.session_edits import change
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
 from nafas.state.folder import state_folder
 from nafas.state.permissions import permit
 from nafas.state.recovery import find_recoverable

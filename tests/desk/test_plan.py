@@ -9,12 +9,12 @@ from helpers import ready
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QMessageBox
 
-from nafas.desk.keep_dialog import KeepDialog
-from nafas.desk.score import Chosen
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed
-from nafas.script.edit import change, change_block
-from nafas.script.repertoire import own
+from nafas.desk.dialogs.keep_dialog import KeepDialog
+from nafas.library.own import own
+from nafas.score.selection import Chosen
+from nafas.script.edits.session_edits import change, change_block
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -5,19 +5,19 @@ from functools import partial
 import pytest
 from PySide6.QtCore import Qt
 
+from nafas.desk.audio.microphones import Practice, microphones
 from nafas.desk.takes import record_dialog
-from nafas.desk.takes.microphones import Practice, microphones
 from nafas.desk.takes.reading_dialog import ReadingDialog
 from nafas.desk.takes.record_dialog import RecordDialog, Stage
 from nafas.script import Session, Talk, read_block
 from nafas.timing import compile_session, paced
 from nafas.voice import TakeBook
-from nafas.voice.booth import Booth
-from nafas.voice.cache import CachedEngine
-from nafas.voice.callsheet import call_sheet
-from nafas.voice.espeak import Espeak
-from nafas.voice.practice import Manners
-from nafas.voice.tending import Tended
+from nafas.voice.call_sheet import call_sheet
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.espeak import Espeak
+from nafas.voice.recording.booth import Booth
+from nafas.voice.recording.practice import Manners
+from nafas.voice.takebook.editor import TakeBookEditor
 
 LINES = call_sheet(
     [compile_session(Session(blocks=(read_block("3-3 x2"), Talk(id="t", paragraphs=("Thank you, crew.",)))), paced())]
@@ -44,7 +44,7 @@ def dialog(qtbot, folder, monkeypatch):
     def make(*devices, place=None, lines=LINES):
         monkeypatch.setattr(record_dialog, "_COUNTDOWN_MS", 5)
         monkeypatch.setattr(record_dialog, "microphones", lambda: [(f"device {n}", d) for n, d in enumerate(devices)])
-        found = RecordDialog(Booth(lines, Tended(folder / "book"), CachedEngine(Espeak())), place)
+        found = RecordDialog(Booth(lines, TakeBookEditor(folder / "book"), CachedEngine(Espeak())), place)
         found._count.setInterval(5)
         found._on.setInterval(5)
         opened.append(found)

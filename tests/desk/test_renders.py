@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QFileDialog
 
 from nafas.review.queue import State
 from nafas.script import save_session
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed
-from nafas.script.edit import change
+from nafas.script.edits.session_edits import change
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
 
 
 @pytest.fixture

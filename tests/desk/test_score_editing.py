@@ -5,11 +5,11 @@ from helpers import ready
 from PySide6.QtCore import QMimeData, QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 
-from nafas.desk.score import Chosen
-from nafas.desk.score.curve import pieces
-from nafas.desk.score.layout import ROUND
+from nafas.score.breath_line import pieces
+from nafas.score.layout import ROUND
+from nafas.score.selection import Chosen
 from nafas.script import Session, block_notation, read_block
-from nafas.script.edit import insert_blocks
+from nafas.script.edits.session_edits import insert_blocks
 
 LEFT, CTRL, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 

@@ -5,7 +5,7 @@ from helpers import breath
 from hypothesis import given
 from strategies import sessions
 
-from nafas.desk.score.layout import LEFT, RIGHT, lay_out
+from nafas.score.layout import LEFT, RIGHT, lay_out
 from nafas.script import Session
 from nafas.timing import EventKind, compile_session, paced
 

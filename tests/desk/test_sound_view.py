@@ -1,7 +1,5 @@
 """The Sound view: it measures what a render measures; chimes, bed and seam are heard; choices change it."""
 
-from types import SimpleNamespace
-
 import numpy as np
 import pytest
 import soundfile
@@ -9,16 +7,14 @@ from helpers import breath, ready
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog
 
-from nafas.desk import outputs
-from nafas.desk.audition import Audition
-from nafas.desk.outputs import SILENT, chosen_output
-from nafas.desk.score import Chosen
+from nafas.desk.audio.outputs import SILENT, chosen_output
 from nafas.review import produce
+from nafas.score.selection import Chosen
 from nafas.script import PhaseKind, Talk
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed, GeneratedBed
-from nafas.script.edit import change, change_block
-from nafas.sound.chimes import chime
+from nafas.script.edits.session_edits import change, change_block
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed, GeneratedBed
+from nafas.sound.chimes.synthesis import chime
 
 
 @pytest.fixture
@@ -72,15 +68,15 @@ def test_a_stretch_of_the_curve_is_shown_and_all_of_it_again(qtbot, window, soun
 
 def test_chimes_bell_and_bed_are_heard_as_chosen(qtbot, window, sound):
     sound.heard.buttons["Out"].click()
-    tones = sound.audition._samples
+    tones = sound.audition.samples
     sound.form.family.setCurrentIndex(1)
     sound.form.family.activated.emit(1)
     assert window.document.session.chimes.family == "bowls"
     measured(qtbot, window)
     sound.heard.buttons["Out"].click()
-    assert len(sound.audition._samples) != len(tones)
+    assert len(sound.audition.samples) != len(tones)
     bowl = chime(PhaseKind.EXHALE, 48_000, None, "bowls").mean(axis=0)
-    assert np.corrcoef(sound.audition._samples, bowl)[0, 1] > 0.999
+    assert np.corrcoef(sound.audition.samples, bowl)[0, 1] > 0.999
     for button in (sound.heard.buttons["Tick"], sound.heard.buttons["End bell"], sound.bed.alone):
         button.click()
         assert sound.audition.playing
@@ -279,9 +275,9 @@ def test_ducking_voice_and_own_chimes_are_set_and_heard(qtbot, window, sound, fo
     assert window.document.session.voice_sound.room == 0.4
     measured(qtbot, window)
     form.hear_voice.emit(True)
-    shaped = sound.audition._samples
+    shaped = sound.audition.samples
     form.hear_voice.emit(False)
-    assert sound.audition.playing and len(shaped) > len(sound.audition._samples)  # by the room's tail
+    assert sound.audition.playing and len(shaped) > len(sound.audition.samples)  # by the room's tail
     t = np.arange(24_000) / 24_000
     soundfile.write(folder / "ping.wav", np.sin(2 * np.pi * 700 * t) * np.exp(-5 * t) * 0.2, 24_000)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(folder / "ping.wav"), ""))
@@ -291,7 +287,7 @@ def test_ducking_voice_and_own_chimes_are_set_and_heard(qtbot, window, sound, fo
     assert any("ping.wav" in action.text() for action in form.own.menu().actions())
     measured(qtbot, window)
     sound.heard.buttons["Out"].click()
-    assert np.argmax(np.abs(np.fft.rfft(sound.audition._samples, 48_000))) == pytest.approx(700, abs=3)
+    assert np.argmax(np.abs(np.fft.rfft(sound.audition.samples, 48_000))) == pytest.approx(700, abs=3)
     (folder / "ping.wav").unlink()
     sound.heard.buttons["Out"].click()
     assert "ping.wav" in window.statusBar().currentMessage()
@@ -321,33 +317,6 @@ def test_what_cannot_be_used_is_told_and_the_rest_sounds(qtbot, window, sound):
     mix = window.preparation.mix
     assert [turn.sound is None for turn in mix.bed.turns] == [False, True]
     assert any(each.samples is chime(PhaseKind.EXHALE, 48_000) for each in mix.chimes.sounds)
-
-
-def test_everything_plays_to_the_device_that_is_chosen(qtbot, monkeypatch):
-    """Two devices, as a machine with a card has them; one that is gone, and none."""
-
-    class Device:
-        def __init__(self, name):
-            self.description, self.isNull = (lambda: name), (lambda: False)
-
-    class Card(outputs.SilentCard):
-        def __init__(self, rate, device):
-            super().__init__(rate)
-            self.name = device.description()
-
-    devices = SimpleNamespace(
-        audioOutputs=lambda: [Device("desk"), Device("ears")], defaultAudioOutput=lambda: Device("desk")
-    )
-    monkeypatch.delenv("NAFAS_SILENT")
-    monkeypatch.setattr(outputs, "QMediaDevices", devices)
-    monkeypatch.setattr(outputs, "SoundCard", Card)
-    audition = Audition()
-    for chosen, heard in (("ears", "ears"), ("gone", "desk"), ("", "desk"), (SILENT, outputs.SilentCard.name)):
-        outputs.choose_output(chosen)
-        audition.play(np.zeros(480, np.float32), 48_000)  # what is tried out goes there as what is played does
-        assert outputs.open_output(48_000).name == audition._card.name == heard
-        audition.stop()
-    outputs.choose_output("")
 
 
 def test_another_speed_and_another_output(qtbot, window, sound):

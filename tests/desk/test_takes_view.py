@@ -11,11 +11,11 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QInputDialog
 
 from nafas.desk.takes import room as takes_room
-from nafas.script.edit import change, change_block
+from nafas.script.edits.session_edits import change, change_block
 from nafas.voice import TakeBook
-from nafas.voice.cache import CachedEngine
-from nafas.voice.espeak import Espeak
-from nafas.voice.practice import RATE, Manners, practice_recording
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.espeak import Espeak
+from nafas.voice.recording.practice import RATE, Manners, practice_recording
 
 KEYS = Qt.Key
 DRAG = Qt.MouseButton.LeftButton
@@ -146,7 +146,7 @@ def test_takes_are_heard(qtbot, window, takes):
     for key in (KEYS.Key_P, KEYS.Key_C, KEYS.Key_E):
         qtbot.keyClick(takes.list.list, key)
         assert view.audition.playing
-        lengths.append(len(view.audition._samples) / view.audition._rate)
+        lengths.append(len(view.audition.samples) / view.audition.rate)
     assert lengths[0] < 0.5 and 4 < lengths[1] < 6 and 7 < lengths[2] < 10
     qtbot.keyClick(takes.list.list, KEYS.Key_I)
     assert window.player.playing and not view.audition.playing
@@ -297,7 +297,7 @@ def test_a_line_without_a_take_is_heard_in_the_stand_in_s_voice(qtbot, window, t
     choose(takes, "exhale")
     assert takes.view.chosen is None and not takes.view.buttons["x"].isEnabled()
     qtbot.keyClick(takes.list.list, KEYS.Key_P)
-    heard = takes.view.audition._samples
+    heard = takes.view.audition.samples
     assert np.array_equal(heard, window.preparation.narrator.clips("exhale")[0].samples)
     takes.view.audition.stop()
 

@@ -5,11 +5,11 @@ from helpers import ready
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
 
-from nafas.desk.score import Chosen
-from nafas.desk.score.hits import Edge, Word, chosen_at, edge_at, word_at
-from nafas.desk.sheet_print import sheet_html
+from nafas.desk.paper.session_sheet import sheet_html
+from nafas.score.hit_test import Edge, Word, chosen_at, edge_at, word_at
+from nafas.score.selection import Chosen
 from nafas.script import Session, Talk, read_block
-from nafas.script.edit import insert_blocks
+from nafas.script.edits.session_edits import insert_blocks
 
 EVERYTHING = (
     "in 2+2 (belly, ribs) nose to 2/3, hold 30s calls half 10 5, out 6 hum x2",

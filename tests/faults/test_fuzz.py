@@ -11,15 +11,15 @@ from faults.mangling import mangled_bytes, mangled_json, mangled_line, refused_o
 
 from nafas.audio_files import AudioReader
 from nafas.demo import FOLDER, SESSION
+from nafas.library.own import read_entry, shipped, write_entry
 from nafas.script import Session, Talk, load_session, read_block, save_session
-from nafas.script.clipboard import read_json, read_text
+from nafas.script.edits.clipboard import read_json, read_text
 from nafas.script.file import parse_session, session_text
-from nafas.script.repertoire import read_entry, shipped, write_entry
 from nafas.state.folder import state_folder
 from nafas.state.recent_files import recent_files
 from nafas.state.recovery import find_recoverable, keep_for_recovery
-from nafas.voice.labels import read_labels
-from nafas.voice.takebook import INDEX, TakeBook
+from nafas.voice.segmentation.labels import read_labels
+from nafas.voice.takebook.book import INDEX, TakeBook
 
 
 def test_session_files():

@@ -20,13 +20,13 @@ from nafas.errors import InputError
 from nafas.files import one_writer, sum_on_disk
 from nafas.review import produce
 from nafas.script import Session, load_session, save_session
-from nafas.script.session import Tags
-from nafas.sound.encode import AudioFile, publish
+from nafas.script.model.session import Tags
+from nafas.sound.files.encode import AudioFile, publish
 from nafas.voice import TakeBook
-from nafas.voice.callsheet import Line, LineKind
-from nafas.voice.shelving import begin_book, change_book, write_take
-from nafas.voice.takebook import TakeIndex
-from nafas.voice.unlisted import list_again, unlisted
+from nafas.voice.call_sheet import Line, LineKind
+from nafas.voice.segmentation.unlisted import list_again, unlisted
+from nafas.voice.takebook.book import TakeIndex
+from nafas.voice.takebook.writing import begin_book, change_book, write_take
 
 LINES = [
     Line(text=word, language="en", kind=LineKind.COUNT, uses=4, wanted=3, room=1.0, where="somewhere")
@@ -76,8 +76,8 @@ IMPORTS = """
 import sys
 from pathlib import Path
 import numpy as np
-from nafas.voice.callsheet import Line, LineKind
-from nafas.voice.shelving import begin_book, change_book, write_take
+from nafas.voice.call_sheet import Line, LineKind
+from nafas.voice.takebook.writing import begin_book, change_book, write_take
 folder, word, many = Path(sys.argv[1]), sys.argv[2], int(sys.argv[3])
 line = Line(text=word, language="en", kind=LineKind.COUNT, uses=4, wanted=3, room=1.0, where="x")
 takes = []
@@ -125,8 +125,8 @@ def test_an_import_killed_at_any_moment_leaves_a_book_that_opens_and_recordings_
 
 
 def test_recordings_without_a_line_get_their_lines_again_where_they_lie(tmp_path, monkeypatch):
-    from nafas.voice.cache import CachedEngine
-    from nafas.voice.espeak import Espeak
+    from nafas.voice.engines.cache import CachedEngine
+    from nafas.voice.engines.espeak import Espeak
 
     engine, folder = CachedEngine(Espeak()), tmp_path / "book"
     begin_book(folder, "Night watch")
@@ -151,7 +151,7 @@ def test_recordings_without_a_line_get_their_lines_again_where_they_lie(tmp_path
         change_book(folder, change)
         change_book(folder, change)
 
-    monkeypatch.setattr("nafas.voice.unlisted.change_book", as_two_windows_would)
+    monkeypatch.setattr("nafas.voice.segmentation.unlisted.change_book", as_two_windows_would)
     list_again(folder, LINES, engine)
     assert len(TakeBook(folder).index.takes) == 3
 
@@ -165,40 +165,40 @@ def test_one_writer_at_a_time_says_so(tmp_path):
 
 def test_files_are_never_taken_away_once_the_index_names_them(tmp_path, monkeypatch):
     """An interrupt just after the index was renamed deleted what it names."""
-    from nafas.voice import shelving
-    from nafas.voice.cutting import Cut, CutUp
-    from nafas.voice.source import Source
+    from nafas.voice.segmentation import add_takes as adding
+    from nafas.voice.segmentation.segment import Cut, Segmentation
+    from nafas.voice.segmentation.source import Source
 
     soundfile.write(tmp_path / "r.wav", np.random.default_rng(1).standard_normal(32_000) * 0.1, 16_000)
     source = Source(tmp_path / "r.wav")
-    found = CutUp(tuple(LINES), (Cut(0, 0.3, 0.7, 0.9), Cut(1, 1.0, 1.5, 0.9)), (), ())
+    found = Segmentation(tuple(LINES), (Cut(0, 0.3, 0.7, 0.9), Cut(1, 1.0, 1.5, 0.9)), (), ())
 
     def interrupted(folder: Path, change: object) -> TakeIndex:
         change_book(folder, change)
         raise KeyboardInterrupt
 
-    monkeypatch.setattr(shelving, "change_book", interrupted)
+    monkeypatch.setattr(adding, "change_book", interrupted)
     with pytest.raises(KeyboardInterrupt):
-        shelving.shelve(source, found, tmp_path / "book", "x")
+        adding.add_takes(source, found, tmp_path / "book", "x")
     book = TakeBook(tmp_path / "book")
     assert len(book.index.takes) == 2 and not book.absent
 
 
 def test_an_import_that_is_stopped_leaves_the_book_to_another_that_has_begun(tmp_path):
     from nafas.errors import Cancelled
-    from nafas.voice import shelving
-    from nafas.voice.cutting import Cut, CutUp
-    from nafas.voice.source import Source
+    from nafas.voice.segmentation import add_takes as adding
+    from nafas.voice.segmentation.segment import Cut, Segmentation
+    from nafas.voice.segmentation.source import Source
 
     soundfile.write(tmp_path / "r.wav", np.random.default_rng(1).standard_normal(32_000) * 0.1, 16_000)
-    found = CutUp(tuple(LINES), (Cut(0, 0.3, 0.7, 0.9),), (), ())
+    found = Segmentation(tuple(LINES), (Cut(0, 0.3, 0.7, 0.9),), (), ())
 
     def stopped(stage: str, done: float) -> None:
         (tmp_path / "book" / "three-1.flac").write_bytes(b"the other's, not in the index yet")
         raise Cancelled
 
     with pytest.raises(Cancelled):
-        shelving.shelve(Source(tmp_path / "r.wav"), found, tmp_path / "book", "x", stopped)
+        adding.add_takes(Source(tmp_path / "r.wav"), found, tmp_path / "book", "x", stopped)
     assert [path.name for path in unlisted(TakeBook(tmp_path / "book"))] == ["three-1.flac"]
 
 
@@ -296,7 +296,8 @@ def test_a_render_that_is_killed_leaves_whole_files_and_its_leftovers_are_swept(
         for path in (out / "m.wav", out / "m.ogg"):
             assert not path.exists() or len(soundfile.read(path)[0]) == soundfile.info(path).frames
     produce(short, tmp_path, out / "m.wav")
-    assert {path.name for path in out.iterdir()} <= {"m.wav", "m.ogg"}
+    names = {path.name for path in out.iterdir()}
+    assert names <= {"m.wav", "m.ogg", "m.wav.proof.json", "m.ogg.proof.json"}
 
 
 def test_ctrl_c_at_any_moment_is_one_line_and_exit_code_1(tmp_path, short):

@@ -10,11 +10,11 @@ from faults.mangling import refused_or_read
 from nafas.audio_files import AudioReader
 from nafas.errors import InputError
 from nafas.files import FileChanged, sum_on_disk, sweep_parts, write_new, write_whole
+from nafas.library.own import read_entry
 from nafas.script import Session, load_session, save_session
-from nafas.script.repertoire import read_entry
-from nafas.sound.encode import AudioFile
+from nafas.sound.files.encode import AudioFile
 from nafas.voice import TakeBook
-from nafas.voice.labels import read_labels
+from nafas.voice.segmentation.labels import read_labels
 
 NAMES = ["pipe.wav", "loop.wav", "nowhere.wav", "folder.wav", "device.wav", "file/in it.wav", f"{'n' * 300}.wav"]
 

@@ -1,5 +1,7 @@
 """The whole path at every rate and format, stopped at every stage."""
 
+import json
+
 import numpy as np
 import pytest
 import soundfile
@@ -8,9 +10,10 @@ from helpers import breath
 from nafas.errors import Cancelled
 from nafas.review import produce, report
 from nafas.review.produce import RATES, peak_memory_mb
+from nafas.review.proof.record import record_path
 from nafas.script import Session, read_block
-from nafas.script.edit import insert_blocks
-from nafas.sound.render import OutOfReach
+from nafas.script.edits.session_edits import insert_blocks
+from nafas.sound.master.render import OutOfReach
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -53,6 +56,13 @@ def test_stopping_leaves_nothing_half_done(folder, short, stage):
     # Once written, the master is whole; a proof that was stopped does not take it back.
     assert left == (["m.wav"] if stage == "proving" else [])
     assert seen[-1] == stage
+
+
+def test_a_record_never_tells_of_a_file_that_is_gone(folder, short):
+    produce(short, folder, folder / "m.wav")
+    assert json.loads(record_path(folder / "m.wav").read_text())["holds"]
+    produce(short, folder, folder / "m.wav", with_proof=False)
+    assert not record_path(folder / "m.wav").exists()
 
 
 def test_the_same_session_always_gives_the_same_sound(folder, short):

@@ -6,14 +6,14 @@ import threading
 import pytest
 import soundfile
 
-from nafas.cli import main
+from nafas.cli.main import main
 from nafas.errors import InputError
 from nafas.review import Job, RenderQueue
 from nafas.review.queue import State, summary
 from nafas.script import save_session
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed
-from nafas.script.edit import change
+from nafas.script.edits.session_edits import change
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
 
 
 def job(session, folder, name, **more):

@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nafas.script import Rest, Session, Talk
-from nafas.script.exact import decimal_text, parse_seconds
-from nafas.script.session import MAX_BLOCKS
+from nafas.script.model.exact import decimal_text, parse_seconds
+from nafas.script.model.session import MAX_BLOCKS
 
 SET = {"id": "a", "pattern": "4-6", "rounds": 1}
 

@@ -6,7 +6,7 @@ from strategies import sessions
 
 from nafas.script import Rest, Session, Talk
 from nafas.script.differences import differences
-from nafas.script.edit import change, change_block, move_blocks, remove_blocks, with_blocks
+from nafas.script.edits.session_edits import change, change_block, move_blocks, remove_blocks, with_blocks
 
 TALK = Talk(
     id="arrival", title="Arrival", paragraphs=("Find a place by the rail. Let the engine hum below.", "Listen.")

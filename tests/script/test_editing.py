@@ -6,9 +6,16 @@ import pytest
 from helpers import breath
 
 from nafas.script import Rest, Session
-from nafas.script.blocks import sentences
-from nafas.script.edit import change, change_block, insert_block, move_blocks, rebase_assets, remove_blocks
-from nafas.script.history import History
+from nafas.script.edits.history import History
+from nafas.script.edits.session_edits import (
+    change,
+    change_block,
+    insert_block,
+    move_blocks,
+    rebase_assets,
+    remove_blocks,
+)
+from nafas.script.model.blocks import sentences
 
 
 def test_edits_make_new_sessions_with_unique_ids():

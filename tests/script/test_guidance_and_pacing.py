@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from nafas.errors import InputError
 from nafas.script import BreathSet, FadeStep, Level, Pattern, Phase, PhaseKind, Session, Strokes, expand, read_block
-from nafas.script.entry import block_notation
-from nafas.script.guidance import TooFewRounds, levels, whole_rounds
-from nafas.script.notation import parse_count, parse_fade, parse_pacing
-from nafas.script.pacing import Glide, Ladder, Rounding, StepUp, Table, steps_of
-from nafas.script.phase import Call, Movement, Part
+from nafas.script.model.guidance import TooFewRounds, levels, whole_rounds
+from nafas.script.model.pacing import Glide, Ladder, Rounding, StepUp, Table, steps_of
+from nafas.script.model.phase import Call, Movement, Part
+from nafas.script.notation.block import block_notation
+from nafas.script.notation.set import parse_count, parse_fade, parse_pacing
 
 LENGTHS = st.lists(st.fractions("1/2", 60, max_denominator=50), min_size=1, max_size=6)
 
@@ -186,3 +186,14 @@ def test_a_session_past_four_hours_is_refused_with_its_length():
     blocks = tuple(read_block("60-60-60-60 x60", f"s{n}") for n in range(2))
     with pytest.raises(ValueError, match=r"8\.0 h; keep a session within 4 h"):
         Session(blocks=blocks)
+
+
+def test_a_set_that_climbs_begins_as_it_is_written():
+    block = read_block("4-2-6 x2 step 1 to 8")
+    first, second = steps_of(block.pattern, block.rounds, block.pacing, Fraction(1))[:2]
+    assert tuple(phase.counts for phase in first.phases) == (4, 2, 6) and first.rounds == 2
+    assert second.phases[0].counts == 5
+    # The limit is of its longest phase going up, of its shortest going down.
+    assert len(steps_of(block.pattern, 2, block.pacing, Fraction(1))) == 3
+    down = read_block("8-4 x1 step -1 to 3")
+    assert len(steps_of(down.pattern, 1, down.pacing, Fraction(1))) == 2

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 from strategies import STROKES, paced_sets, patterns
 
 from nafas.script import NotationError, PhaseKind, block_notation, format_set, parse_set, read_block
-from nafas.script.notation import format_pattern, parse_pattern
+from nafas.script.notation.phases import format_pattern, parse_pattern
 
 
 @given(patterns(), st.integers(1, 500), st.none() | st.fractions("1/5", 6, max_denominator=1000))

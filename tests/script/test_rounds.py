@@ -8,8 +8,8 @@ from strategies import paced_sets
 
 from nafas.errors import InputError
 from nafas.script import Level, Session, expand, load_session, parse_set, read_block, save_session
-from nafas.script.guidance import whole_rounds
-from nafas.script.rounds import cue_room_seconds, runs, set_seconds
+from nafas.script.expansion import cue_room_seconds, runs, set_seconds
+from nafas.script.model.guidance import whole_rounds
 
 ONE = Fraction(1)
 

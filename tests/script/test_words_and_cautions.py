@@ -6,12 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nafas.script import Phase, PhaseKind, Route, Session, Side, Sound, read_block
-from nafas.script.cautions import CAUTIONS, caution_words, cautions_for
-from nafas.script.languages import LANGUAGES, language_name
-from nafas.script.lexicon import Lexicon, lexicon_of
-from nafas.script.notation import format_count, format_fade, format_pacing, parse_count, parse_fade, parse_pacing
-from nafas.script.wording import PHRASES, Wording, format_wording, parse_wording
+from nafas.script import Phase, PhaseKind, Route, Session, Side, SoundKind, read_block
+from nafas.script.notation.set import parse_count, parse_fade, parse_pacing
+from nafas.script.notation.writing import format_count, format_fade, format_pacing
+from nafas.script.words.cautions import CAUTIONS, caution_words, cautions_for
+from nafas.script.words.languages import LANGUAGES, language_name
+from nafas.script.words.lexicon import Lexicon, lexicon_of
+from nafas.script.words.wording import PHRASES, Wording, format_wording, parse_wording
 from nafas.timing.clock import clock, tick_step
 
 PHRASE = st.text(st.characters(categories=("L", "N"), include_characters=" ,'"), min_size=1, max_size=30).filter(
@@ -38,7 +39,7 @@ def test_a_long_form_says_route_and_fill_and_a_side_is_said_in_both():
     assert lexicon.cue(phase) == "inhale left"
     assert lexicon.cue(phase, long=True) == "inhale slowly through the nose until two thirds full left"
     assert lexicon.cue(phase, long=True, mind=True).startswith("in the mind, inhale")
-    hum = Phase(kind=PhaseKind.EXHALE, counts=8, sound=Sound.HUM)
+    hum = Phase(kind=PhaseKind.EXHALE, counts=8, sound=SoundKind.HUM)
     assert lexicon.cue(hum) == lexicon.cue(hum, long=True) == "hum"
     own = Lexicon("en", Wording(exhale="let go"))
     assert own.cue(Phase(kind=PhaseKind.EXHALE, counts=4), long=True) == "let go"  # one's own words come first

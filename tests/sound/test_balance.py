@@ -8,9 +8,9 @@ from helpers import breath
 
 from nafas.errors import Cancelled
 from nafas.script import Session
-from nafas.script.beds import NightSea
+from nafas.script.model.beds import NightSea
 from nafas.sound import build_mix
-from nafas.sound.balance import balance
+from nafas.sound.master.balance import balance
 from nafas.timing import compile_session
 from nafas.voice import Narrator, cast_timeline
 

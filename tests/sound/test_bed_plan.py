@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nafas.script import Rest, Session
-from nafas.script.beds import BlockBed, Ducking, GeneratedBed, NightSea
+from nafas.script.model.beds import BlockBed, Ducking, GeneratedBed, NightSea
 from nafas.sound import build_mix
-from nafas.sound.bed_track import BedTrack, Turn
-from nafas.sound.ducking import SILENT, level_line, plan_ducking, plan_steps, plan_swell
+from nafas.sound.bed.ducking import SILENT, level_line, plan_ducking, plan_steps, plan_swell
+from nafas.sound.bed.track import BedRegion, BedTrack
 from nafas.timing import compile_session, paced
 from nafas.timing.breath import breath_points
 from nafas.timing.sheet import sheet_text
@@ -55,7 +55,7 @@ class Noise:
 
 def track(*sounds, over=RATE, each=10 * RATE):
     flat = level_line([(0, 0.0)])
-    turns = [Turn(sound, flat, n * each) for n, sound in enumerate(sounds)]
+    turns = [BedRegion(sound, flat, n * each) for n, sound in enumerate(sounds)]
     return BedTrack(turns, [over] * (len(sounds) - 1), 1, 1, len(sounds) * each)
 
 

@@ -10,15 +10,15 @@ from hypothesis import strategies as st
 from nafas.errors import InputError
 from nafas.review import produce
 from nafas.script import Session, save_session
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed, GeneratedBed, NightSea
-from nafas.script.edit import change, rebase_assets
-from nafas.sound import file_bed
-from nafas.sound.bed_plan import bed_sound
-from nafas.sound.file_bed import RecordedBed, recorded_bed
-from nafas.sound.generated import generated_bed
-from nafas.sound.looped import BED_LEVEL
-from nafas.sound.seam import find_seam
+from nafas.script.edits.session_edits import change, rebase_assets
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed, GeneratedBed, NightSea
+from nafas.sound.bed import file_bed
+from nafas.sound.bed.file_bed import RecordedBed, recorded_bed
+from nafas.sound.bed.generated import generated_bed
+from nafas.sound.bed.loop_points import find_loop_points
+from nafas.sound.bed.looped import BED_LEVEL
+from nafas.sound.bed.plan import bed_sound
 
 RATE = 48_000
 KINDS = ("sea", "rain", "drone", "bowls", "pad")
@@ -114,7 +114,7 @@ def test_the_loop_is_closed_where_it_sounds_alike():
         out[:, : found.shape[1]] = found
         return out
 
-    seam = find_seam(read, RATE, 0.0, 32.0, 2.0)
+    seam = find_loop_points(read, RATE, 0.0, 32.0, 2.0)
     assert 26.0 <= seam.end <= 28.1 and seam.apart < 0.2 * seam.usual
 
 
@@ -164,7 +164,7 @@ def test_another_pace_or_level_does_not_measure_the_file_again(folder, monkeypat
     soundfile.write(folder / "x.wav", noise(5), RATE)
     first = recorded_bed(folder / "x.wav", choice(crossfade=0.5), RATE)
     monkeypatch.setattr(file_bed, "LoudnessMeter", None)  # measuring would fail
-    monkeypatch.setattr(file_bed, "find_seam", None)
+    monkeypatch.setattr(file_bed, "find_loop_points", None)
     paced = recorded_bed(folder / "x.wav", choice(crossfade=0.5, pace=1.05), RATE)
     assert paced.loudness == first.loudness and paced.seam == first.seam
     assert paced.period == round(first.period / 1.05)

@@ -8,7 +8,7 @@ from helpers import breath
 
 from nafas.script import PhaseKind, Session, Side, read_block
 from nafas.sound import build_mix
-from nafas.sound.chimes import FAMILIES, PANNED, bell, chime, stroke, tick
+from nafas.sound.chimes.synthesis import FAMILIES, PANNED, bell, chime, stroke, tick
 from nafas.timing import compile_session, paced
 from nafas.voice.casting import Cast
 

@@ -5,13 +5,13 @@ import pyloudnorm
 import pytest
 import soundfile
 
-from nafas.cli import main
+from nafas.cli.main import main
 from nafas.errors import InputError
 from nafas.review import produce
 from nafas.script import save_session
-from nafas.script.edit import change
-from nafas.sound.dither import FULL_SCALE, Dither
-from nafas.sound.formats import ENDINGS, encoding_of
+from nafas.script.edits.session_edits import change
+from nafas.sound.files.dither import FULL_SCALE, Dither
+from nafas.sound.files.formats import ENDINGS, encoding_of
 
 RATE = 48_000
 

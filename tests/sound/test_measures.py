@@ -3,6 +3,8 @@
 Signals: EBU Tech 3341 (2016), "Loudness metering: EBU mode", table 1, stereo cases, from memory of the table.
 """
 
+from concurrent.futures import ThreadPoolExecutor
+
 import numpy as np
 import pyloudnorm
 import pytest
@@ -10,10 +12,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.signal import upfirdn
 
-from nafas.sound import truepeak
-from nafas.sound.loudness import LoudnessMeter, k_weighting, loudness_range, sliding
-from nafas.sound.measure import measure
-from nafas.sound.truepeak import TruePeakMeter
+from nafas.sound.meters import true_peak as truepeak
+from nafas.sound.meters.loudness import LoudnessMeter, k_weighting, loudness_range, sliding
+from nafas.sound.meters.measure import measure
+from nafas.sound.meters.true_peak import TruePeakMeter
 
 RATE = 48_000
 
@@ -159,3 +161,55 @@ def test_parts_measured_side_by_side_are_the_whole():
     peak.push(noise.wave)
     assert found.loudness == pytest.approx(loudness(noise.wave), abs=1e-4)
     assert found.true_peak == pytest.approx(peak.finish(), abs=1e-3)
+
+
+def test_a_peak_between_samples_is_found_behind_a_higher_sample():
+    """A slow wave whose samples reach 0.5, then a quarter-rate sine at 45 degrees: samples of 0.42, a peak of 0.6."""
+    n = np.arange(8192)
+    slow = 0.5 * np.sin(2 * np.pi * n / 2048)
+    fast = 0.6 * np.sin(2 * np.pi * n / 4 + np.pi / 4) * np.clip(np.minimum(n, n[::-1]) / 2000, 0, 1)
+    meter = TruePeakMeter()
+    for part in (slow, fast):
+        assert np.abs(part).max() <= 0.5
+        meter.push(np.array([part, part], np.float32))
+    assert meter.finish() == pytest.approx(20 * np.log10(0.6), abs=0.1)
+
+
+class Sound:
+    """An array as a programme."""
+
+    def __init__(self, samples):
+        self.samples, self.rate, self.length, self.channels = samples, RATE, samples.shape[1], len(samples)
+
+    def read(self, start, frames):
+        out = np.zeros((self.channels, frames), np.float32)
+        begin, end = max(0, start), min(self.length, start + frames)
+        out[:, begin - start : end - start] = self.samples[:, begin:end]
+        return out
+
+
+def test_parts_measured_side_by_side_are_as_one_pass():
+    """A loud low tone over the seam of two parts: a filter that began there anew would hear a step."""
+    t = np.arange(62 * RATE) / RATE
+    tone = np.array([0.5 * np.cos(2 * np.pi * 25 * t)] * 2, np.float32)
+    tone[1] *= 0.3
+    found = measure(Sound(tone))
+    whole = fine(tone)
+    assert found.fine == pytest.approx(whole, rel=1e-6)
+    assert found.lefts == pytest.approx(whole * (1 / 1.09), rel=1e-3)
+    peak = measure(Sound(np.array([t * 0 + 0.1, 0.7 * (np.arange(len(t)) == 61 * RATE)], np.float32)))
+    assert peak.true_peak == pytest.approx(20 * np.log10(0.7), abs=0.05)
+
+
+def test_two_measurements_at_once_leave_blas_as_it_was():
+    from threadpoolctl import threadpool_info
+
+    def limits():
+        return sorted((each["filepath"], each["num_threads"]) for each in threadpool_info())
+
+    noise = np.random.default_rng(1).normal(0, 0.1, (2, 70 * RATE)).astype(np.float32)
+    measure(Sound(noise[:, : 2 * RATE]))
+    before = limits()
+    with ThreadPoolExecutor(3) as pool:
+        assert len(list(pool.map(lambda n: measure(Sound(noise[:, : 20 * n * RATE])), (1, 2, 3)))) == 3
+    assert limits() == before

@@ -1,5 +1,6 @@
 """The mix, its bed and chimes, and the master made of it."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,11 +12,11 @@ from hypothesis import strategies as st
 
 from nafas.errors import Cancelled, InputError
 from nafas.script import PhaseKind, Session
-from nafas.script.beds import NightSea
-from nafas.sound import Master, build_mix, find_master, measure, render
-from nafas.sound.chimes import bell, chime
-from nafas.sound.ducking import plan_ducking
-from nafas.sound.night_sea import night_sea
+from nafas.script.model.beds import Ducking, NightSea
+from nafas.sound import MasterStream, build_mix, find_master, measure, render
+from nafas.sound.bed.ducking import plan_ducking
+from nafas.sound.bed.night_sea import night_sea
+from nafas.sound.chimes.synthesis import bell, chime
 from nafas.timing import compile_session
 from nafas.voice import Narrator, cast_timeline
 
@@ -39,7 +40,7 @@ def mix(short):
 @pytest.mark.parametrize("limited", [False, True])
 def test_a_block_depends_on_its_place_alone(mix, limited):
     """What lets Play begin anywhere and two cores share a render."""
-    programme = Master(mix, 25.0, -1.0) if limited else mix
+    programme = MasterStream(mix, 25.0, -1.0) if limited else mix
     full = whole(programme)
     for start, frames in ((0, 1), (1, 70_000), (99_999, 12_345), (mix.length - 10, 100)):
         part = programme.read(start, frames)
@@ -166,3 +167,29 @@ def test_a_disk_that_fills_up_leaves_no_partial_master(mix, folder, monkeypatch)
     with pytest.raises(InputError, match="free some space"):
         render(mix, folder / "m.flac")
     assert list(folder.iterdir()) == []
+
+
+@given(
+    st.lists(st.tuples(st.integers(1, 4000), st.integers(1, 4000)), min_size=1, max_size=12),
+    st.floats(0.05, 2), st.floats(0, 4), st.floats(0.1, 3),
+)  # fmt: skip
+def test_the_bed_is_down_wherever_the_voice_is_and_its_level_never_goes_back_in_time(gaps, lead, hold, release):
+    spans, at = [], 0
+    for gap, length in gaps:
+        spans.append((at + gap, at + gap + length))
+        at += gap + length
+    line = plan_ducking(spans, 1000, -12.0, 0.0, Ducking(lead=lead, hold=hold, release=release))
+    assert (np.diff(line.places) >= 0).all()
+    assert all((line.level_at(np.arange(begin, end + 1)) == -12.0).all() for begin, end in spans)
+    assert np.abs(np.diff(line.level_at(np.arange(-3000, at + 4000)))).max() <= 12 / (1000 * min(lead, release)) * 1.01
+
+
+def test_the_fades_that_are_drawn_are_those_that_sound(short):
+    bed = build_mix(cast_timeline(compile_session(short, Narrator(short.voice, "en", Path()).spoken_length),
+                                  Narrator(short.voice, "en", Path()))).bed  # fmt: skip
+    plain = replace(bed, fade_in=0, fade_out=0)
+    for begin in (0, bed.length - bed.fade_out - 1000, bed.length - 4000):
+        places = np.arange(begin, begin + 4000)
+        assert np.allclose(bed.read(begin, 4000), plain.read(begin, 4000) * bed.faded(places), atol=1e-6)
+    ends = np.array([0, bed.fade_in // 2, bed.fade_in, bed.length - bed.fade_out // 2, bed.length])
+    assert bed.faded(ends) == pytest.approx([0, 0.5, 1, 0.5, 0], abs=1e-4)

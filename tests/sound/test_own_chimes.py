@@ -7,12 +7,12 @@ from helpers import breath
 
 from nafas.errors import InputError
 from nafas.script import PhaseKind, Session, Side
-from nafas.script.asset import Asset
-from nafas.script.edit import rebase_assets
-from nafas.script.session import ChimeLevels, OwnChimes
+from nafas.script.edits.session_edits import rebase_assets
+from nafas.script.model.assets import Asset
+from nafas.script.model.session import ChimeLevels, OwnChimes
 from nafas.sound import build_mix
-from nafas.sound.chime_plan import Chimes
-from nafas.sound.chimes import chime
+from nafas.sound.chimes.plan import Chimes
+from nafas.sound.chimes.synthesis import chime
 from nafas.timing import compile_session, paced
 from nafas.voice.casting import Cast
 

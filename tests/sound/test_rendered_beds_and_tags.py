@@ -6,15 +6,15 @@ import soundfile
 from mutagen.id3 import ID3
 from mutagen.wave import WAVE
 
-from nafas.cli import main
+from nafas.cli.main import main
 from nafas.errors import InputError
 from nafas.files import sum_on_disk
 from nafas.review import produce
 from nafas.script import save_session
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed
-from nafas.script.edit import change
-from nafas.script.session import Master, Tags
+from nafas.script.edits.session_edits import change
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
+from nafas.script.model.session import MasterSettings, Tags
 
 RATE = 48_000
 
@@ -79,7 +79,9 @@ def test_tags_of_any_script_are_read_as_they_were_written(tmp_path, short):
 
 
 def test_a_loudness_out_of_reach_has_an_exit_code_of_its_own(tmp_path, short, capsys):
-    session = change(short, bed=None, end_bell=False, chimes={"phase": -40}, master=Master(loudness=-8, ceiling=-20))
+    session = change(
+        short, bed=None, end_bell=False, chimes={"phase": -40}, master=MasterSettings(loudness=-8, ceiling=-20)
+    )
     save_session(session, tmp_path / "a.nafas")
     arguments = ["render", str(tmp_path / "a.nafas"), "-o", str(tmp_path / "m.wav"), "--no-proof"]
     assert main(arguments) == 3

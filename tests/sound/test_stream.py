@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nafas.sound.stream import Stream
+from nafas.sound.mix.stream import Stream
 
 RATE = 24_000
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from nafas.sound.stretched import OnDisk, Stretched
+from nafas.sound.bed.stretched import OnDisk, Stretched
 
 RATE = 24_000
 

@@ -6,8 +6,8 @@ from helpers import breath
 
 from nafas.review import produce
 from nafas.script import Session
-from nafas.script.session import VoiceSound
-from nafas.sound.voice_sound import sounded, through
+from nafas.script.model.session import VoiceSound
+from nafas.sound.mix.voice_chain import sounded, through
 from nafas.voice.level import SPEECH_LEVEL, active_level, tame_peaks
 
 RATE = 48_000

@@ -5,8 +5,8 @@ import pytest
 import soundfile
 
 from nafas.errors import Cancelled
-from nafas.sound.recording import Recording
-from nafas.sound.waveform import outline
+from nafas.sound.bed.waveform import outline
+from nafas.sound.files.recording import Recording
 
 RATE = 8_000
 

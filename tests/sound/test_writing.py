@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from nafas.errors import InputError
 from nafas.files import sweep_parts
-from nafas.sound import encode
-from nafas.sound.encode import FULL_SCALE, AudioFile, to_24_bit
+from nafas.sound.files import encode
+from nafas.sound.files.encode import FULL_SCALE, AudioFile, to_24_bit
 from nafas.voice.clip import tapered
 from nafas.voice.level import gain_curve
 
@@ -19,7 +19,7 @@ RATE = 48_000
 
 
 def test_a_file_past_what_riff_can_hold_is_rf64(folder, monkeypatch):
-    monkeypatch.setattr("nafas.sound.encode._WAV_LIMIT", 10_000)
+    monkeypatch.setattr("nafas.sound.files.encode._WAV_LIMIT", 10_000)
     sound = np.random.default_rng(1).uniform(-0.5, 0.5, (2, 4800)).astype(np.float32)
     with AudioFile(folder / "long.wav", 48_000, 2, 4800, tags={"title": "long"}) as file:
         file.write(sound)

@@ -10,9 +10,9 @@ import pytest
 
 from nafas.files import process_lives, this_process
 from nafas.script import Session
-from nafas.script.asset import Asset
-from nafas.script.beds import FileBed
-from nafas.script.session import Voice
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
+from nafas.script.model.session import Voice
 from nafas.state.folder import state_folder
 from nafas.state.permissions import NotPermitted, asset_path, outside, permit
 from nafas.state.recent_files import note_recent, recent_files
@@ -96,7 +96,7 @@ def test_what_lies_outside_a_sessions_folder_is_named_and_read_only_when_permitt
     permit([other / "sea.wav"])
     assert outside(session, own) == [other / "book"] and asset_path(Asset(path="link.wav"), own) == other / "sea.wav"
     code = (
-        "import sys; from pathlib import Path; from nafas.script.asset import Asset\n"
+        "import sys; from pathlib import Path; from nafas.script.model.assets import Asset\n"
         "from nafas.state.permissions import asset_path\n"
         "print(asset_path(Asset(path='link.wav'), Path(sys.argv[1])))"
     )

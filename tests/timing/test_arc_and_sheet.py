@@ -8,9 +8,9 @@ from strategies import sessions
 
 from nafas.demo import SESSION
 from nafas.errors import InputError
+from nafas.library.own import shipped
 from nafas.script import Rest, Session, Side, Talk, load_session, read_block
-from nafas.script.flags import flags
-from nafas.script.repertoire import shipped
+from nafas.script.advice import flags
 from nafas.timing import EventKind, Guidance, arc_of, compile_session, paced
 from nafas.timing.sheet import sheet, sheet_text
 

@@ -10,9 +10,9 @@ from strategies import sessions
 
 from nafas.errors import InputError
 from nafas.script import BreathSet, Rest, Session, Talk
-from nafas.script.languages import LANGUAGES
-from nafas.script.lexicon import count_word
-from nafas.script.phase import Phase
+from nafas.script.model.phase import Phase
+from nafas.script.words.languages import LANGUAGES
+from nafas.script.words.lexicon import count_word
 from nafas.timing import EventKind, compile_session, paced, to_sample
 from nafas.timing.clock import clock, parse_clock
 

@@ -6,9 +6,9 @@ import pytest
 from num2words import num2words
 
 from nafas.script import Session, read_block
-from nafas.script.languages import LANGUAGES
-from nafas.script.lexicon import Lexicon, count_word
-from nafas.script.wording import Wording, parse_wording
+from nafas.script.words.languages import LANGUAGES
+from nafas.script.words.lexicon import Lexicon, count_word
+from nafas.script.words.wording import Wording, parse_wording
 from nafas.timing import EventKind, compile_session, paced
 
 SAID = (EventKind.COUNT, EventKind.CUE, EventKind.CALL)
@@ -66,6 +66,13 @@ def test_movements_are_named_in_the_first_round_or_in_every_one():
     notation = 'in 4 move "arms up", out 4 move always "arms down" x2'
     assert words(notation).startswith("inhale, arms up -") and "exhale, arms down" in words(notation)
     assert words(notation, 2).startswith("inhale two") and "exhale, arms down -" in words(notation, 2)
+
+
+def test_the_last_one_takes_the_place_of_a_call_that_falls_on_it():
+    style = {"announce_last": True}
+    assert words("in 2, out 2, hold 5s calls 1 x2", style=style).count("[") == 1
+    assert words("in 2, out 2, hold 5s calls 1 x2", style=style).endswith("[last one]")
+    assert words("in 2, out 2, hold 5s calls 3 x2", style=style).count("[") == 2  # one that does not is said too
 
 
 def test_the_voice_leaves_and_the_last_one_is_announced():

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from nafas.demo import FOLDER
 from nafas.voice import Clip, TakeBook
 from nafas.voice.audition import RATE, against_click, on_grid, outline
-from nafas.voice.beat import felt_beat, find_beat
+from nafas.voice.beat.felt_beat import felt_beat, find_beat
 
 
 def word(beat: float) -> Clip:
@@ -64,9 +64,9 @@ def test_an_outline_holds_every_extreme(many, columns):
 @pytest.mark.parametrize("language", ["en", "de", "fr", "es", "it", "hi"])
 def test_beats_of_six_languages_hold_in_noise(language):
     """One to ten at 20 dB over room noise, 300 ms of it before each word: within 12 ms on the whole, 50 ms for most."""
-    from nafas.script.lexicon import count_word
-    from nafas.voice.cache import CachedEngine
-    from nafas.voice.espeak import Espeak
+    from nafas.script.words.lexicon import count_word
+    from nafas.voice.engines.cache import CachedEngine
+    from nafas.voice.engines.espeak import Espeak
     from nafas.voice.level import active_level, speech_bounds
 
     engine, draw, errors = CachedEngine(Espeak()), np.random.default_rng(4), []
@@ -84,9 +84,9 @@ def test_beats_of_six_languages_hold_in_noise(language):
 
 
 def test_a_cue_is_counted_on_from_and_a_number_stands_in_its_place():
-    from nafas.script.lexicon import count_word
+    from nafas.script.words.lexicon import count_word
     from nafas.voice.audition import words_to_count
-    from nafas.voice.callsheet import Line, LineKind
+    from nafas.voice.call_sheet import Line, LineKind
 
     def words(text, kind):
         return words_to_count(Line(text, "en", kind, 1, None, 1, ""), lambda n: count_word(n, "en"))

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nafas.voice import felt_beat
-from nafas.voice.beat import find_beat
+from nafas.voice.beat.felt_beat import find_beat
 
 
 def burst(rise: float, rate: int = 48_000, lead: float = 0.1, tone: float = 1000.0) -> np.ndarray:
@@ -44,8 +44,8 @@ def test_nothing_to_hear_has_its_beat_at_the_start(samples):
 
 
 def said(text, pace=130):
-    from nafas.voice.cache import CachedEngine
-    from nafas.voice.espeak import Espeak
+    from nafas.voice.engines.cache import CachedEngine
+    from nafas.voice.engines.espeak import Espeak
     from nafas.voice.level import speech_bounds
 
     samples, rate = CachedEngine(Espeak()).read(text, "en", pace)

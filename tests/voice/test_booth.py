@@ -11,15 +11,15 @@ from nafas.errors import InputError
 from nafas.script import Session, Talk, read_block
 from nafas.timing import compile_session, paced
 from nafas.voice import TakeBook
-from nafas.voice.booth import Booth, best_reading
-from nafas.voice.cache import CachedEngine
-from nafas.voice.callsheet import call_sheet
-from nafas.voice.espeak import Espeak
-from nafas.voice.hearing import Hearing
-from nafas.voice.practice import Manners
-from nafas.voice.practice_microphone import PracticeMicrophone
-from nafas.voice.tending import Tended
-from nafas.voice.unlisted import unlisted
+from nafas.voice.call_sheet import call_sheet
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.espeak import Espeak
+from nafas.voice.recording.booth import Booth, best_reading
+from nafas.voice.recording.line_endpointer import LineEndpointer
+from nafas.voice.recording.practice import Manners
+from nafas.voice.recording.practice_microphone import PracticeMicrophone
+from nafas.voice.segmentation.unlisted import unlisted
+from nafas.voice.takebook.editor import TakeBookEditor
 
 ENGINE = CachedEngine(Espeak())
 TALK = Talk(id="t", paragraphs=("Feel the deck under you, and let your back be long.", "Thank you, deck crew."))
@@ -30,7 +30,7 @@ def heard(microphone, text):
     """What the microphone gives while a line is asked for, and where in it the line was said last, if it was."""
     begin, mark = microphone._at / microphone.rate, len(microphone.truth)
     microphone.ask(text)
-    hearing = Hearing(microphone.rate, 1.2)
+    hearing = LineEndpointer(microphone.rate, 1.2)
     while microphone.speaking or not hearing.seconds > 1.0:
         hearing.feed(microphone.read(600))
     for _ in range(60):
@@ -55,7 +55,7 @@ def test_each_line_is_found_whatever_comes_before_it(folder, voice):
 
 def test_takes_are_shelved_one_by_one(folder):
     microphone = PracticeMicrophone(ENGINE, Manners(skip=0, cough=0, retake=0), seed=1)
-    booth = Booth(LINES, Tended(folder / "book", "Crossing"), ENGINE)
+    booth = Booth(LINES, TakeBookEditor(folder / "book", "Crossing"), ENGINE)
     assert booth.wanting() == list(range(len(LINES)))
     line = LINES[0]
     for many in range(1, 4):
@@ -70,7 +70,7 @@ def test_takes_are_shelved_one_by_one(folder):
 
 def test_what_is_wrong_is_said_at_once(folder):
     microphone = PracticeMicrophone(ENGINE, Manners(skip=0, cough=0, retake=0), seed=1)
-    booth = Booth(LINES, Tended(folder / "book"), ENGINE)
+    booth = Booth(LINES, TakeBookEditor(folder / "book"), ENGINE)
     sound = heard(microphone, "two")[0].sound()
     two = next(line for line in LINES if line.text == "two")
     assert "clipped" in booth.record(two, np.clip(sound * 40, -1, 1), microphone.rate).remarks[0]
@@ -83,7 +83,7 @@ def test_what_is_wrong_is_said_at_once(folder):
 
 def test_silence_and_a_full_disk_change_nothing(folder, monkeypatch):
     microphone = PracticeMicrophone(ENGINE, Manners(skip=1.0, cough=0, breath=0, click=0), seed=1)
-    booth = Booth(LINES, Tended(folder / "book"), ENGINE)
+    booth = Booth(LINES, TakeBookEditor(folder / "book"), ENGINE)
     with pytest.raises(InputError, match="heard nothing"):
         booth.record(LINES[0], heard(microphone, "one")[0].sound(), microphone.rate)
     with pytest.raises(InputError, match="heard nothing"):
@@ -117,7 +117,7 @@ def test_a_line_is_over_when_it_is_quiet_again():
     """A click is no line; a pause inside one does not end it."""
     rate = 16_000
     noise = np.random.default_rng(1).standard_normal(10 * rate).astype(np.float32) * 1e-3
-    hearing = Hearing(rate, pause=0.8)
+    hearing = LineEndpointer(rate, pause=0.8)
     hearing.feed(noise[: rate // 2])
     click = noise[: rate // 2].copy()
     click[100:180] += 0.5
@@ -131,6 +131,6 @@ def test_a_line_is_over_when_it_is_quiet_again():
     hearing.feed(noise[: rate // 2])
     assert hearing.over and hearing.seconds == pytest.approx(3.5)
     assert hearing.noise == pytest.approx(-60, abs=2) and hearing.peak == pytest.approx(-6, abs=0.5)
-    empty = Hearing(rate)
+    empty = LineEndpointer(rate)
     empty.feed(np.zeros(0, np.float32))
     assert not empty.over and len(empty.sound()) == 0

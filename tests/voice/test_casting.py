@@ -10,12 +10,12 @@ from helpers import breath
 
 from nafas.errors import InputError
 from nafas.script import Rest, Session
-from nafas.script.languages import LANGUAGES
-from nafas.script.lexicon import count_word
+from nafas.script.words.languages import LANGUAGES
+from nafas.script.words.lexicon import count_word
 from nafas.timing import EventKind, compile_session
 from nafas.voice import Narrator, cast_timeline
-from nafas.voice.cache import CachedEngine
-from nafas.voice.espeak import Espeak
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.espeak import Espeak
 
 
 class Hum:
@@ -137,8 +137,8 @@ class Mute(Hum):
 
 def test_a_take_too_long_for_its_place_is_passed_over(folder):
     """Two takes of a line: where the counts are short, only the short one is used; with room, they take turns."""
-    from nafas.script.asset import Asset
-    from nafas.script.session import Voice
+    from nafas.script.model.assets import Asset
+    from nafas.script.model.session import Voice
 
     rate = 22_050
     takes = []

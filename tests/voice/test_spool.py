@@ -4,7 +4,7 @@ import gc
 
 import numpy as np
 
-from nafas.sound.track import Sound, Track
+from nafas.sound.clip_track import PlacedClip, Track
 from nafas.voice.spool import Spool, Spooled
 
 RNG = np.random.default_rng(1)
@@ -47,8 +47,8 @@ def test_a_full_disk_keeps_clips_in_memory(monkeypatch):
 
 def test_a_track_of_clips_on_the_disk_sounds_as_one_in_memory():
     spool, sounds = Spool(in_memory=0), [noise(4000), noise(2, 3000), noise(10)]
-    plain = Track([Sound(100 * n, sound, 0.5) for n, sound in enumerate(sounds)])
-    spooled = Track([Sound(100 * n, spool.hold(sound), 0.5) for n, sound in enumerate(sounds)])
+    plain = Track([PlacedClip(100 * n, sound, 0.5) for n, sound in enumerate(sounds)])
+    spooled = Track([PlacedClip(100 * n, spool.hold(sound), 0.5) for n, sound in enumerate(sounds)])
     for start in (-50, 0, 90, 3999):
         one, other = np.zeros((2, 700), np.float32), np.zeros((2, 700), np.float32)
         plain.add_to(one, start), spooled.add_to(other, start)

@@ -4,7 +4,7 @@ import json
 
 from helpers import breath
 
-from nafas.cli import main
+from nafas.cli.main import main
 from nafas.script import Session, save_session
 from nafas.voice import TakeBook
 

@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.audio_files.mp3_frames import Mp3Frames, WithHeader, mp3_frames
+from nafas.audio_files.pcm import pcm_data
 from nafas.audio_files.whole import check_whole
 from nafas.errors import InputError
 from nafas.files import check_regular
@@ -59,6 +60,7 @@ class AudioReader:
         file = self._file()
         self.rate, self.channels, self._settling = file.samplerate, file.channels, _SETTLING.get(file.subtype, 0)
         self.frames = file.frames
+        self._pcm = pcm_data(path, file.subtype, self.channels)
 
     @property
     def seconds(self) -> float:
@@ -89,6 +91,8 @@ class AudioReader:
         found = np.zeros((0, self.channels), np.float32)
         if not frames:
             return found
+        if self._pcm is not None:
+            return self._straight(start, frames)
         try:
             file = self._file()
             if self._local.at != start:
@@ -111,6 +115,16 @@ class AudioReader:
             raise InputError(f"{self.path} at {start / self.rate:.1f} s", f"cannot be read ({error})", _WHOLE) from None
         if frames:
             self._local.file = None
+            raise InputError(f"{self.path} at {(start + len(found)) / self.rate:.1f} s", "breaks off", _WHOLE)
+        return found
+
+    def _straight(self, start: int, frames: int) -> NDArray[np.float32]:
+        assert self._pcm is not None
+        try:
+            found = self._pcm.read(start, frames)
+        except (OSError, ValueError) as error:
+            raise InputError(f"{self.path} at {start / self.rate:.1f} s", f"cannot be read ({error})", _WHOLE) from None
+        if len(found) < frames:
             raise InputError(f"{self.path} at {(start + len(found)) / self.rate:.1f} s", "breaks off", _WHOLE)
         return found
 

@@ -28,7 +28,7 @@ def application() -> QApplication:
 
 def _leave_clipboard() -> None:
     """Leave what was copied as plain text: blocks held by Python would outlive it, and end the process badly."""
-    from nafas.script.clipboard import MIME
+    from nafas.script.edits.clipboard import MIME
 
     clipboard = QApplication.clipboard()
     if clipboard.mimeData().hasFormat(MIME):

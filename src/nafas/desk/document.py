@@ -11,9 +11,9 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 from nafas.errors import InputError
 from nafas.files import sum_on_disk
 from nafas.script import Session, save_session
-from nafas.script.edit import rebase_assets
+from nafas.script.edits.history import History
+from nafas.script.edits.session_edits import rebase_assets
 from nafas.script.file import load_with_sum
-from nafas.script.history import History
 from nafas.state.permissions import permit_readable
 from nafas.state.recent_files import note_recent
 from nafas.state.recovery import Recovered, forget_recovery, keep_for_recovery

@@ -6,22 +6,22 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.score import Chosen
-from nafas.script.edit import block_name
+from nafas.desk.workspace import Workspace
+from nafas.score.selection import Chosen
+from nafas.script.edits.session_edits import block_name
 
 if TYPE_CHECKING:
     from nafas.desk.plan import FitPanel, PlanView
     from nafas.desk.sound import SoundView
     from nafas.desk.takes.room import TakesRoom
-    from nafas.desk.window import MainWindow
-    from nafas.script.repertoire import LibraryEntry
-    from nafas.voice.tending import Tended
+    from nafas.library.own import LibraryEntry
+    from nafas.voice.takebook.editor import TakeBookEditor
 
 
 class Views:
     """Plan, Takes and Sound beside the Score, which is always there."""
 
-    def __init__(self, window: "MainWindow") -> None:
+    def __init__(self, window: Workspace) -> None:
         self.window = window
         self.plan: PlanView | None = None
         self.fit_panel: FitPanel | None = None
@@ -125,7 +125,7 @@ class Views:
         return self.takes
 
     @property
-    def tended(self) -> "Tended | None":
+    def tended(self) -> "TakeBookEditor | None":
         """The take book whose changes undo takes back: that of the Takes view, while it is shown."""
         shown = self.takes is not None and self.window.centre.currentWidget() is self.takes.view
         return self.takes.shelf.tended if self.takes is not None and shown else None

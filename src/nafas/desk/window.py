@@ -8,34 +8,31 @@ from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
-    QFrame,
-    QHBoxLayout,
     QMainWindow,
-    QSplitter,
-    QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
 from nafas.desk import theme
+from nafas.desk.audio.player import Player
+from nafas.desk.commands.edit_commands import EditCommands
+from nafas.desk.commands.file_commands import FileCommands
+from nafas.desk.commands.menus import Menus
+from nafas.desk.commands.output_commands import OutputCommands
+from nafas.desk.commands.playback_commands import PlaybackCommands
 from nafas.desk.details import Details
 from nafas.desk.document import Document
-from nafas.desk.editing import Editing
-from nafas.desk.files import Files
-from nafas.desk.find_bar import FindBar
-from nafas.desk.listening import Listening
-from nafas.desk.making import Making
-from nafas.desk.masthead import Masthead
-from nafas.desk.menus import Menus
-from nafas.desk.notice_bar import NoticeBar
-from nafas.desk.player import Player
-from nafas.desk.preparation import Preparation
-from nafas.desk.ribbon import Ribbon
-from nafas.desk.running_order import RunningOrder
-from nafas.desk.score import Chosen, ScoreView
+from nafas.desk.score import ScoreView
 from nafas.desk.views import Views
+from nafas.desk.widgets.find_bar import FindBar
+from nafas.desk.widgets.masthead import Masthead
+from nafas.desk.widgets.notice_bar import NoticeBar
+from nafas.desk.widgets.ribbon import Ribbon
+from nafas.desk.widgets.running_order import RunningOrder
+from nafas.desk.window_layout import lay_out
+from nafas.desk.work.preparation import Preparation
+from nafas.score.selection import Chosen
 from nafas.script import Block
-from nafas.script.edit import block_name
+from nafas.script.edits.session_edits import block_name
 
 if TYPE_CHECKING:
     from nafas.desk.plan import FitPanel, PlanView
@@ -51,17 +48,17 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(900, 600)
         self.document = Document(self)
-        self.files = Files(self.document, self)
+        self.files = FileCommands(self.document, self)
         self.preparation = Preparation(self)
         self.player = Player(self)
-        self.editing = Editing(self.document, self)
+        self.editing = EditCommands(self.document, self)
         self.masthead, self.order, self.score = Masthead(), RunningOrder(), ScoreView()
         self.details, self.ribbon, self.find_bar = Details(self.document), Ribbon(), FindBar()
         self.notice = NoticeBar("Compare…")
         self.editing.ask_outside = self.files.ask_outside
         self.views = Views(self)
-        self.listening, self.making = Listening(self), Making(self)
-        self._build()
+        self.listening, self.making = PlaybackCommands(self), OutputCommands(self)
+        lay_out(self)
         self.menus = Menus(self)
         self._connect()
         self.watch(self)
@@ -93,39 +90,6 @@ class MainWindow(QMainWindow):
                 keys[event.key()]()
                 return True
         return False
-
-    def _build(self) -> None:
-        self.page = page = QFrame()
-        inner = QVBoxLayout(page)
-        inner.setContentsMargins(0, 8, 0, 0)
-        inner.setSpacing(0)
-        inner.addWidget(self.find_bar)
-        inner.addWidget(self.score)
-        self.left, self.centre, self.side = QStackedWidget(), QStackedWidget(), QStackedWidget()
-        self.left.addWidget(self.order)
-        self.centre.addWidget(page)
-        self.side.addWidget(self.details)
-        self.splitter = QSplitter(Qt.Orientation.Horizontal)
-        for widget in (self.left, self.centre, self.side):
-            self.splitter.addWidget(widget)
-        self.splitter.setStretchFactor(1, 1)
-        self.splitter.setSizes([236, 744, 300])
-        self.splitter.setChildrenCollapsible(False)
-        self.left.setMinimumWidth(222)
-        self.side.setMinimumWidth(258)
-        middle = QWidget()
-        box = QVBoxLayout(middle)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(4)
-        box.addWidget(self.masthead)
-        above = QHBoxLayout()
-        above.setContentsMargins(12, 0, 12, 0)
-        above.addWidget(self.notice)
-        box.addLayout(above)
-        box.addWidget(self.splitter, 1)
-        box.addWidget(self.ribbon)
-        self.setCentralWidget(middle)
-        self.statusBar().setSizeGripEnabled(False)
 
     # -- who tells whom
 

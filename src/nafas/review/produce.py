@@ -2,7 +2,6 @@
 
 import contextlib
 import resource
-import shutil
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -10,20 +9,19 @@ from pathlib import Path
 from typing import Any
 
 from nafas.errors import InputError
-from nafas.files import part_beside
-from nafas.review.proof import Proof, prove
-from nafas.script.asset import assets_of
-from nafas.script.session import Session
-from nafas.sound.fold import fold_loss
-from nafas.sound.formats import encoding_of
-from nafas.sound.mix import STEMS, build_mix
-from nafas.sound.render import Mastered, render
+from nafas.review.proof.proof import Proof
+from nafas.review.proof.prove import RATES, prove
+from nafas.review.proof.record import record_path, save_record
+from nafas.script.model.assets import assets_of
+from nafas.script.model.session import Session
+from nafas.sound.files.formats import encoding_of
+from nafas.sound.master.mono_downmix import fold_loss
+from nafas.sound.master.render import Mastered, render
+from nafas.sound.mix.mix import STEMS, build_mix
 from nafas.state.permissions import whole_path
 from nafas.timing.compile import compile_session
 from nafas.voice.casting import Cast, cast_timeline
-from nafas.voice.narrator import session_narrator
-
-RATES = (44_100, 48_000, 88_200, 96_000)
+from nafas.voice.engines.narrator import session_narrator
 
 Progress = Callable[[str, float], None]
 
@@ -35,16 +33,26 @@ class Production:
     Attributes:
         cast: what was placed where, with the misfits.
         mastered: the files, and the master's loudness and true peak.
-        proof: where each cue really landed; None when it was not asked for.
+        proofs: of each file, the master's first; () when none was asked for.
         seconds: wall time from session to finished files, without the proof.
         proof_seconds: wall time of the proof.
     """
 
     cast: Cast
     mastered: Mastered
-    proof: Proof | None
+    proofs: tuple[Proof, ...]
     seconds: float
     proof_seconds: float
+
+    @property
+    def proof(self) -> Proof | None:
+        """Of the master; None when none was asked for."""
+        return self.proofs[0] if self.proofs else None
+
+    @property
+    def holds(self) -> bool:
+        """No proof that was made found a fault."""
+        return all(proof.holds for proof in self.proofs)
 
     @property
     def duration(self) -> float:
@@ -83,8 +91,10 @@ class Production:
             "loudness_missed_by_lu": round(master.shortfall, 2),
             "worst_beat_error_samples": proof and proof.worst,
             "mean_beat_error_samples": proof and proof.mean,
-            "cues_not_found": None if proof is None else [p.moment.address for p in proof.missing],
-            "stray_cues": proof and proof.strays,
+            "cues_not_found": None if proof is None else [match.address for match in proof.missing],
+            "chimes_found": proof and sum(match.found is not None for match in proof.chimes),
+            "holds": self.holds if self.proofs else None,
+            "faults": {str(proof.path): [str(fault) for fault in proof.faults] for proof in self.proofs},
             "real_time_factor": round(self.real_time_factor, 1),
             "proof_seconds": round(self.proof_seconds, 2),
             "peak_memory_mb": round(peak_memory_mb(), 1),
@@ -124,7 +134,7 @@ def produce(
         out: the master; its ending says the format.
         stems: a folder for voice.wav, chimes.wav and bed.wav, or None.
         rate: one of `RATES`.
-        with_proof: search the rendered voice stem for every cue.
+        with_proof: decode every file again and hold it against the session; a record of it is written beside each.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
         also, bits, anyway: further files of the same master, the bits of a sample, and whether one that misses its
             loudness is written, as `render`.
@@ -146,17 +156,23 @@ def produce(
     narrator = session_narrator(session, folder)
     cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
     mix = build_mix(cast, folder)
-    with contextlib.ExitStack() as stack:
-        copy = None
-        if with_proof and stems is None:
-            copy = _proof_copy(stack, out)
-        mastered = render(mix, out, stems, progress, copy, also, bits, anyway)
-        rendered = time.perf_counter()
-        proof = None
-        if with_proof:
-            stem = copy or mastered.stems["voice"]
-            proof = prove(cast, stem, lambda done: progress("proving", done))
-    return Production(cast, mastered, proof, rendered - began, time.perf_counter() - rendered)
+    mastered = render(mix, out, stems, progress, also, bits, anyway)
+    for path in (out, *also):
+        with contextlib.suppress(OSError):
+            record_path(path).unlink(missing_ok=True)  # it told of the file that stood there before
+    rendered = time.perf_counter()
+    proofs: list[Proof] = []
+    if with_proof:
+        paths = (out, *also)
+        for path in paths:
+
+            def note(done: float) -> None:
+                progress("proving", (len(proofs) + done) / len(paths))
+
+            proofs.append(prove(path, mix, mastered.gain, mastered.measured, note))
+        for proof in proofs:
+            save_record(proof)
+    return Production(cast, mastered, tuple(proofs), rendered - began, time.perf_counter() - rendered)
 
 
 def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> None:
@@ -166,14 +182,3 @@ def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> N
         whole = place.resolve()
         if whole in used or (whole.exists() and used & set(whole.parents)):
             raise InputError(str(place), "is a file that the session itself uses", "choose another name")
-
-
-def _proof_copy(stack: contextlib.ExitStack, out: Path) -> Path:
-    """A place for the voice stem that is only needed for the proof: beside the master, where there is room."""
-    try:
-        folder = part_beside(out.parent / "proof")  # swept up later should this process be killed
-        folder.mkdir()
-    except OSError as error:
-        raise InputError(str(out.parent), f"cannot be written ({error.strerror})", "choose another folder") from None
-    stack.callback(shutil.rmtree, folder, ignore_errors=True)
-    return folder / "voice.wav"

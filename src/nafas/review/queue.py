@@ -13,8 +13,8 @@ from pathlib import Path
 from nafas.errors import Cancelled, InputError
 from nafas.log import logger
 from nafas.review.produce import Production, produce
-from nafas.script.session import Session
-from nafas.sound.render import OutOfReach
+from nafas.script.model.session import Session
+from nafas.sound.master.render import OutOfReach
 
 STAGES = {"casting": (0.0, 0.05), "measuring": (0.05, 0.35), "writing": (0.35, 0.75), "proving": (0.75, 1.0)}
 """From and to: the share of a render that each of its stages takes, about."""
@@ -234,7 +234,10 @@ def summary(entries: Sequence[Entry]) -> str:
             line = (
                 f"{entry.job.out}: {minutes}:{seconds:02}, {measured.loudness:.1f} LUFS, {measured.true_peak:.1f} dBTP"
             )
-            if proof is not None and proof.landings:
-                line += f", {len(proof.landings) - len(proof.missing)} of {len(proof.landings)} cues found"
+            if proof is not None and proof.cues:
+                found = sum(match.found is not None for match in proof.cues)
+                line += f", {found} of {len(proof.cues)} cues found"
+            if entry.made.proofs:
+                line += ", proof holds" if entry.made.holds else ", THE PROOF DOES NOT HOLD"
             lines.append(line)
     return "\n".join(lines)

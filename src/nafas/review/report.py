@@ -4,7 +4,8 @@ import math
 from collections import Counter
 
 from nafas.review.produce import Production
-from nafas.sound.fold import fold_loss
+from nafas.review.proof import Proof
+from nafas.sound.master.mono_downmix import fold_loss
 from nafas.timing.clock import clock
 
 _LOST, _LOST_AT_ONCE = 1.5, 6.0
@@ -13,7 +14,7 @@ _LOST, _LOST_AT_ONCE = 1.5, 6.0
 
 def report(made: Production) -> str:
     """A finished render in a few lines for people."""
-    master, proof = made.mastered, made.proof
+    master = made.mastered
     minutes, seconds = divmod(made.duration, 60)
     lines = [
         f"{master.path}: {int(minutes)}:{seconds:04.1f}, {master.measured.loudness:.1f} LUFS, "
@@ -50,17 +51,27 @@ def report(made: Production) -> str:
     if made.cast.shortened:
         least = min(placement.clip.part for placement in made.cast.shortened)
         lines.append(f"{len(made.cast.shortened)} time(s) a word is shortened to fit, by up to {1 - least:.0%}")
-    if proof is not None and not proof.landings:
-        lines.append("proof: there is no spoken cue to look for")
-    elif proof is not None:
-        found = len(proof.landings) - len(proof.missing)
-        line = f"proof: {found} of {len(proof.landings)} cues found in the rendered voice"
-        if proof.worst is not None and proof.mean is not None:
-            line += f", beat error worst {proof.worst:.2f}, mean {proof.mean:.2f} samples"
-        lines.append(line)
-        lines += _capped([f"  not found: {p.moment.address} {p.moment.text!r}" for p in proof.missing])
+    for each in made.proofs:
+        lines += proof_lines(each)
     lines += _fit(made)
     return "\n".join(lines)
+
+
+def proof_lines(proof: Proof) -> list[str]:
+    """What a proof says, in lines for people: the verdict, what was found, and each fault."""
+    verdict = "holds" if proof.holds else "does not hold"
+    if not proof.matches:
+        found = "there is no cue or chime to look for"
+    else:
+        heard = [
+            f"{sum(match.found is not None for match in some)} of {len(some)} {name}"
+            for some, name in ((proof.cues, "cues"), (proof.chimes, "chimes"))
+            if some
+        ]
+        found = f"{' and '.join(heard)} found in the decoded file"
+        if proof.worst is not None and proof.mean is not None:
+            found += f", beat error worst {proof.worst:.2f}, mean {proof.mean:.2f} samples"
+    return [f"proof of {proof.path.name} {verdict}: {found}", *_capped([f"  {fault}" for fault in proof.faults])]
 
 
 def _fit(made: Production) -> list[str]:

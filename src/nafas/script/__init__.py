@@ -3,16 +3,17 @@
 The lowest room. Nothing here knows seconds on a clock, voices or sound; lengths are counts and exact rationals.
 """
 
-from nafas.script.blocks import Block, BreathSet, CountStyle, Rest, Strokes, Talk
-from nafas.script.entry import block_notation, read_block
+from nafas.script.expansion import Round, expand
 from nafas.script.file import load_session, save_session
-from nafas.script.guidance import FadeStep, Level
-from nafas.script.notation import SetNotation, format_set, parse_set
-from nafas.script.pattern import Pattern
-from nafas.script.phase import Counting, Phase, PhaseKind, Route, Side, Sound
-from nafas.script.rounds import Round, expand
-from nafas.script.session import Session
-from nafas.script.tokens import NotationError
+from nafas.script.model.blocks import Block, BreathSet, CountStyle, Rest, Strokes, Talk
+from nafas.script.model.guidance import FadeStep, Level
+from nafas.script.model.pattern import Pattern
+from nafas.script.model.phase import Counting, Phase, PhaseKind, Route, Side, SoundKind
+from nafas.script.model.session import Session
+from nafas.script.notation.block import block_notation, read_block
+from nafas.script.notation.set import SetNotation, parse_set
+from nafas.script.notation.tokens import NotationError
+from nafas.script.notation.writing import format_set
 
 __all__ = [
     "Block",
@@ -31,7 +32,7 @@ __all__ = [
     "Session",
     "SetNotation",
     "Side",
-    "Sound",
+    "SoundKind",
     "Strokes",
     "Talk",
     "block_notation",

@@ -4,13 +4,13 @@ from enum import Enum
 from fractions import Fraction
 from typing import Any
 
-from nafas.script.asset import Asset
-from nafas.script.blocks import Block
-from nafas.script.edit import block_name
-from nafas.script.exact import decimal_text
-from nafas.script.pattern import Pattern
-from nafas.script.phase import Model
-from nafas.script.session import Session
+from nafas.script.edits.session_edits import block_name
+from nafas.script.model.assets import Asset
+from nafas.script.model.blocks import Block
+from nafas.script.model.exact import decimal_text
+from nafas.script.model.pattern import Pattern
+from nafas.script.model.phase import Model
+from nafas.script.model.session import Session
 
 _LABELS = {
     "count_length": "count",

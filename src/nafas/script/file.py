@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from nafas.errors import InputError
 from nafas.files import read_whole, sum_of, sweep_parts, write_whole
 from nafas.script.faults import shown, words_of
-from nafas.script.session import FORMAT, MAX_BLOCKS, Session
+from nafas.script.model.session import FORMAT, MAX_BLOCKS, Session
 
 MAX_FILE_BYTES = 16_000_000
 """Bytes of a session file, read or written; 2,000 blocks with all the words they may have are under 10 MB."""

@@ -22,6 +22,16 @@ def state_folder() -> Path:
     return platformdirs.user_state_path("nafas")
 
 
+def cache_folder() -> Path:
+    """Where is kept what can be made again, as read lines; `NAFAS_CACHE` overrides the platform's place."""
+    chosen = os.environ.get("NAFAS_CACHE")
+    if chosen:
+        return Path(chosen)
+    import platformdirs
+
+    return platformdirs.user_cache_path("nafas")
+
+
 def made(folder: Path) -> Path:
     """The folder, made where it is missing. Raises InputError."""
     try:

@@ -11,8 +11,8 @@ from pathlib import Path
 
 import nafas
 from nafas.errors import InputError
-from nafas.script.asset import Asset, assets_of
-from nafas.script.session import Session
+from nafas.script.model.assets import Asset, assets_of
+from nafas.script.model.session import Session
 from nafas.state.folder import read_names, state_folder, write_names
 
 _NAME = "outside.json"

@@ -13,8 +13,8 @@ from pydantic import Field, ValidationError
 from nafas.errors import InputError
 from nafas.files import process_lives, read_whole, reason, sweep_parts, this_process, write_whole
 from nafas.script.file import MAX_FILE_BYTES, parse_session, session_text
-from nafas.script.phase import Model
-from nafas.script.session import Session
+from nafas.script.model.phase import Model
+from nafas.script.model.session import Session
 from nafas.state.folder import made, state_folder
 
 BROKEN = ".broken"

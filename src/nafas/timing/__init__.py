@@ -5,23 +5,19 @@ Seconds first exist here, as exact rationals. This room knows the script below i
 
 from nafas.timing.arc import Arc, Guidance, arc_of
 from nafas.timing.compile import SpokenLength, compile_session, paced
-from nafas.timing.fit import Fit, Option, fit
 from nafas.timing.timeline import Event, EventKind, Moment, TimedBlock, Timeline, to_sample
 
 __all__ = [
     "Arc",
     "Event",
     "EventKind",
-    "Fit",
     "Guidance",
     "Moment",
-    "Option",
     "SpokenLength",
     "TimedBlock",
     "Timeline",
     "arc_of",
     "compile_session",
-    "fit",
     "paced",
     "to_sample",
 ]

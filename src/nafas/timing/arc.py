@@ -7,10 +7,10 @@ from itertools import pairwise
 from math import floor
 from typing import NamedTuple
 
-from nafas.script.blocks import Strokes
-from nafas.script.guidance import Level
-from nafas.script.phase import PhaseKind
-from nafas.script.rounds import Round
+from nafas.script.expansion import Round
+from nafas.script.model.blocks import Strokes
+from nafas.script.model.guidance import Level
+from nafas.script.model.phase import PhaseKind
 from nafas.timing.timeline import Body, EventKind, TimedBlock, Timeline
 
 WORD = Fraction(1)

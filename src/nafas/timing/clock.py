@@ -3,7 +3,7 @@
 import re
 from fractions import Fraction
 
-from nafas.script.exact import parse_seconds
+from nafas.script.model.exact import parse_seconds
 
 
 def clock(seconds: Fraction | float, tenths: bool = False) -> str:

@@ -9,11 +9,11 @@ from collections.abc import Callable
 from fractions import Fraction
 
 from nafas.errors import InputError
-from nafas.script.blocks import Block, BreathSet, Strokes, sentences
-from nafas.script.session import MAX_SESSION, Session
-from nafas.timing.set_body import set_body, words_to_time
-from nafas.timing.stroke_body import stroke_body
-from nafas.timing.talk_body import talk_body
+from nafas.script.model.blocks import Block, BreathSet, Strokes, sentences
+from nafas.script.model.session import MAX_SESSION, Session
+from nafas.timing.bodies.set import set_body, words_to_time
+from nafas.timing.bodies.strokes import stroke_body
+from nafas.timing.bodies.talk import talk_body
 from nafas.timing.timeline import Body, TimedBlock, Timeline
 
 SpokenLength = Callable[[str], Fraction]

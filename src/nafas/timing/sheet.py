@@ -4,13 +4,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
-from nafas.script.blocks import BreathSet, Rest, Strokes
-from nafas.script.edit import block_name
-from nafas.script.entry import block_notation
-from nafas.script.exact import decimal_text
-from nafas.script.guidance import Level
-from nafas.script.notation import format_pattern
-from nafas.script.rounds import runs
+from nafas.script.edits.session_edits import block_name
+from nafas.script.expansion import runs
+from nafas.script.model.blocks import BreathSet, Rest, Strokes
+from nafas.script.model.exact import decimal_text
+from nafas.script.model.guidance import Level
+from nafas.script.notation.block import block_notation
+from nafas.script.notation.phases import format_pattern
 from nafas.timing.clock import clock
 from nafas.timing.timeline import EventKind, TimedBlock, Timeline
 

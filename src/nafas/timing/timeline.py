@@ -15,10 +15,11 @@ from math import lcm
 from operator import itemgetter
 from typing import NamedTuple, TypeVar
 
-from nafas.script.blocks import Block, BreathSet
-from nafas.script.phase import PhaseKind, Side
-from nafas.script.rounds import Round, expand
-from nafas.script.session import Session
+from nafas.script.edits.session_edits import block_name
+from nafas.script.expansion import Round, expand
+from nafas.script.model.blocks import Block, BreathSet
+from nafas.script.model.phase import PhaseKind, Side
+from nafas.script.model.session import Session
 
 _T = TypeVar("_T")
 
@@ -159,14 +160,15 @@ class Moment(NamedTuple):
         """Its sample: floor(at * rate + 1/2), in whole numbers throughout."""
         return (2 * self.tick * rate + self.per_second) // (2 * self.per_second)
 
-    @property
-    def address(self) -> str:
-        """The script address for people: `long-exhale round 2 phase 1 count 3`."""
-        words = [self.block or self.kind.value]
-        words += [f"{n} {v}" for n, v in (("round", self.round), ("phase", self.phase), ("count", self.count)) if v]
-        return " ".join(words)
 
-
+_PHASES = {
+    PhaseKind.INHALE: "inhale",
+    PhaseKind.HOLD_FULL: "full hold",
+    PhaseKind.EXHALE: "exhale",
+    PhaseKind.HOLD_EMPTY: "empty hold",
+}
+_NAMES = {EventKind.BELL: "End bell", EventKind.END: "End"}
+_COUNT_WORDS = {EventKind.TALK: "sentence", EventKind.STROKE: "stroke"}
 _COUNTED = (EventKind.COUNT, EventKind.STROKE, EventKind.CUE)
 
 
@@ -198,6 +200,22 @@ class Timeline:
             self.length.denominator,
             *(n for b in self.blocks for n in (b.body.per_second, b.start.denominator)),
         )
+
+    @cached_property
+    def _titles(self) -> dict[str, str]:
+        return {block.id: block_name(block) for block in self.session.blocks}
+
+    def address(self, moment: Moment) -> str:
+        """Where in the script a moment is, for people: "Long exhale, round 2, inhale, count 3"."""
+        words = [self._titles.get(moment.block, moment.block) or _NAMES.get(moment.kind, moment.kind.value)]
+        if moment.round:
+            words.append(f"round {moment.round}")
+        if moment.phase:
+            kind = moment.phase_kind
+            words.append(f"phase {moment.phase}" if kind is None else _PHASES[kind])
+        if moment.count:
+            words.append(f"{_COUNT_WORDS.get(moment.kind, 'count')} {moment.count}")
+        return ", ".join(words)
 
     @cached_property
     def moments(self) -> tuple[Moment, ...]:

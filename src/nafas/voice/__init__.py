@@ -3,11 +3,11 @@
 Knows script and timing; mixes nothing.
 """
 
-from nafas.voice.beat import felt_beat
+from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.casting import Cast, Misfit, Placement, cast_timeline
 from nafas.voice.clip import Clip
-from nafas.voice.narrator import Narrator, session_narrator
-from nafas.voice.takebook import Take, TakeBook
+from nafas.voice.engines.narrator import Narrator, session_narrator
+from nafas.voice.takebook.book import Take, TakeBook
 
 __all__ = [
     "Cast",

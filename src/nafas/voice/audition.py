@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from nafas.voice.callsheet import Line, LineKind
+from nafas.voice.call_sheet import Line, LineKind
 from nafas.voice.clip import Clip, Samples
 
 RATE = 48_000

@@ -13,7 +13,7 @@ from functools import cached_property
 
 from nafas.timing.timeline import EventKind, Moment, Timeline, to_sample
 from nafas.voice.clip import Clip
-from nafas.voice.narrator import Narrator
+from nafas.voice.engines.narrator import Narrator
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,12 +53,14 @@ class MisfitKind(StrEnum):
 
 @dataclass(frozen=True, eq=False)
 class Misfit:
-    """A line longer than its slot. `room` and `need` are seconds from the clip's first sample, to where it is over."""
+    """A line longer than its slot. `room` and `need` are seconds from the clip's first sample, to where it is over;
+    `address` is where in the script it stands, for people."""
 
     kind: MisfitKind
     placement: Placement
     room: float
     need: float
+    address: str = ""
 
     @property
     def over(self) -> float:
@@ -66,7 +68,7 @@ class Misfit:
         return self.need - self.room
 
     def __str__(self) -> str:
-        line = f"{self.placement.moment.address}: {self.placement.moment.text[:60]!r}"
+        line = f"{self.address}: “{self.placement.moment.text[:60]}”"
         if self.kind is MisfitKind.BEFORE_START:
             return f"{line} begins {self.over:.2f} s before the session; write a longer opening"
         if self.kind is MisfitKind.PAST_END:
@@ -221,11 +223,11 @@ def _misfits(placements: list[Placement], timeline: Timeline, rate: int) -> list
     found: list[Misfit] = []
     end = timeline.length * rate
     for this, after in zip(placements, [*placements[1:], None]):
-        need = this.clip.spoken / rate
+        need, address = this.clip.spoken / rate, timeline.address(this.moment)
         if this.start < 0:
-            found.append(Misfit(MisfitKind.BEFORE_START, this, need + this.start / rate, need))
+            found.append(Misfit(MisfitKind.BEFORE_START, this, need + this.start / rate, need, address))
         if this.said > end:
-            found.append(Misfit(MisfitKind.PAST_END, this, float((end - this.start) / rate), need))
+            found.append(Misfit(MisfitKind.PAST_END, this, float((end - this.start) / rate), need, address))
         elif after is not None and this.said > after.start:
-            found.append(Misfit(MisfitKind.TOO_LONG, this, (after.start - this.start) / rate, need))
+            found.append(Misfit(MisfitKind.TOO_LONG, this, (after.start - this.start) / rate, need, address))
     return found

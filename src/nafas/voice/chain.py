@@ -8,9 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from nafas.script.phase import Model
-from nafas.voice.clip import Samples
-from nafas.voice.level import SPEECH_LEVEL, frame_levels, speech_gain
+from nafas.script.model.phase import Model
+from nafas.voice.level import SPEECH_LEVEL, Samples, frame_levels, speech_gain
 
 _OVER_NOISE = 18.0  # dB over a take's own noise for the threshold; it acts from 10 dB below that on, as measured
 _LOWEST, _HIGHEST = -75.0, SPEECH_LEVEL - 6  # dB between which the threshold lies, so that speech is left alone

@@ -14,7 +14,7 @@ from typing import IO
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.voice.cache import cache_folder
+from nafas.state.folder import cache_folder
 
 IN_MEMORY = 48 * 2**20
 """Bytes of samples that are held in memory; what comes after goes to the file."""

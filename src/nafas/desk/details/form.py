@@ -8,12 +8,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
 from nafas.desk.document import Document
-from nafas.desk.fields import Checked, CheckedLine, Choice, Number, TextField, message_of
-from nafas.desk.labels import Label, set_tip
+from nafas.desk.widgets.fields import Checked, CheckedLine, Choice, Number, TextField, message_of
+from nafas.desk.widgets.labels import Label, set_tip
 from nafas.errors import InputError
 from nafas.script import Block, Session
-from nafas.script.edit import change, change_block
-from nafas.script.exact import parse_seconds
+from nafas.script.edits.session_edits import change, change_block
+from nafas.script.model.exact import parse_seconds
 
 
 class Form(QWidget):

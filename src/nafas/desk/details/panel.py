@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QScrollArea, QStackedWidget
 from nafas.desk.details.form import Form
 from nafas.desk.details.session_form import SessionForm
 from nafas.desk.document import Document
-from nafas.script.edit import block_name
+from nafas.script.edits.session_edits import block_name
 
 if TYPE_CHECKING:
     from nafas.desk.details.set_form import SetForm

@@ -1,21 +1,17 @@
 """Details of one phase: everything a cue may add to it."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 from nafas.desk.details.form import Form, optional
 from nafas.desk.document import Document
-from nafas.desk.labels import set_tip
+from nafas.desk.widgets.labels import set_tip
 from nafas.errors import InputError
-from nafas.script import Counting, Phase, PhaseKind, Route, Side, Sound
-from nafas.script.exact import parse_seconds
-from nafas.script.in_place import phase_of, with_counts, with_phase
-from nafas.script.notation import parse_pattern
-from nafas.script.phase import Movement
-from nafas.script.phase_notation import write_calls, write_length
-
-if TYPE_CHECKING:
-    from nafas.desk.details.set_form import SetForm
+from nafas.script import Counting, Phase, PhaseKind, Route, Session, Side, SoundKind
+from nafas.script.edits.round_edits import phase_of, with_counts, with_phase
+from nafas.script.model.exact import parse_seconds
+from nafas.script.model.phase import Movement
+from nafas.script.notation.phases import parse_pattern, write_calls, write_length
 
 _NAMES = {
     PhaseKind.INHALE: "Inhale",
@@ -25,10 +21,18 @@ _NAMES = {
 }
 
 
+class OwningForm(Protocol):
+    """The form that a phase's form is part of: which block it shows, and how a change is taken."""
+
+    index: int
+
+    def take(self, make: Callable[[], Session]) -> bool: ...
+
+
 class PhaseForm(Form):
     """The chosen phase of a set, as seen in the chosen round."""
 
-    def __init__(self, document: Document, owner: "SetForm") -> None:
+    def __init__(self, document: Document, owner: "OwningForm") -> None:
         super().__init__(document, "Phase")
         self.name = self.heading
         self.layout().setContentsMargins(0, 0, 0, 0)
@@ -54,8 +58,8 @@ class PhaseForm(Form):
             "Fill", optional(parse_seconds), lambda value: self._set(fill=value), "full; 2/3 or 3/4"
         )
         self.sound = self.choice(
-            "Sound", lambda value: self._set(sound=value),
-            (None, "none"), (Sound.HUM, "hum"), (Sound.CHANT, "chant"), (Sound.SIGH, "sigh"),
+            "SoundKind", lambda value: self._set(sound=value),
+            (None, "none"), (SoundKind.HUM, "hum"), (SoundKind.CHANT, "chant"), (SoundKind.SIGH, "sigh"),
         )  # fmt: skip
         self.movement = self.free_line("Movement", str.strip, self._set_movement, "arms up")
         self.always = self.tick("In every round", lambda on: self._set_movement(self.movement.line.text(), on))

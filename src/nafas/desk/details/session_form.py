@@ -6,12 +6,12 @@ from PySide6.QtWidgets import QCheckBox
 
 from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.document import Document
-from nafas.desk.fields import ParsedText
-from nafas.desk.labels import Label
+from nafas.desk.widgets.fields import ParsedText
+from nafas.desk.widgets.labels import Label
 from nafas.script import Session
-from nafas.script.exact import decimal_text
-from nafas.script.languages import NAMES_AND_CUES
-from nafas.script.wording import format_wording, parse_wording
+from nafas.script.model.exact import decimal_text
+from nafas.script.words.languages import NAMES_AND_CUES
+from nafas.script.words.wording import format_wording, parse_wording
 from nafas.timing.clock import clock, parse_clock
 
 

@@ -6,21 +6,14 @@ from typing import Any
 from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.details.phase_form import PhaseForm
 from nafas.desk.document import Document
-from nafas.desk.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script import BreathSet, Counting, Pattern, Side, expand
-from nafas.script.exact import decimal_text
-from nafas.script.notation import (
-    format_count,
-    format_fade,
-    format_pacing,
-    format_pattern,
-    parse_count,
-    parse_fade,
-    parse_pacing,
-    parse_pattern,
-)
-from nafas.script.pacing import MAX_ROUNDS, Glide, Ladder, StepUp, Table
-from nafas.script.rounds import cue_room_seconds, runs
+from nafas.script.expansion import cue_room_seconds, runs
+from nafas.script.model.exact import decimal_text
+from nafas.script.model.pacing import MAX_ROUNDS, Glide, Ladder, StepUp, Table
+from nafas.script.notation.phases import format_pattern, parse_pattern
+from nafas.script.notation.set import parse_count, parse_fade, parse_pacing
+from nafas.script.notation.writing import format_count, format_fade, format_pacing
 from nafas.timing.sheet import GUIDANCE
 
 _KINDS = (

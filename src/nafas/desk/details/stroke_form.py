@@ -5,8 +5,8 @@ from typing import Any
 from nafas.desk.details.form import Form, seconds
 from nafas.desk.document import Document
 from nafas.script import Counting, Strokes
-from nafas.script.exact import decimal_text
-from nafas.script.exact import parse_seconds as exact
+from nafas.script.model.exact import decimal_text
+from nafas.script.model.exact import parse_seconds as exact
 
 
 class StrokeForm(Form):

@@ -5,7 +5,7 @@ from typing import Any
 from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.document import Document
 from nafas.script import Rest, Talk
-from nafas.script.exact import decimal_text
+from nafas.script.model.exact import decimal_text
 
 
 class TalkForm(Form):

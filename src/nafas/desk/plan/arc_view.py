@@ -7,7 +7,7 @@ from PySide6.QtGui import QBrush, QFontMetricsF, QKeyEvent, QMouseEvent, QPainte
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.theme import font, theme
-from nafas.script.edit import block_name
+from nafas.script.edits.session_edits import block_name
 from nafas.timing import Arc, Guidance, Timeline
 from nafas.timing.clock import clock, tick_step
 

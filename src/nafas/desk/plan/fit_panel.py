@@ -18,12 +18,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.fields import CheckedLine
-from nafas.desk.labels import Label, set_tip
 from nafas.desk.score.lettering import wrapped
 from nafas.desk.theme import font, theme
+from nafas.desk.widgets.fields import CheckedLine
+from nafas.desk.widgets.labels import Label, set_tip
 from nafas.errors import InputError
-from nafas.timing import Fit, Option
+from nafas.suggest.length_fit import LengthFit, Option
 from nafas.timing.clock import clock, parse_clock
 
 _OPTION = Qt.ItemDataRole.UserRole
@@ -80,7 +80,7 @@ class FitPanel(QWidget):
         self.options.currentItemChanged.connect(lambda *_: self._enable())
         self._enable()
 
-    def show_fit(self, fit: Fit | None, target: Fraction | None, locked: list[str]) -> None:
+    def show_fit(self, fit: LengthFit | None, target: Fraction | None, locked: list[str]) -> None:
         """Show the ways to the target; None while there is none."""
         self.target.show_text("" if target is None else clock(target, tenths=target.denominator != 1))
         self.options.clear()
@@ -124,7 +124,7 @@ class FitPanel(QWidget):
 
     def take_length_of(self, path: Path) -> None:
         """Make the exact length of an audio file the target."""
-        from nafas.sound.recording import recording_length
+        from nafas.sound.files.recording import recording_length
 
         try:
             length = recording_length(path)

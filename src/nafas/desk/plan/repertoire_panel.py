@@ -18,14 +18,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.fields import CheckedLine, Choice, message_of
-from nafas.desk.labels import Label, RichLabel, escape, message_box
-from nafas.desk.save_name import ask_save_name
+from nafas.desk.dialogs.save_name import ask_save_name
+from nafas.desk.widgets.fields import CheckedLine, Choice, message_of
+from nafas.desk.widgets.labels import Label, RichLabel, escape, message_box
 from nafas.errors import InputError
-from nafas.script import block_notation
-from nafas.script.cautions import caution_words
-from nafas.script.edit import block_name
-from nafas.script.repertoire import (
+from nafas.library.own import (
     PURPOSES,
     SUFFIX,
     Kept,
@@ -38,6 +35,9 @@ from nafas.script.repertoire import (
     shipped,
     write_entry,
 )
+from nafas.script import block_notation
+from nafas.script.edits.session_edits import block_name
+from nafas.script.words.cautions import caution_words
 from nafas.timing.clock import clock, parse_clock
 
 _KEPT = Qt.ItemDataRole.UserRole

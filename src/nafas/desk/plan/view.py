@@ -3,9 +3,9 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
-from nafas.desk.labels import Label, RichLabel
 from nafas.desk.plan.arc_view import ArcView
 from nafas.desk.plan.repertoire_panel import LibraryPanel
+from nafas.desk.widgets.labels import Label, RichLabel
 from nafas.timing import Timeline, arc_of
 from nafas.timing.clock import clock
 from nafas.voice import Cast

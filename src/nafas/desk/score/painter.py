@@ -1,22 +1,23 @@
 """Paints rows of the score. Every measure of a row is here; where rows stand is the layout's business."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from nafas.desk.score.comb import paint_comb
-from nafas.desk.score.curve import BOTTOM, TOP, Piece, add_piece, breath_path, inside_joints, pieces, span
-from nafas.desk.score.layout import LEFT, LONG_HOLD, MARGIN, RIGHT, TALK_LINE, Layout, Row
+from nafas.desk.score.curve import add_piece, breath_path
 from nafas.desk.score.lettering import RIGHT_MIDDLE, width_of
-from nafas.desk.score.said import paint_said
+from nafas.desk.score.stroke_painter import paint_comb
+from nafas.desk.score.word_painter import paint_said
 from nafas.desk.theme import Theme, font
+from nafas.score.breath_line import BOTTOM, TOP, Piece, inside_joints, pieces, span
+from nafas.score.layout import LEFT, LONG_HOLD, MARGIN, RIGHT, TALK_LINE, Layout, Row
+from nafas.score.selection import Chosen
 from nafas.script import BreathSet, Level, Phase, PhaseKind, Side, Strokes
-from nafas.script.edit import block_name
-from nafas.script.entry import block_notation
-from nafas.script.exact import decimal_text
-from nafas.script.notation import format_pattern
+from nafas.script.edits.session_edits import block_name
+from nafas.script.model.exact import decimal_text
+from nafas.script.notation.block import block_notation
+from nafas.script.notation.phases import format_pattern
 from nafas.timing import Event, EventKind
 from nafas.timing.clock import clock
 
@@ -30,15 +31,6 @@ _LEVEL_PENS = {
     Level.SILENT: Qt.PenStyle.DotLine,
 }
 _ROUTE_WORDS = {"nose": "nose", "mouth": "mouth", "pursed": "pursed lips", "throat": "narrowed throat"}
-
-
-@dataclass(frozen=True)
-class Chosen:
-    """What is selected: a block, and within a set a round and a phase (0: none)."""
-
-    block: int = -1
-    round: int = 0
-    phase: int = 0
 
 
 class ScorePainter:

@@ -2,20 +2,21 @@
 
 import time
 
-from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPointF, QRect, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
-from nafas.desk.labels import tip_of
-from nafas.desk.score.hits import Edge, Word, chosen_at, edge_at, word_at
-from nafas.desk.score.layout import ROUND, Layout, Row, lay_out
 from nafas.desk.score.lettering import wrapped
-from nafas.desk.score.painter import Chosen, ScorePainter
-from nafas.desk.score.pictures import Pictures, paint_empty
+from nafas.desk.score.painter import ScorePainter
+from nafas.desk.score.row_cache import Pictures, paint_empty
 from nafas.desk.score.word_editor import WordEditor
 from nafas.desk.theme import font, theme
+from nafas.desk.widgets.labels import tip_of
+from nafas.score.hit_test import Edge, Word, chosen_at, edge_at, word_at
+from nafas.score.layout import ROUND, Layout, Row, lay_out
+from nafas.score.selection import Chosen, phase_stepped, row_stepped
 from nafas.script import BreathSet
-from nafas.script.flags import flags
+from nafas.script.advice import flags
 from nafas.timing import EventKind, Timeline
 from nafas.voice import Cast
 
@@ -261,7 +262,7 @@ class ScoreView(QAbstractScrollArea):
             return
         found = word_at(self.layout_, row, x, y, self.viewport().width())
         if isinstance(found, Word):
-            self.editor.begin(found, found.text, found.area.translated(-self._left(), -self._top()))
+            self.editor.begin(found, found.text, QRect(*found.area).translated(-self._left(), -self._top()))
         elif found:
             self.said.emit(found)
         else:
@@ -291,9 +292,10 @@ class ScoreView(QAbstractScrollArea):
         elif event.modifiers() not in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier):
             super().keyPressEvent(event)
         elif key in (keys.Key_Up, keys.Key_Down):
-            self._step(1 if key == keys.Key_Down else -1)
+            by = 1 if key == keys.Key_Down else -1
+            self._go_to(self.layout_ and row_stepped(self.layout_, self.chosen, self._chosen_row(), by))
         elif key in (keys.Key_Left, keys.Key_Right):
-            self._step_phase(1 if key == keys.Key_Right else -1)
+            self._go_to(phase_stepped(self.chosen, self._chosen_row(), 1 if key == keys.Key_Right else -1))
         elif key in (keys.Key_Return, keys.Key_Enter):
             self.edit_asked.emit()
         elif key == keys.Key_F2:
@@ -326,31 +328,12 @@ class ScoreView(QAbstractScrollArea):
             x, y = self.layout_.x_of(row, float(row.block.at(first))) + 1, row.y + 52.0
         found = word_at(self.layout_, row, x, y, self.viewport().width())
         if isinstance(found, Word):
-            self.editor.begin(found, found.text, found.area.translated(-self._left(), -self._top()))
+            self.editor.begin(found, found.text, QRect(*found.area).translated(-self._left(), -self._top()))
 
-    def _step(self, by: int) -> None:
-        if self.layout_ is None:
-            return
-        near = range(self.chosen.block - 1, self.chosen.block + 2)
-        rows = [row for n in near for row in self.layout_.rows_of(n) if row.kind in ("title", "round")]
-        if not rows:
-            return
-        now = self._chosen_row()
-        place = rows.index(now) + by if now in rows else 0
-        row = rows[min(max(0, place), len(rows) - 1)]
-        phase = max(1, self.chosen.phase) if row.round else 0
-        self.set_chosen(Chosen(row.block.index, row.round, phase))
-        self.chose.emit(self.chosen)
-
-    def _step_phase(self, by: int) -> None:
-        row = self._chosen_row()
-        if row is None or not row.round:
-            return
-        phases = [event.phase for event in row.events if event.kind is EventKind.PHASE]
-        place = phases.index(self.chosen.phase) + by if self.chosen.phase in phases else 0
-        phase = phases[min(max(0, place), len(phases) - 1)]
-        self.set_chosen(Chosen(self.chosen.block, self.chosen.round, phase))
-        self.chose.emit(self.chosen)
+    def _go_to(self, chosen: Chosen | None) -> None:
+        if chosen is not None:
+            self.set_chosen(chosen)
+            self.chose.emit(self.chosen)
 
     def _type_digit(self, digit: str) -> None:
         at, before = self._typed

@@ -6,7 +6,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.theme import font, theme
-from nafas.sound.pulse import TOGETHER, CountsAgainstBeats
+from nafas.sound.beat.beat_grid import TOGETHER, CountsAgainstBeats
 
 _LEFT, _RIGHT = 52, 12
 _LEAST = 0.06  # seconds that are shown on either side, at least

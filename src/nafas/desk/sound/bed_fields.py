@@ -3,19 +3,16 @@
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from nafas.desk.details.form import optional
-from nafas.desk.labels import Label, set_tip
-from nafas.script.asset import Asset
-from nafas.script.beds import BED_NAMES, Bed, FileBed, GeneratedBed, NightSea, Pulse
-from nafas.script.exact import parse_seconds
+from nafas.desk.widgets.labels import Label, set_tip
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import BED_NAMES, BeatGrid, Bed, FileBed, GeneratedBed, NightSea
+from nafas.script.model.exact import parse_seconds
 from nafas.state.permissions import permit
-
-if TYPE_CHECKING:
-    from nafas.desk.sound.form import SoundForm
 
 KINDS = tuple((kind, f"{name}…" if kind == "file" else name) for kind, name in BED_NAMES.items())
 _CONTROLS = (("depth", "Depth"), ("brightness", "Brightness"), ("motion", "Motion"))
@@ -65,10 +62,19 @@ def _pace(text: str) -> float:
         raise ValueError(f"{plain[:20]!r} is no pace; write per cent, such as -3") from None
 
 
+class OwningForm(Protocol):
+    """The form that the fields are added to, a `Form`: it knows whose bed they are, and takes a change to it."""
+
+    bed: Bed | None
+
+    def change_bed(self, fields: dict[str, object] | None) -> None: ...
+    def set_bed(self, bed: Bed | None) -> None: ...
+
+
 class BedFields:
     """Adds a bed's fields to the form of the Sound view and keeps them right."""
 
-    def __init__(self, form: "SoundForm") -> None:
+    def __init__(self, form: "OwningForm") -> None:
         self._form = form
         self.heading = form.heading
         self.kind = form.choice("Bed", self._choose, (None, "none"), *KINDS)
@@ -97,7 +103,7 @@ class BedFields:
     def _set_tempo(self, bpm: float | None) -> None:
         bed = self._form.bed
         if isinstance(bed, FileBed):
-            before = bed.pulse or Pulse(bpm=60)
+            before = bed.pulse or BeatGrid(bpm=60)
             none = {"pulse": None, "pace": 1.0}  # what has no beat has no pace to be set
             self._form.change_bed(none if bpm is None else {"pulse": {**dict(before), "bpm": bpm}})
 

@@ -6,20 +6,20 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from nafas.desk.fields import Choice
-from nafas.desk.labels import Label, set_tip
 from nafas.desk.sound.beats_view import BeatsView
 from nafas.desk.sound.bed_wave import BedWave
 from nafas.desk.sound.study import Studied, Study
-from nafas.script.beds import FileBed, Pulse
-from nafas.sound.bed_track import Turn
-from nafas.sound.file_bed import RecordedBed
-from nafas.sound.mix import Mix
-from nafas.sound.on_beats import begin_on_beats
-from nafas.sound.pulse import Agreement, CountsAgainstBeats, against, against_heard, agreements
-from nafas.sound.tempo import LOOKED
+from nafas.desk.widgets.fields import Choice
+from nafas.desk.widgets.labels import Label, set_tip
+from nafas.script.model.beds import BeatGrid, FileBed
+from nafas.sound.beat.beat_grid import Agreement, CountsAgainstBeats, agreements, beat_offsets, beat_offsets_heard
+from nafas.sound.beat.tempo import LOOKED
+from nafas.sound.bed.file_bed import RecordedBed
+from nafas.sound.bed.track import BedRegion
+from nafas.sound.mix.bed_counts import agreement_words, counted_in, region_end
+from nafas.sound.mix.mix import Mix
 from nafas.state.permissions import NotPermitted, asset_path, whole_path
-from nafas.timing.clock import clock
+from nafas.suggest.beat_snap import begin_on_beats
 
 if TYPE_CHECKING:
     from nafas.desk.sound.form import SoundForm
@@ -96,7 +96,7 @@ class BedPanel(QWidget):
     # -- what it is about
 
     @property
-    def turn(self) -> Turn | None:
+    def turn(self) -> BedRegion | None:
         """The turn of the bed whose fields are shown, in the mix; None where it has none."""
         if self._mix is None or self._mix.bed is None:
             return None
@@ -154,28 +154,21 @@ class BedPanel(QWidget):
             return None
         return studied
 
-    def _count(self, bed: FileBed, turn: Turn, recorded: RecordedBed) -> None:
+    def _count(self, bed: FileBed, turn: BedRegion, recorded: RecordedBed) -> None:
         """The counts while this bed sounds, against its beats: as tracked where they wander, else an even row."""
         assert self._mix is not None and self._mix.bed is not None and recorded.beat is not None
-        mix, end = self._mix, self._ends(turn)
-        counts = [m for m in mix.cast.timeline.counted if turn.begin <= m.sample(mix.rate) < end]
-        at, offset = [float(m.at) for m in counts], turn.offset / mix.rate
+        mix = self._mix
+        at, end, offset = counted_in(mix, turn), region_end(mix, turn), turn.offset / mix.rate
         studied = self._studied(bed)
         if studied is not None and studied.tempo is not None and studied.tempo.wanders:
             span = (offset + turn.begin / mix.rate, offset + end / mix.rate)
-            found = against_heard(at, recorded.heard(studied.tempo.beats, *span) - offset)
+            found = beat_offsets_heard(at, recorded.heard(studied.tempo.beats, *span) - offset)
         else:
-            found = against(at, recorded.beat, offset)
+            found = beat_offsets(at, recorded.beat, offset)
         self.counts = found
         self.beats.show_counts(found, mix.length / mix.rate)
-        self.kept.setText(_kept_words(found))
+        self.kept.setText(agreement_words(found))
         self.set_on_beats.setVisible(found.agreeing < 1)
-
-    def _ends(self, turn: Turn) -> int:
-        """The sample at which a turn ends."""
-        assert self._mix is not None and self._mix.bed is not None
-        later = [each.begin for each in self._mix.bed.turns if each.begin > turn.begin]
-        return min(later, default=self._mix.length)
 
     def _begin_on_beats(self) -> None:
         recorded, turn, mix = self.recorded, self.turn, self._mix
@@ -184,7 +177,7 @@ class BedPanel(QWidget):
         timeline = mix.cast.timeline
         if timeline.session is not self._form.document.session:
             return  # another edit is being prepared; what is shown now is not it
-        made = begin_on_beats(timeline, recorded.beat, turn.begin / mix.rate, self._ends(turn) / mix.rate)
+        made = begin_on_beats(timeline, recorded.beat, turn.begin / mix.rate, region_end(mix, turn) / mix.rate)
         self._form.take(lambda: made.session, "sets on beats", "on beats")
         words = f"The session is {float(made.longer):.2f} s longer" if made.longer else "No pause had to be longer"
         if made.left:
@@ -198,7 +191,7 @@ class BedPanel(QWidget):
         whole = studied is not None and end >= studied.seconds - 0.005
         self._form.change_bed({"begin": begin, "end": None if whole else end})
 
-    def _fill_ways(self, pulse: Pulse | None, bed: FileBed) -> None:
+    def _fill_ways(self, pulse: BeatGrid | None, bed: FileBed) -> None:
         count = self._form.document.session.count_length
         ways = agreements(pulse, count) if pulse is not None else ()
         options: list[tuple[object, str]] = [(None, "counts and beats go their own ways")]
@@ -242,7 +235,7 @@ def _name(text: str) -> Label:
     return label
 
 
-def _tempo_words(studied: Studied | None, pulse: Pulse | None) -> str:
+def _tempo_words(studied: Studied | None, pulse: BeatGrid | None) -> str:
     if studied is None or studied.tempo is None:
         return "is being looked for…"
     tempo = studied.tempo
@@ -257,15 +250,3 @@ def _tempo_words(studied: Studied | None, pulse: Pulse | None) -> str:
     if tempo.wanders:
         words += f"; it wanders by {1000 * tempo.wander:.0f} ms"
     return words
-
-
-def _kept_words(found: CountsAgainstBeats) -> str:
-    if not len(found.at):
-        return "Nothing is counted while this bed sounds."
-    if found.agreeing == 1:
-        return f"Every count keeps to the beat: within {max(1.0, 1000 * found.worst):.0f} ms."
-    place = int(abs(found.off).argmax())
-    return (
-        f"{found.agreeing:.0%} of the counts are heard with a beat; the farthest, at {clock(float(found.at[place]))}, "
-        f"is {1000 * abs(found.off[place]):.0f} ms off. Sets with a count length of their own keep to it."
-    )

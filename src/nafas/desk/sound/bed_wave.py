@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QWidget
 
 from nafas.desk.sound.study import Studied
 from nafas.desk.theme import font, theme
-from nafas.script.beds import Pulse
-from nafas.sound.seam import Seam
+from nafas.script.model.beds import BeatGrid
+from nafas.sound.bed.loop_points import LoopPoints
 from nafas.timing.clock import clock
 
 _SIDE, _FOOT = 8, 18
@@ -30,13 +30,13 @@ class BedWave(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("The recording and its loop")
         self._studied: Studied | None = None
-        self._seam: Seam | None = None
-        self._pulse: Pulse | None = None
+        self._seam: LoopPoints | None = None
+        self._pulse: BeatGrid | None = None
         self._begin, self._end = 0.0, 0.0
         self._held: str | None = None
 
     def show_bed(
-        self, studied: Studied | None, begin: float, end: float | None, seam: Seam | None, pulse: Pulse | None
+        self, studied: Studied | None, begin: float, end: float | None, seam: LoopPoints | None, pulse: BeatGrid | None
     ) -> None:
         """Draw a recording, the part of it that is used, its loop and its beats."""
         self._studied, self._seam, self._pulse = studied, seam, pulse
@@ -126,7 +126,7 @@ class BedWave(QWidget):
         painter.setBrush(theme().muted)
         painter.drawPolygon(QPolygonF([*upper, *reversed(lower)]))
 
-    def _loop(self, painter: QPainter, page: QRectF, seam: Seam) -> None:
+    def _loop(self, painter: QPainter, page: QRectF, seam: LoopPoints) -> None:
         """The stretches that go over into each other, and where the loop ends."""
         t = theme()
         tint = QColor(t.accent)
@@ -139,7 +139,7 @@ class BedWave(QWidget):
         painter.setPen(QPen(t.accent, 1.2, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(self._x(seam.end), page.top()), QPointF(self._x(seam.end), page.bottom()))
 
-    def _beats(self, painter: QPainter, page: QRectF, pulse: Pulse) -> None:
+    def _beats(self, painter: QPainter, page: QRectF, pulse: BeatGrid) -> None:
         apart = self._x(pulse.seconds) - self._x(0.0)
         every = 1 if apart >= _BEATS else pulse.bar
         if apart * every < _BEATS:

@@ -9,12 +9,12 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton
 
 from nafas.desk.details.form import Form
 from nafas.desk.document import Document
-from nafas.desk.labels import Label
 from nafas.desk.sound.bed_fields import KINDS, BedFields, bed_of_kind, chosen_file, seconds_number
+from nafas.desk.widgets.labels import Label
 from nafas.script import Session
-from nafas.script.beds import Bed, BlockBed, FileBed
-from nafas.script.edit import block_name, change, change_block
-from nafas.script.targets import TARGETS
+from nafas.script.edits.session_edits import block_name, change, change_block
+from nafas.script.model.beds import Bed, BlockBed, FileBed
+from nafas.script.model.targets import TARGETS
 
 _OWN = (
     ("inhale", "Inhale"), ("hold_full", "Hold, full"), ("exhale", "Exhale"), ("hold_empty", "Hold, empty"),

@@ -7,13 +7,13 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from nafas.desk.audition import Audition
-from nafas.desk.labels import Label
+from nafas.desk.audio.audition import Audition
+from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
 from nafas.script import PhaseKind
-from nafas.sound.chime_plan import Chimes
-from nafas.sound.mix import Mix
-from nafas.sound.voice_sound import through
+from nafas.sound.chimes.plan import Chimes
+from nafas.sound.mix.mix import Mix
+from nafas.sound.mix.voice_chain import through
 from nafas.voice.level import SPEECH_LEVEL
 
 LISTENING = 9.0

@@ -7,11 +7,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.labels import set_tip
 from nafas.desk.sound.measuring import Findings
 from nafas.desk.theme import font, theme
-from nafas.sound.ducking import SILENT
-from nafas.sound.loudness import sliding
+from nafas.desk.widgets.labels import set_tip
+from nafas.sound.bed.ducking import SILENT
+from nafas.sound.meters.loudness import sliding
 from nafas.timing.clock import clock
 
 _LEFT, _RIGHT, _TOP, _FOOT = 42, 12, 12, 22

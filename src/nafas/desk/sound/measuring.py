@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
 
-from nafas.desk.sound.newest import Newest
+from nafas.desk.work.latest_task import LatestTask
 from nafas.errors import Cancelled
 from nafas.sound import Measured, Mix, find_master
-from nafas.sound.balance import Balance, balance
+from nafas.sound.master.balance import Balance, balance
 
 
 @dataclass(frozen=True, eq=False)
@@ -22,7 +22,7 @@ class Findings:
     balance: Balance
 
 
-class Measuring(Newest):
+class Measuring(LatestTask):
     """Signals: found: Findings; progress: 0.0 to 1.0."""
 
     found = Signal(object)

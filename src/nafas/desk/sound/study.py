@@ -9,10 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from nafas.desk.sound.newest import Newest
-from nafas.sound.recording import Recording
-from nafas.sound.tempo import RATE, Tempo, find_tempo
-from nafas.sound.waveform import outline
+from nafas.desk.work.latest_task import LatestTask
+from nafas.sound.beat.onsets import RATE
+from nafas.sound.beat.tempo import Tempo, find_tempo
+from nafas.sound.bed.waveform import outline
+from nafas.sound.files.recording import Recording
 
 
 @dataclass(frozen=True)
@@ -35,7 +36,7 @@ class Studied:
     tempo: Tempo | None = None
 
 
-class Study(Newest):
+class Study(LatestTask):
     """Signals: found: Studied, first without and then with its tempo."""
 
     found = Signal(object)

@@ -7,16 +7,17 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from nafas.desk.audition import Audition
+from nafas.desk.audio.audition import Audition
+from nafas.desk.audio.feeder import Read
 from nafas.desk.document import Document
-from nafas.desk.labels import Label, RichLabel, escape
 from nafas.desk.sound.bed_panel import BedPanel
 from nafas.desk.sound.form import SoundForm
 from nafas.desk.sound.heard import LISTENING, HeardRow
 from nafas.desk.sound.loudness_view import LoudnessView
 from nafas.desk.sound.measuring import Findings, Measuring
+from nafas.desk.widgets.labels import Label, RichLabel, escape
 from nafas.sound import Mix
-from nafas.sound.fold import fold_loss
+from nafas.sound.master.mono_downmix import fold_loss
 from nafas.timing.clock import clock
 
 _ALONE = 12  # seconds of the bed that are heard
@@ -130,8 +131,7 @@ class SoundView(QWidget):
         """Twelve seconds of the bed, at its level without the voice."""
         turn = self.bed.turn
         if self.mix is not None and turn is not None and turn.sound is not None:
-            sound = turn.sound.read(0, _ALONE * self.mix.rate).mean(axis=0)
-            self._listen(sound, float(turn.level.levels.max()))
+            self._listen(turn.sound.read, 0, _ALONE * self.mix.rate, float(turn.level.levels.max()))
 
     def play_seam(self) -> None:
         """The recording going over into its beginning, with a little before and after."""
@@ -141,15 +141,15 @@ class SoundView(QWidget):
         around = round(_SEAM * bed.rate)
         across = round(bed.seam.crossfade / bed.pace * bed.rate)
         begin = max(0, bed.period - around)
-        sound = bed.read(begin, bed.period - begin + around + across).mean(axis=0)
-        self._listen(sound, float(turn.level.levels.max()))
+        self._listen(bed.read, begin, bed.period - begin + around + across, float(turn.level.levels.max()))
         after, lasts = (bed.period - begin) / bed.rate, across / bed.rate
         self.said.emit(f"The seam begins after {after:g} s and lasts {lasts:.1f} s")
 
-    def _listen(self, sound: np.ndarray, level: float) -> None:
+    def _listen(self, read: Read, begin: int, frames: int, level: float) -> None:
+        """Hear a stretch of a bed as it is read: another pace of it may take seconds to be made."""
         assert self.mix is not None
         gain = np.float32(10 ** ((level + LISTENING) / 20))
-        self.audition.play((sound * gain).astype(np.float32), self.mix.rate)
+        self.audition.play_from(lambda at, many: read(begin + at, many) * gain, frames, self.mix.rate)
 
     def close_down(self) -> None:
         """Stop what runs."""

@@ -12,13 +12,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.labels import Label, RichLabel, escape, set_tip
 from nafas.desk.takes.shelf import Shelf
-from nafas.script.session import MOST_SHORTENED
+from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
+from nafas.script.model.session import MOST_SHORTENED
+from nafas.suggest.line_remedies import Remedy
+from nafas.timing import Timeline
 from nafas.timing.clock import clock
 from nafas.voice.casting import Room
-from nafas.voice.remedies import Remedy
-from nafas.voice.standing import Standing
+from nafas.voice.line_status import LineStatus
 
 
 class FitSide(QWidget):
@@ -36,7 +37,7 @@ class FitSide(QWidget):
     def __init__(self, shelf: Shelf) -> None:
         super().__init__()
         self.shelf = shelf
-        self._standing: Standing | None = None
+        self._standing: LineStatus | None = None
         inner = QWidget()
         self.box = QVBoxLayout(inner)
         self.box.setContentsMargins(4, 6, 12, 8)
@@ -94,7 +95,7 @@ class FitSide(QWidget):
         self.box.addWidget(label)
         return label
 
-    def show_line(self, standing: Standing | None) -> None:
+    def show_line(self, standing: LineStatus | None) -> None:
         """Show how a line fits, and the book."""
         self._standing = standing
         self._clear()
@@ -110,7 +111,7 @@ class FitSide(QWidget):
             self.room.setText("Being cast…")
             return
         rooms = [room for room in cast.rooms if room.placement.moment.text == standing.line.text]
-        self.room.setText(_fit_words(standing, rooms))
+        self.room.setText(_fit_words(standing, rooms, cast.timeline))
         if standing.misfit is not None:
             self._later.start()
 
@@ -179,14 +180,15 @@ class FitSide(QWidget):
             self.shelf.change_index(book.index.model_copy(update={"chain": chain}), "change the chain")
 
 
-def _fit_words(standing: Standing, rooms: list[Room]) -> str:
+def _fit_words(standing: LineStatus, rooms: list[Room], timeline: Timeline) -> str:
     if not rooms:
         return "It is not said in this session."
     tight = min(rooms, key=lambda room: room.after)
     moment = tight.placement.moment
     part = tight.placement.clip.part
     words = [
-        f"Tightest at {clock(moment.at)}, {escape(moment.address)}: it lasts <b>{tight.need:.2f} s</b>, begins",
+        f"Tightest at {clock(moment.at)}, {escape(timeline.address(moment))}: "
+        f"it lasts <b>{tight.need:.2f} s</b>, begins",
         f"{_apart(tight.before)} after the word before it"
         if tight.before >= 0
         else f"{_apart(tight.before)} before the last word is over",

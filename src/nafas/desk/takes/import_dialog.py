@@ -8,15 +8,15 @@ from typing import ClassVar
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
-from nafas.desk.labels import Label
-from nafas.desk.work_dialog import Note, WorkDialog
-from nafas.voice.cache import CachedEngine
-from nafas.voice.callsheet import Line
-from nafas.voice.clip_folder import ClipFolder, open_source
-from nafas.voice.cutting import CutUp, cut_up
-from nafas.voice.espeak import Espeak
-from nafas.voice.labels import read_labels
-from nafas.voice.shelving import shelve
+from nafas.desk.widgets.labels import Label
+from nafas.desk.work.work_dialog import Note, WorkDialog
+from nafas.voice.call_sheet import Line
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.espeak import Espeak
+from nafas.voice.segmentation.add_takes import add_takes
+from nafas.voice.segmentation.clip_folder import ClipFolder, open_source
+from nafas.voice.segmentation.labels import read_labels
+from nafas.voice.segmentation.segment import Segmentation, segment
 
 _AUDIO = "Recordings (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus)"
 
@@ -25,7 +25,7 @@ _AUDIO = "Recordings (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus)"
 class Imported:
     """What came of it."""
 
-    found: CutUp
+    found: Segmentation
     takes: int
 
 
@@ -104,8 +104,8 @@ class ImportDialog(WorkDialog):
         clips = isinstance(source, ClipFolder)
         if isinstance(source, ClipFolder) and not labels:
             labels = source.labels(self._lines)
-        found = cut_up(source, self._lines, CachedEngine(Espeak()), labels, note, ordered=not clips)
-        return Imported(found, len(shelve(source, found, self._folder, self._title, note)))
+        found = segment(source, self._lines, CachedEngine(Espeak()), labels, note, ordered=not clips)
+        return Imported(found, len(add_takes(source, found, self._folder, self._title, note)))
 
     def ended(self, made: object) -> str:
         """What was found; and the view is told."""

@@ -6,9 +6,9 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QDialog, QDoubleSpinBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from nafas.desk.labels import Label
 from nafas.desk.takes.prompt import Prompt
-from nafas.voice.callsheet import Line
+from nafas.desk.widgets.labels import Label
+from nafas.voice.call_sheet import Line
 
 
 class ReadingDialog(QDialog):

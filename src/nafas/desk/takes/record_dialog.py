@@ -1,22 +1,22 @@
 """Record the call sheet line by line: the line in large type, a countdown, a microphone, and what it heard."""
 
 from collections.abc import Callable
-from enum import StrEnum
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from nafas.desk.audition import Audition
-from nafas.desk.labels import Label
+from nafas.desk.audio.audition import Audition
+from nafas.desk.audio.microphones import Microphone, Practice, microphones
 from nafas.desk.takes.meter import Meter
-from nafas.desk.takes.microphones import Microphone, Practice, microphones
 from nafas.desk.takes.prompt import Prompt
+from nafas.desk.takes.record_words import Stage, cue_words, place_words
 from nafas.desk.takes.strip import HEIGHT, TakeStrip
+from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
-from nafas.voice.booth import Booth, Heard
-from nafas.voice.callsheet import Line
-from nafas.voice.hearing import Hearing
+from nafas.voice.call_sheet import Line
+from nafas.voice.recording.booth import Booth, RecordedTake
+from nafas.voice.recording.line_endpointer import LineEndpointer
 
 _TICK_MS = 30
 _COUNTDOWN_MS = 450
@@ -25,13 +25,6 @@ _LONGEST = 60.0
 _ROOM = 0.35  # seconds of room before the reader is asked
 _PAUSE, _TALK_PAUSE = 0.8, 1.3
 _NOTHING = 8.0  # seconds after which nothing was said
-
-
-class Stage(StrEnum):
-    READY = "ready"
-    COUNTING = "counting"
-    LISTENING = "listening"
-    KEPT = "kept"
 
 
 class RecordDialog(QDialog):
@@ -46,8 +39,8 @@ class RecordDialog(QDialog):
         self.place = place if place is not None else next(iter(wanting), 0)
         self.stage = Stage.READY
         self.recorded = 0
-        self.last: Heard | None = None
-        self.hearing: Hearing | None = None
+        self.last: RecordedTake | None = None
+        self.hearing: LineEndpointer | None = None
         self._left = 0
         self._asked = False
         self._microphone: Practice | Microphone | None = None
@@ -202,7 +195,7 @@ class RecordDialog(QDialog):
         assert self._microphone is not None and self.line is not None
         self._microphone.read()  # what lay in its buffer
         talk = self.line.kind.value == "talk"
-        self.hearing = Hearing(self._microphone.rate, _TALK_PAUSE if talk else _PAUSE)
+        self.hearing = LineEndpointer(self._microphone.rate, _TALK_PAUSE if talk else _PAUSE)
         self.stage = Stage.LISTENING
         self._show()
 
@@ -220,7 +213,7 @@ class RecordDialog(QDialog):
         samples = microphone.read()
         if self.stage is not Stage.LISTENING or self.hearing is None:
             if len(samples):
-                quick = Hearing(microphone.rate)
+                quick = LineEndpointer(microphone.rate)
                 quick.feed(samples)
                 self.meter.show_level(quick.level, quick.peak, quick.clipped)
             return
@@ -296,19 +289,8 @@ class RecordDialog(QDialog):
         after = lines[self.place + 1].text if self.place + 1 < len(lines) else ""
         facts = f"within {line.room:.2f} s from its beat" if line.room is not None else "in your own time"
         self.prompt.show_line(line.text, after, facts)
-        have = len(self.booth.takes(line))
-        cue = {
-            Stage.READY: "Press Space to record",
-            Stage.COUNTING: "  ".join(str(n) for n in range(self._left, 0, -1)),
-            Stage.LISTENING: "Say it now",
-            Stage.KEPT: "Kept",
-        }[self.stage]
-        self.prompt.show_cue(cue, self.stage is Stage.LISTENING)
-        left = len(self.booth.wanting())
-        takes = (
-            f"{have} of {line.wanted} takes" if have < line.wanted > 1 else "recorded" if have else "not recorded yet"
-        )
-        self.count.setText(f"Line {self.place + 1} of {len(lines)}, {takes}. {_wanting(left)}")
+        self.prompt.show_cue(cue_words(self.stage, self._left), self.stage is Stage.LISTENING)
+        self.count.setText(place_words(self.booth, self.place))
         if not keep_words:
             self._show_last()
 
@@ -361,9 +343,3 @@ class RecordDialog(QDialog):
     def closeEvent(self, event: QCloseEvent) -> None:
         self._put_away()
         super().closeEvent(event)
-
-
-def _wanting(many: int) -> str:
-    if not many:
-        return "Every line has the takes it wants."
-    return f"{many} line{'s' * (many > 1)} still want{'s' * (many == 1)} takes."

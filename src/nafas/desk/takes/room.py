@@ -6,9 +6,8 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
+from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.document import Document
-from nafas.desk.preparation import Preparation
-from nafas.desk.save_name import ask_save_name
 from nafas.desk.takes.fit_side import FitSide, ask_folder
 from nafas.desk.takes.import_dialog import ImportDialog, Imported
 from nafas.desk.takes.reading_dialog import ReadingDialog
@@ -16,14 +15,15 @@ from nafas.desk.takes.record_dialog import RecordDialog
 from nafas.desk.takes.sheet_list import SheetList
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.takes.view import TakesView
-from nafas.desk.work_dialog import WorkDialog
-from nafas.script.edit import change
-from nafas.script.session import MOST_SHORTENED
-from nafas.voice.booth import Booth
-from nafas.voice.cache import CachedEngine
-from nafas.voice.espeak import Espeak
-from nafas.voice.remedies import Remedy
-from nafas.voice.takebook import Take
+from nafas.desk.work.preparation import Preparation
+from nafas.desk.work.work_dialog import WorkDialog
+from nafas.script.edits.session_edits import change
+from nafas.script.model.session import MOST_SHORTENED
+from nafas.suggest.line_remedies import Remedy
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.espeak import Espeak
+from nafas.voice.recording.booth import Booth
+from nafas.voice.takebook.book import Take
 
 _BEFORE, _AFTER = 3.0, 1.5
 
@@ -195,7 +195,7 @@ class TakesRoom(QObject):
 
     def write_sheet(self, path: Path) -> None:
         """Write the call sheet; what kind of file, its name says."""
-        from nafas.desk.takes.sheet_files import write_call_sheet
+        from nafas.desk.paper.call_sheet import write_call_sheet
         from nafas.errors import InputError
 
         try:

@@ -15,23 +15,23 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.labels import Label, set_tip
 from nafas.desk.theme import font, theme
-from nafas.voice.callsheet import State
-from nafas.voice.standing import Standing
+from nafas.desk.widgets.labels import Label, set_tip
+from nafas.voice.call_sheet import LineState
+from nafas.voice.line_status import LineStatus
 
 _DATA = Qt.ItemDataRole.UserRole
 _WORDS = {
-    State.MISSING: "stand-in",
-    State.GONE: "file gone",
-    State.TOO_LONG: "too long",
-    State.UNSURE: "listen",
+    LineState.MISSING: "stand-in",
+    LineState.GONE: "file gone",
+    LineState.TOO_LONG: "too long",
+    LineState.UNSURE: "listen",
 }
 _KINDS = {"count": "number", "cue": "cue", "call": "call", "talk": "talk"}
 Index = QModelIndex | QPersistentModelIndex
 
 
-def state_words(standing: Standing) -> str:
+def state_words(standing: LineStatus) -> str:
     """A line's state in a word or two."""
     if standing.doubtful:
         return "listen"
@@ -81,7 +81,7 @@ class SheetList(QWidget):
         row.addWidget(self.record_button, 1)
         row.addWidget(self.import_button, 1)
         box.addLayout(row)
-        self._standings: list[Standing] = []
+        self._standings: list[LineStatus] = []
         self._quiet = False
 
     @property
@@ -90,7 +90,7 @@ class SheetList(QWidget):
         item = self.list.currentItem()
         return -1 if item is None else int(item.data(_DATA)[0])
 
-    def show_standings(self, standings: list[Standing]) -> None:
+    def show_standings(self, standings: list[LineStatus]) -> None:
         """Show where the lines stand; the chosen line stays chosen, by its words."""
         before = self._standings[self.place].line.key if 0 <= self.place < len(self._standings) else None
         self._standings = standings
@@ -151,7 +151,7 @@ class SheetList(QWidget):
             self.chose.emit(self.place)
 
 
-def _summary(standings: list[Standing]) -> str:
+def _summary(standings: list[LineStatus]) -> str:
     if not standings:
         return ""
     recorded = sum(s.takes > 0 for s in standings)
@@ -200,7 +200,7 @@ class _LineDelegate(QStyledItemDelegate):
         painter.restore()
 
 
-def draw_mark(painter: QPainter, box: QRectF, standing: Standing) -> None:
+def draw_mark(painter: QPainter, box: QRectF, standing: LineStatus) -> None:
     """The state as a shape: an empty ring, one filled by its share of takes, or a sign for what needs an ear."""
     t = theme()
     if standing.urgency <= 2:

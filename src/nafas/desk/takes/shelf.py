@@ -8,19 +8,19 @@ from PySide6.QtCore import QObject, Signal
 
 import nafas
 from nafas.desk.document import Document
-from nafas.desk.preparation import Preparation
+from nafas.desk.work.preparation import Preparation
 from nafas.errors import InputError
-from nafas.script.asset import Asset
-from nafas.script.edit import change
+from nafas.script.edits.session_edits import change
+from nafas.script.model.assets import Asset
 from nafas.state.permissions import asset_path, permit
-from nafas.voice.callsheet import Line, call_sheet
+from nafas.suggest.line_remedies import Remedy, remedies
+from nafas.voice.call_sheet import Line, call_sheet
 from nafas.voice.clip import Clip
-from nafas.voice.remedies import Remedy, remedies
-from nafas.voice.shelving import copy_book
-from nafas.voice.standing import Standing, standings
-from nafas.voice.takebook import Take, TakeBook, TakeIndex
-from nafas.voice.tending import Tended
-from nafas.voice.unlisted import unlisted
+from nafas.voice.line_status import LineStatus, line_statuses
+from nafas.voice.segmentation.unlisted import unlisted
+from nafas.voice.takebook.book import Take, TakeBook, TakeIndex
+from nafas.voice.takebook.editor import TakeBookEditor
+from nafas.voice.takebook.writing import copy_book
 
 _SHIPPED = Path(nafas.__file__).resolve().parent
 
@@ -34,9 +34,9 @@ class Shelf(QObject):
     def __init__(self, document: Document, preparation: Preparation, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.document, self.preparation = document, preparation
-        self.tended: Tended | None = None
+        self.tended: TakeBookEditor | None = None
         self.trouble: InputError | None = None
-        self.standings: list[Standing] = []
+        self.standings: list[LineStatus] = []
         self._open: Path | None = None
 
     # -- what there is
@@ -69,13 +69,13 @@ class Shelf(QObject):
                 try:
                     asset_path(asset, self.document.folder)
                     TakeBook(folder)  # an empty place is no take book here: it was moved, or never made
-                    self.tended = Tended(folder)
+                    self.tended = TakeBookEditor(folder)
                 except InputError as error:
                     self.trouble = error
         timeline = self.preparation.timeline
         cast = self.preparation.cast if self.preparation.fresh else None
         lines = call_sheet([timeline]) if timeline is not None else []
-        self.standings = standings(lines, self.book, cast)
+        self.standings = line_statuses(lines, self.book, cast)
         self.changed.emit()
 
     def takes(self, line: Line) -> tuple[Take, ...]:
@@ -92,7 +92,7 @@ class Shelf(QObject):
             self.said.emit(str(error))
             return None
 
-    def remedies(self, standing: Standing) -> list[Remedy]:
+    def remedies(self, standing: LineStatus) -> list[Remedy]:
         """What can be done about a line that does not fit; [] while the session is still being prepared."""
         cast, narrator = self.preparation.cast, self.preparation.narrator
         if standing.misfit is None or cast is None or narrator is None or not self.preparation.fresh:
@@ -114,7 +114,7 @@ class Shelf(QObject):
     def begin_book(self, folder: Path) -> bool:
         """Begin a new take book in an empty or a new folder."""
         try:
-            tended = Tended(folder, self.document.session.title)
+            tended = TakeBookEditor(folder, self.document.session.title)
             folder.mkdir(parents=True, exist_ok=True)
             tended.change(tended.index, "begin")
         except (InputError, OSError) as error:

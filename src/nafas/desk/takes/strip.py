@@ -5,13 +5,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from nafas.desk.labels import set_tip
 from nafas.desk.theme import font, theme
+from nafas.desk.widgets.labels import set_tip
 from nafas.voice.audition import outline
 from nafas.voice.clip import Samples
 from nafas.voice.level import sounding
-from nafas.voice.takebook import Take
-from nafas.voice.tending import with_beat, with_trim
+from nafas.voice.takebook.book import Take
+from nafas.voice.takebook.editor import with_beat, with_trim
 
 HEIGHT = 108
 _HEAD, _FOOT, _SIDE = 24, 18, 12

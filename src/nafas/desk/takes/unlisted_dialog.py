@@ -7,13 +7,13 @@ from typing import ClassVar
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.labels import Label
-from nafas.desk.work_dialog import WorkDialog
-from nafas.voice.cache import CachedEngine
-from nafas.voice.callsheet import Line
-from nafas.voice.espeak import Espeak
-from nafas.voice.takebook import Take
-from nafas.voice.unlisted import list_again
+from nafas.desk.widgets.labels import Label
+from nafas.desk.work.work_dialog import WorkDialog
+from nafas.voice.call_sheet import Line
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.espeak import Espeak
+from nafas.voice.segmentation.unlisted import list_again
+from nafas.voice.takebook.book import Take
 
 
 class UnlistedDialog(WorkDialog):

@@ -14,15 +14,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.audition import Audition
-from nafas.desk.labels import Label, RichLabel, escape, set_tip
+from nafas.desk.audio.audition import Audition
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.takes.strip import TakeStrip
+from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.errors import InputError
 from nafas.voice.audition import RATE, against_click, on_grid, words_to_count
-from nafas.voice.standing import Standing
-from nafas.voice.takebook import Take, checked
-from nafas.voice.tending import accepted, estimated, with_line
+from nafas.voice.line_status import LineStatus
+from nafas.voice.takebook.book import Take, checked
+from nafas.voice.takebook.editor import accepted, estimated, with_line
 
 _MOST_SHOWN = 40
 _STEP, _FINE = 0.01, 0.001
@@ -40,7 +40,7 @@ class TakesView(QWidget):
         self.setAccessibleName("Takes")
         self.shelf = shelf
         self.audition = Audition(self)
-        self.standing: Standing | None = None
+        self.standing: LineStatus | None = None
         self.strips: list[TakeStrip] = []
         self.chosen: Take | None = None
         self._heard: TakeStrip | None = None
@@ -101,7 +101,7 @@ class TakesView(QWidget):
 
     # -- what is shown
 
-    def show_line(self, standing: Standing | None) -> None:
+    def show_line(self, standing: LineStatus | None) -> None:
         """Show a line with its takes."""
         same = standing is not None and self.standing is not None and standing.line.key == self.standing.line.key
         self.standing = standing

@@ -1,0 +1,314 @@
+"""The command line. Exit codes: 0 done; 1 the input is at fault, or it was stopped (one line says what, where and the
+remedy); 2 usage; 3 the loudness asked for is out of reach; 4 a fault of Nafas itself, which the log has whole; 5 the
+proof of a file does not hold.
+
+Heavy parts are imported by the command that needs them, so that `nafas --version` answers at once.
+"""
+
+import argparse
+import contextlib
+import json
+import os
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from nafas import __version__, interruption
+from nafas.cli import balance, sound, takes
+from nafas.cli.shared import allow_outside, compiled, opened
+from nafas.errors import Cancelled, InputError
+from nafas.plain_text import make_streams_printable
+
+if TYPE_CHECKING:
+    from fractions import Fraction
+
+    from nafas.timing import Moment
+
+
+FAULT = 4
+
+
+def main(arguments: Sequence[str] | None = None, begin: Callable[[], None] = lambda: None) -> int:
+    """Run one command and return its exit code. What it prints is harmless to a terminal, whatever files say.
+
+    Args:
+        arguments: those of the process where None.
+        begin: called once it is known that there is something to do.
+    """
+    kept = sys.stdout, sys.stderr
+    make_streams_printable()
+    try:
+        return _run(arguments, begin)
+    finally:
+        sys.stdout, sys.stderr = kept
+
+
+def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
+    parser = _parser()
+    options = parser.parse_args(arguments)
+    command: Callable[[argparse.Namespace], int] | None = getattr(options, "run", None)
+    if command is None:
+        parser.print_usage(sys.stderr)
+        return 2
+    begin()
+    make_streams_printable()  # it may have given standard error another place
+    try:
+        return command(options)
+    except InputError as error:
+        print(f"nafas: {error}", file=sys.stderr)
+        return 1
+    except (Cancelled, KeyboardInterrupt):
+        print("nafas: stopped; nothing was left half done", file=sys.stderr)
+        return 1
+    except BrokenPipeError:
+        # The reader of a pipe has had enough. Keep Python from complaining about it at exit.
+        with contextlib.suppress(OSError, ValueError):
+            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except OSError as error:
+        place = error.filename if isinstance(error.filename, str) else "the file system"
+        print(f"nafas: {place}: {error.strerror or error}; choose another place or free some space", file=sys.stderr)
+        return 1
+    except Exception as error:
+        if interruption.happened():
+            raise KeyboardInterrupt from None
+        fault = _refused(error)
+        if fault is not None:
+            print(f"nafas: {fault}", file=sys.stderr)
+            return 1
+        from nafas.log import LOG, log_folder, logger
+
+        logger.exception("command %s", options.command_name)
+        told = " ".join(f"{type(error).__name__}: {error}".split())[:200]
+        print(f"nafas: a fault of Nafas itself: {told}; please report it with {log_folder() / LOG}", file=sys.stderr)
+        return FAULT
+
+
+def _refused(error: Exception) -> InputError | None:
+    """What a model of the script refuses, as an error of the input; None for any other error."""
+    if "pydantic_core" not in sys.modules:
+        return None
+    from pydantic import ValidationError
+
+    from nafas.script.faults import as_input_error
+
+    return as_input_error(error) if isinstance(error, ValidationError) else None
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="nafas", description="Script, time, mix and prove guided breathing recordings."
+    )
+    parser.add_argument("--version", action="version", version=f"nafas {__version__}")
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND", dest="command_name")
+
+    new = commands.add_parser("new", help="write a session from breath notation")
+    new.add_argument("notation", nargs="+", help='breath sets such as "4-2-8 x6 @ 1s"')
+    new.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.nafas")
+    new.add_argument("--title", default=None)
+    new.add_argument("--force", action="store_true", help="overwrite an existing file")
+    new.set_defaults(run=_new)
+
+    timeline = commands.add_parser("timeline", help="print every event with its exact time")
+    timeline.add_argument("session", type=Path)
+    timeline.add_argument("--json", action="store_true")
+    timeline.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
+    allow_outside(timeline)
+    timeline.set_defaults(run=_timeline)
+
+    sound.add_commands(commands)
+    balance.add_commands(commands)
+
+    fitted = commands.add_parser("fit", help="list the ways to give a session a length, or take one")
+    fitted.add_argument("session", type=Path)
+    fitted.add_argument("length", help="a length such as 12:00, or an audio file whose exact length to take")
+    fitted.add_argument("--take", type=int, metavar="N", help="do what way N says, and write it to -o")
+    fitted.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
+    fitted.add_argument("--force", action="store_true", help="overwrite an existing file")
+    fitted.add_argument("--json", action="store_true")
+    allow_outside(fitted)
+    fitted.set_defaults(run=_fit)
+
+    sheet = commands.add_parser("sheet", help="print the session as a timed page to read from")
+    sheet.add_argument("session", type=Path)
+    allow_outside(sheet)
+    sheet.set_defaults(run=_sheet)
+
+    takes.add_commands(commands)
+
+    library = commands.add_parser("library", help="list patterns and outlines, or start a session from one")
+    library.add_argument("name", nargs="?", help="an entry's name")
+    library.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
+    library.add_argument("--force", action="store_true", help="overwrite an existing file")
+    library.set_defaults(run=_library)
+
+    schema = commands.add_parser("schema", help="print the JSON Schema of the session file")
+    schema.set_defaults(run=_schema)
+
+    opened = commands.add_parser("open", help="open the window, on a session if one is named")
+    opened.add_argument("session", type=Path, nargs="?")
+    opened.set_defaults(run=_open)
+    return parser
+
+
+def _new(options: argparse.Namespace) -> int:
+    from pydantic import ValidationError
+
+    from nafas.script import Session, read_block, save_session
+    from nafas.script.edits.session_edits import insert_block
+    from nafas.script.faults import as_input_error
+
+    output = _session_name(options)
+    try:
+        session = Session(title=options.title if options.title is not None else output.stem)
+    except ValueError:
+        problem = "cannot be a title: more than 120 characters, or more than one line of plain text"
+        raise InputError(
+            "--title" if options.title is not None else output.name, problem, "use another --title"
+        ) from None
+    for text in options.notation:
+        block = read_block(text)
+        try:
+            session = insert_block(session, len(session.blocks), block)
+        except ValidationError as error:
+            fault = as_input_error(error, repr(text))
+            raise fault from None
+    save_session(session, output)
+    print(f"{output}: {len(session.blocks)} block(s), {float(session.written_length):g} s with opening and closing")
+    return 0
+
+
+def _session_name(options: argparse.Namespace) -> Path:
+    output: Path | None = options.output
+    if output is None or output.suffix != ".nafas":
+        raise InputError(str(output or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
+    from nafas.files import writable
+
+    writable(output)
+    if output.exists() and not options.force:
+        raise InputError(str(output), "exists already", "choose another name or add --force")
+    return output
+
+
+def _timeline(options: argparse.Namespace) -> int:
+    if not 1 <= options.rate <= 768_000:
+        raise InputError(f"rate {options.rate}", "is not possible", "write 1 to 768000")
+    _, timeline = compiled(options.session, options)
+    if options.json:
+        events = [_event(moment, options.rate) for moment in timeline.moments]
+        length = timeline.length
+        print(json.dumps({"length": str(length), "seconds": float(length), "rate": options.rate, "events": events}))
+        return 0
+    print(f"{'time':>12} {'sample':>10}  {'event':<7} where and what")
+    for moment in timeline.moments:
+        row = f"{float(moment.at):12.6f} {moment.sample(options.rate):10d}  {moment.kind:<7} {timeline.address(moment)}"
+        print(row + (f"  “{moment.text}”" if moment.text else ""))
+    return 0
+
+
+def _event(moment: "Moment", rate: int) -> dict[str, object]:
+    return {
+        "time": str(moment.at),
+        "seconds": float(moment.at),
+        "sample": moment.sample(rate),
+        "length": str(moment.length),
+        "kind": moment.kind.value,
+        "block": moment.block or None,
+        "round": moment.round or None,
+        "phase": moment.phase or None,
+        "breath": moment.phase_kind.value if moment.phase_kind else None,
+        "count": moment.count or None,
+        "text": moment.text or None,
+    }
+
+
+def _target(text: str) -> "Fraction":
+    is_file = False
+    from nafas.sound.files.recording import recording_length
+    from nafas.timing.clock import parse_clock
+
+    with contextlib.suppress(OSError, ValueError):  # a name that no file can have is no file
+        is_file = Path(text).is_file()
+    if is_file:
+        return recording_length(Path(text))
+    try:
+        return parse_clock(text)
+    except ValueError as fault:
+        problem, _, remedy = str(fault).partition("; ")
+        raise InputError("length", problem, remedy or "write for example 12:00") from None
+
+
+def _fit(options: argparse.Namespace) -> int:
+    from nafas.script import save_session
+    from nafas.script.edits.session_edits import rebase_assets
+    from nafas.state.permissions import permit_readable
+    from nafas.suggest.length_fit import fit
+    from nafas.voice import session_narrator
+
+    session = opened(options.session, options)
+    narrator = session_narrator(session, options.session.parent)
+    found = fit(session, narrator.spoken_length, _target(options.length))
+    if options.take is not None:
+        if not 1 <= options.take <= len(found.options):
+            raise InputError(f"--take {options.take}", f"there are {len(found.options)} ways", "choose one of them")
+        output, way = _session_name(options), found.options[options.take - 1]
+        permit_readable(way.session, options.session.parent)
+        save_session(rebase_assets(way.session, options.session.parent, output.parent), output)
+        print(f"{output}: {way.title}. {way.consequence}")
+        return 0
+    if options.json:
+        ways = [
+            {"kind": o.kind, "title": o.title, "consequence": o.consequence, "exact": o.exact, "length": str(o.length)}
+            for o in found.options
+        ]
+        print(json.dumps({"now": str(found.now), "target": str(found.target), "summary": found.summary, "ways": ways}))
+        return 0
+    print(found.summary)
+    for number, option in enumerate(found.options, 1):
+        print(f"{number:3}  {option.title}\n     {option.consequence}")
+    return 0
+
+
+def _sheet(options: argparse.Namespace) -> int:
+    from nafas.timing.sheet import sheet_text
+
+    print(sheet_text(compiled(options.session, options)[1]), end="")
+    return 0
+
+
+def _library(options: argparse.Namespace) -> int:
+    from nafas.library.own import own, shipped
+    from nafas.script import Session, block_notation, save_session
+    from nafas.script.edits.session_edits import with_blocks
+
+    entries = [kept.entry for kept in (*shipped(), *own()[0])]
+    if options.name is None:
+        for entry in entries:
+            notation = "whole session" if entry.block is None else block_notation(entry.block)
+            print(f"{entry.name:<32} {entry.purpose:<8} {notation}")
+        return 0
+    wanted = [entry for entry in entries if entry.name.casefold() == options.name.casefold()]
+    if not wanted:
+        raise InputError(repr(options.name), "is in no library here", "list the names with: nafas library")
+    entry, output = wanted[0], _session_name(options)
+    session = entry.session
+    if session is None:
+        assert entry.block is not None
+        session = with_blocks(Session(title=entry.name), [entry.caution_talk, entry.block])
+    save_session(session, output)
+    print(f"{output}: {entry.name}, with its cautions")
+    return 0
+
+
+def _schema(options: argparse.Namespace) -> int:
+    from nafas.script.file import schema
+
+    print(json.dumps(schema(), indent=1))
+    return 0
+
+
+def _open(options: argparse.Namespace) -> int:
+    from nafas.desk.app import open_window
+
+    return open_window(options.session)

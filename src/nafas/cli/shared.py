@@ -1,0 +1,78 @@
+"""What commands share: a session with its times, the files it may read, a line that shows how far work has come."""
+
+import argparse
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from nafas.script import Session
+    from nafas.timing import Timeline
+
+OUT_OF_REACH = 3
+"""Exit code: the loudness a session asks for cannot be had; nothing was written."""
+NOT_PROVEN = 5
+"""Exit code: a file was written or read, and its proof does not hold."""
+
+
+def allow_outside(command: argparse.ArgumentParser) -> None:
+    """Give a command the flag that lets a session read files outside its own folder."""
+    command.add_argument(
+        "--allow-outside", action="store_true", help="let the session read files outside its folder, from now on"
+    )
+
+
+def opened(path: Path, options: argparse.Namespace) -> "Session":
+    """A session file. Files outside its folder that nobody has permitted are named, and asked for at a terminal.
+
+    Raises:
+        InputError: it cannot be read, or asks for such files and they were not allowed.
+    """
+    from nafas.script import load_session
+    from nafas.state.permissions import NotPermitted, outside, permit
+
+    session = load_session(path)
+    paths = outside(session, path.parent)
+    if paths and not getattr(options, "allow_outside", False):
+        named = ", ".join(map(str, paths[:4])) + (f" and {len(paths) - 4} more" if len(paths) > 4 else "")
+        if not (sys.stdin.isatty() and sys.stderr.isatty()):
+            problem = f"uses files outside its own folder that were not chosen here: {named}"
+            raise NotPermitted(str(path), problem, "if you know where it comes from, add --allow-outside")
+        print(f"{path} uses files outside its own folder: {named}", file=sys.stderr)
+        if input("Read them? [y/N] ").strip().lower() not in ("y", "yes"):
+            raise NotPermitted(str(path), "its files outside its folder were not allowed", "nothing was read")
+    permit(paths)
+    return session
+
+
+def compiled(path: Path, options: argparse.Namespace, strict: bool = True) -> "tuple[Session, Timeline]":
+    """A session file and its timeline; not `strict`, its take book may be missing or broken. Raises InputError."""
+    from nafas.timing import compile_session
+    from nafas.voice import session_narrator
+
+    session = opened(path, options)
+    # Talk lasts as long as it takes to say, so the timeline asks the same voice that a render would.
+    narrator = session_narrator(session, path.parent, strict)
+    return session, compile_session(session, narrator.spoken_length)
+
+
+def control(text: str) -> None:
+    """Write to standard error as it is, cursor movements and all."""
+    write = getattr(sys.stderr, "control", None) or sys.stderr.write
+    write(text)
+    sys.stderr.flush()
+
+
+def progress_line() -> Callable[[str, float], None]:
+    """Shows a stage and its share on one line of the terminal."""
+    shown = ""
+
+    def show(stage: str, done: float) -> None:
+        nonlocal shown
+        line = f"\r{stage} {done:4.0%} "
+        if line != shown:
+            shown = line
+            control(line + ("\r" if done < 1 else "\r\033[K"))
+
+    return show

@@ -1,0 +1,1 @@
+"""What is played and recorded, and through what."""

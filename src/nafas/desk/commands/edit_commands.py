@@ -1,0 +1,291 @@
+"""What a person does to the session in the window: each is one step of undo, and says why when it cannot be."""
+
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QMimeData, QObject, Signal
+from PySide6.QtWidgets import QApplication
+
+from nafas.desk.document import Document
+from nafas.desk.widgets.fields import message_of
+from nafas.errors import InputError
+from nafas.score.hit_test import Word
+from nafas.score.selection import Chosen
+from nafas.script import Block, BreathSet, Pattern, Rest, Session, Talk
+from nafas.script.edits.round_edits import (
+    WordTarget,
+    with_counts,
+    with_ease_words,
+    with_more_rounds,
+    with_sentence,
+    with_word,
+)
+from nafas.script.edits.session_edits import block_name, change, change_block, insert_blocks, move_blocks, remove_blocks
+from nafas.script.model.assets import Asset, with_assets
+from nafas.state.permissions import permit_readable
+from nafas.suggest.length_fit import Option
+from nafas.timing.clock import clock
+
+if TYPE_CHECKING:
+    from nafas.library.own import LibraryEntry
+
+
+class EditCommands(QObject):
+    """Edits one document, and knows what is selected in it.
+
+    Signals:
+        selected: the selection is another: `chosen`, and `also` with it.
+        begin_writing: a new block wants its words.
+        said: words for the status line.
+    """
+
+    selected = Signal(bool)
+    begin_writing = Signal()
+    said = Signal(str)
+
+    def __init__(self, document: Document, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.document = document
+        self.chosen = Chosen()
+        self.also: frozenset[int] = frozenset()
+        self.ask_outside: Callable[[Session, Path], None] = lambda session, folder: None
+        """Asked before blocks from elsewhere are put in: the files they name may not be theirs to read."""
+
+    # -- selection
+
+    @property
+    def session(self) -> Session:
+        return self.document.session
+
+    @property
+    def places(self) -> list[int]:
+        """Every selected block, in order."""
+        return sorted(place for place in self.also | {self.chosen.block} if 0 <= place < len(self.session.blocks))
+
+    def choose(self, chosen: Chosen, also: frozenset[int] = frozenset(), reveal: bool = True) -> None:
+        """Select something, alone or with other blocks."""
+        self.chosen, self.also = chosen, also
+        self.selected.emit(reveal)
+
+    def choose_also(self, place: int, through: bool) -> None:
+        """Add a block to the selection or take it out; or select everything from the chosen one through to it."""
+        if self.chosen.block < 0:
+            self.choose(Chosen(place))
+        elif through:
+            low, high = sorted((self.chosen.block, place))
+            self.choose(Chosen(self.chosen.block), frozenset(range(low, high + 1)))
+        else:
+            every = (self.also | {self.chosen.block}) ^ {place}
+            self.choose(Chosen(place if place in every or not every else min(every)), frozenset(every))
+
+    def choose_all(self) -> None:
+        every = frozenset(range(len(self.session.blocks)))
+        if every:
+            self.choose(Chosen(max(0, self.chosen.block)), every)
+
+    def forget(self) -> None:
+        """Nothing is selected in a document that was just opened."""
+        self.chosen, self.also = Chosen(), frozenset()
+
+    def hold_selection(self) -> None:
+        """After the session has changed: keep selected what is still there."""
+        blocks = self.session.blocks
+        chosen = self.chosen
+        if chosen.block >= len(blocks):
+            chosen = Chosen()
+        elif chosen.round and not isinstance(blocks[chosen.block], BreathSet):
+            chosen = Chosen(chosen.block)
+        self.choose(chosen, frozenset(place for place in self.also if place < len(blocks)), reveal=False)
+
+    # -- taking steps
+
+    def attempt(self, make: Callable[[], Session], label: str, key: str | None = None) -> bool:
+        """Take a changed session as a step; if it would not be sound, say why and change nothing."""
+        try:
+            new = make()
+        except (ValueError, InputError) as error:
+            self.said.emit(message_of(error))
+            return False
+        self.document.edit(new, label, key)
+        return True
+
+    # -- blocks
+
+    def insert(self, blocks: list[Block], label: str) -> bool:
+        """Put blocks after what is selected, and select them."""
+        places = self.places
+        place = places[-1] + 1 if places else len(self.session.blocks)
+        done = self.attempt(lambda: insert_blocks(self.session, place, blocks), label)
+        if done:
+            also = frozenset(range(place, place + len(blocks))) if len(blocks) > 1 else frozenset()
+            self.choose(Chosen(place), also)
+        return done
+
+    def _ask(self, blocks: list[Block]) -> None:
+        self.ask_outside(
+            Session.model_construct(blocks=tuple(blocks), title=block_name(blocks[0])), self.document.folder
+        )
+
+    def add(self, kind: str) -> None:
+        """Add a block of a kind and put the cursor in it."""
+        block: Block
+        if kind == "talk":
+            block = Talk(id="talk-1")
+        elif kind == "rest":
+            block = Rest(id="rest-1", seconds=Fraction(30))
+        else:
+            block = BreathSet(id="set-1", pattern=Pattern.model_validate("4-6"), rounds=6)
+        if self.insert([block], f"add {block_name(block) or 'talk'}"):
+            self.begin_writing.emit()
+
+    def add_entry(self, entry: "LibraryEntry", with_cautions: bool) -> None:
+        """Add a pattern of the library, after its cautions where wanted."""
+        assert entry.block is not None
+        blocks: list[Block] = [entry.caution_talk] if with_cautions else []
+        self._ask([entry.block])
+        if self.insert([*blocks, entry.block], f"add {entry.name}"):
+            self.said.emit(f"Added {entry.name}. Ctrl+Z takes it back.")
+
+    def move(self, by: int) -> None:
+        """Move the selected blocks up or down by one."""
+        places = self.places
+        if not places or not 0 <= places[0] + by <= places[-1] + by < len(self.session.blocks):
+            return
+        self.reorder(places, places[0] - 1 if by < 0 else places[-1] + 2)
+
+    def reorder(self, places: list[int], before: int) -> None:
+        """Put blocks before the one that is now at `before`, and keep them selected."""
+        if self.attempt(
+            lambda: move_blocks(self.session, places, before), "move blocks" if places[1:] else "move a block"
+        ):
+            begin = before - sum(place < before for place in places)
+            also = frozenset(range(begin, begin + len(places))) if len(places) > 1 else frozenset()
+            self.choose(Chosen(begin), also)
+
+    def remove(self) -> None:
+        """Remove the selected blocks."""
+        places = self.places
+        if not places:
+            return
+        name = block_name(self.session.blocks[places[0]]) or "talk"
+        what = name if len(places) == 1 else f"{len(places)} blocks"
+        if self.attempt(lambda: remove_blocks(self.session, places), f"remove {what}"):
+            left = len(self.session.blocks)
+            self.choose(Chosen(min(places[0], left - 1)))
+            self.said.emit(f"Removed {what}. Ctrl+Z brings it back.")
+
+    def lock(self, place: int | None = None) -> None:
+        """Lock the selected blocks against fitting; unlock them if all are locked."""
+        places = self.places if place is None else [place]
+        if not places:
+            return
+        on = not all(self.session.blocks[p].locked for p in places)
+
+        def locked() -> Session:
+            session = self.session
+            for p in places:
+                session = change_block(session, p, locked=on)
+            return session
+
+        self.attempt(locked, "lock" if on else "unlock")
+
+    # -- clipboard
+
+    def copy(self) -> bool:
+        """Copy the selected blocks."""
+        from nafas.script.edits.clipboard import MIME, blocks_json, blocks_text  # late: not needed to open a window
+
+        places = self.places
+        if not places:
+            return False
+        data = QMimeData()
+        data.setData(MIME, blocks_json(self.session, places).encode())
+        data.setText(blocks_text(self.session, places))
+        QApplication.clipboard().setMimeData(data)
+        self.said.emit("Copied a block" if len(places) == 1 else f"Copied {len(places)} blocks")
+        return True
+
+    def cut(self) -> None:
+        if self.copy():
+            self.remove()
+
+    def paste(self) -> None:
+        """Paste blocks that were copied, or any text: lines of notation become sets, the rest talk."""
+        from nafas.script.edits.clipboard import MIME, read_json, read_text
+
+        data = QApplication.clipboard().mimeData()
+        try:
+            whole = data.hasFormat(MIME)
+            blocks = read_json(bytes(data.data(MIME)).decode()) if whole else read_text(data.text())
+        except InputError as error:
+            self.said.emit(message_of(error))
+            return
+        self._ask(blocks)
+        self.insert(blocks, "paste")
+
+    # -- on the page
+
+    def type_counts(self, index: int, round_number: int, phase: int, counts: int) -> None:
+        self.attempt(lambda: with_counts(self.session, index, round_number, phase, counts), "change counts")
+
+    def drag_counts(self, index: int, round_number: int, phase: int, counts: int) -> None:
+        key = f"drag {index} {phase}"
+        self.attempt(lambda: with_counts(self.session, index, round_number, phase, counts), "change counts", key)
+
+    def drag_rounds(self, index: int, more: int) -> None:
+        if self.session.blocks[index].kind in ("breath", "strokes"):
+            self.attempt(lambda: with_more_rounds(self.session, index, more), "change rounds", f"rounds {index}")
+
+    def retype(self, word: Word, text: str) -> bool:
+        """Words changed where they stand; False where they cannot be taken."""
+
+        def changed() -> Session:
+            if word.target == "title":
+                return change_block(self.session, word.block, title=text.strip())
+            if isinstance(word.target, WordTarget):
+                return with_word(self.session, word.block, word.round, word.target, text)
+            if isinstance(self.session.blocks[word.block], Talk | Rest):
+                return with_sentence(self.session, word.block, int(word.target), text)
+            return with_ease_words(self.session, word.block, int(word.target), text)
+
+        return self.attempt(changed, "change words")
+
+    # -- length and library
+
+    def set_target(self, target: Fraction | None) -> None:
+        self.attempt(lambda: change(self.session, target_length=target), "change target", "target")
+
+    def apply_fit(self, option: Option) -> None:
+        """Do what an option says."""
+        fitted = change(option.session, target_length=option.length - option.off)
+        self.document.edit(fitted, f"fit to {clock(option.length - option.off)}")
+        self.said.emit(f"{option.title}. Now {clock(option.length, tenths=True)} long. Ctrl+Z takes it back.")
+
+    def keep_in_library(self, name: str, purpose: str, about: str, whole: bool) -> None:
+        """Save the chosen set, or the whole session, among the producer's own."""
+        from nafas.library.own import LibraryEntry, keep
+
+        folder = self.document.folder
+
+        def whole_path(asset: Asset) -> Asset:
+            return asset.model_copy(update={"path": str((folder / asset.path).resolve())})
+
+        permit_readable(self.session, folder)  # its files are found from there, wherever the entry is used
+        said: dict[str, object] = {"name": name.strip(), "purpose": purpose, "about": about.strip()}
+        if whole:
+            said["session"] = with_assets(self.session, whole_path)
+        else:
+            block = self.session.blocks[self.chosen.block]
+            if isinstance(block, BreathSet) and block.count_from is not None:
+                own = {"count_from": None, "count_length": self.session.count_length_of(block)}
+                block = block.model_copy(update=own)
+            block = with_assets(block, whole_path)
+            said["block"] = block.model_copy(update={"title": name.strip(), "locked": False})
+        try:
+            kept = keep(LibraryEntry.model_validate(said))
+        except (ValueError, InputError) as error:
+            self.said.emit(message_of(error))
+            return
+        self.said.emit(f"Kept {kept.entry.name} in your library")

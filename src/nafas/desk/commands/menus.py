@@ -1,0 +1,210 @@
+"""The menus: every command with its keys, in one place."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QUrl
+from PySide6.QtGui import QAction, QActionGroup, QDesktopServices, QKeySequence
+from PySide6.QtWidgets import QMenu, QMessageBox
+
+from nafas.desk.audio.outputs import SILENT, chosen_output, output_names
+from nafas.desk.workspace import Workspace
+from nafas.log import log_folder
+from nafas.score.selection import Chosen
+from nafas.state.recent_files import recent_files
+
+_CAUTION = (
+    "Nafas measures and checks recordings. It gives no medical advice and does not replace licensed care. "
+    "Every session should say: stop and breathe naturally if light-headed, tingling, short of breath or uneasy; "
+    "never force; not while driving, in or near water, or at machines; ask a clinician first if pregnant or "
+    "living with a heart, lung, eye-pressure, seizure or mental-health condition."
+)
+_MORE_KEYS = (
+    ("Next or previous line of the score", "Up, Down"),
+    ("Next or previous phase", "Left, Right"),
+    ("Set the chosen phase's counts", "0 to 9"),
+    ("A round more or fewer", "+, −"),
+    ("Retype the title or the cue", "F2, double click"),
+    ("Select several blocks", "Shift+Up, Shift+Down"),
+    ("Change what is chosen", "Enter"),
+    ("Takes: hear it, against clicks, counted, in its place", "P, C, E, I"),
+    ("Takes: it is this line, set aside, another line", "Y, X, L"),
+    ("Takes: find the beat, next line to judge", "B, N"),
+    ("Takes: move the beat (finer with Shift)", "Left, Right"),
+    ("Takes: move the beginning, the end", "[ ], { }"),
+    ("Takes: the take before or after", ", ."),
+    ("Sound: a shorter stretch of the curve, a longer one, all", "+, −, 0"),
+)
+
+_SPEEDS = (0.5, 0.75, 0.9, 1.0, 1.1, 1.25, 1.5)
+
+_PARTS = (
+    ("voice", "Hear the &voice"),
+    ("chimes", "Hear the &chimes"),
+    ("bed", "Hear the &bed"),
+    ("clicks", "Clicks on &counts"),
+)
+
+
+class Menus:
+    """Builds the menu bar of a window and keeps the actions that change."""
+
+    def __init__(self, window: Workspace) -> None:
+        self.window = window
+        keys = QKeySequence.StandardKey
+        editing = window.editing
+        file = self._menu("&File")
+        self.add(file, "&New", keys.New, window.files.new)
+        self.add(file, "&Open…", keys.Open, window.files.open)
+        self.recent = file.addMenu("Open &recent")
+        self.recent.aboutToShow.connect(self._fill_recent)
+        self.add(file, "&Save", keys.Save, window.save)
+        self.add(file, "Save &as…", "Ctrl+Shift+S", window.save_as)
+        file.addSeparator()
+        self.add(file, "&Print session sheet…", keys.Print, window.making.print_sheet)
+        self.add(file, "&Render…", "Ctrl+R", window.making.render)
+        self.add(file, "Ren&ders…", "Ctrl+Shift+R", window.making.show_renders)
+        file.addSeparator()
+        self.add(file, "&Quit", "Ctrl+Q", window.close)
+
+        edit = self._menu("&Edit")
+        self.undo = self.add(edit, "&Undo", keys.Undo, window.undo)
+        self.redo = self.add(edit, "&Redo", "Ctrl+Shift+Z", window.redo)
+        edit.addSeparator()
+        # Without keys of their own: in a text field Ctrl+C must stay the field's. The score and the list ask for them.
+        for text, key, does in (
+            ("Cu&t blocks", "Ctrl+Shift+X", editing.cut),
+            ("&Copy blocks", "Ctrl+Shift+C", editing.copy),
+            ("&Paste after", "Ctrl+Shift+V", editing.paste),
+        ):
+            self.add(edit, text, key, does)
+        self.add(edit, "Select &all blocks", "Ctrl+Shift+A", editing.choose_all)
+        self.add(edit, "&Find…", keys.Find, window.find)
+        edit.addSeparator()
+        self.add(edit, "Type a &breath", "Ctrl+B", window.focus_entry)
+        self.add(edit, "Add &talk", "Ctrl+T", lambda: editing.add("talk"))
+        self.add(edit, "Add natural b&reath", "Ctrl+E", lambda: editing.add("rest"))
+        edit.addSeparator()
+        self.add(edit, "Move &up", "Alt+Up", lambda: editing.move(-1))
+        self.add(edit, "Move &down", "Alt+Down", lambda: editing.move(1))
+        self.add(edit, "Remove bloc&k", "Ctrl+Backspace", editing.remove)
+        self.add(edit, "&Lock or unlock", "Ctrl+L", editing.lock)
+        self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.making.keep)
+        edit.addSeparator()
+        self.add(edit, "Session &details", "Ctrl+I", lambda: editing.choose(Chosen()))
+
+        play = self._menu("&Play")
+        self.add(play, "&Play or pause", "Space", window.player.toggle)
+        self.add(play, "Play from what is &chosen", "Shift+Space", window.listening.play_chosen)
+        self.add(play, "Back to the &start", "Ctrl+Home", lambda: window.player.seek(0.0))
+
+        play.addSeparator()
+        self.loop = QAction("&Loop what is chosen", window, checkable=True, shortcut=QKeySequence("Ctrl+Alt+L"))
+        self.loop.triggered.connect(window.listening.set_loop)
+        play.addAction(self.loop)
+        play.addSeparator()
+        self.parts: dict[str, QAction] = {}
+        for number, (name, text) in enumerate(_PARTS, 1):
+            part = QAction(text, window, checkable=True, shortcut=QKeySequence(f"Ctrl+Alt+{number}"))
+            part.setChecked(name != "clicks")
+            part.triggered.connect(lambda _=False, name=name: window.listening.hear(window.player.parts.toggled(name)))
+            play.addAction(part)
+            self.parts[name] = part
+        alone = play.addMenu("&Alone")
+        for name, text in _PARTS[:3]:
+            self.add(alone, text, None, lambda name=name: window.listening.hear(window.player.parts.alone(name)))
+
+        play.addSeparator()
+        speeds = play.addMenu("Sp&eed")
+        group = QActionGroup(speeds)
+        for speed in _SPEEDS:
+            text = f"{speed:g} \N{MULTIPLICATION SIGN}"
+            action = self.add(speeds, text, None, lambda speed=speed: window.listening.set_speed(speed))
+            action.setCheckable(True)
+            action.setChecked(speed == 1)
+            group.addAction(action)
+        self.output = play.addMenu("&Output")
+        self.output.aboutToShow.connect(self._fill_output)
+
+        view = self._menu("&View")
+        self.add(view, "&Plan", "Ctrl+1", lambda: window.show_view("plan"))
+        self.add(view, "&Score", "Ctrl+2", lambda: window.show_view("score"))
+        self.add(view, "&Takes", "Ctrl+3", lambda: window.show_view("takes"))
+        self.add(view, "S&ound", "Ctrl+4", lambda: window.show_view("sound"))
+        view.addSeparator()
+        self.add(view, "Zoom &in", keys.ZoomIn, lambda: window.score.step_zoom(1))
+        self.add(view, "Zoom &out", keys.ZoomOut, lambda: window.score.step_zoom(-1))
+        self.add(view, "&Fit the page", "Ctrl+0", lambda: window.score.step_zoom(0))
+        view.addSeparator()
+        self.night = QAction("&Night colours", window, checkable=True, shortcut=QKeySequence("Ctrl+D"))
+        self.night.toggled.connect(window.set_night)
+        view.addAction(self.night)
+
+        voice = self._menu("&Voice")
+        self.add(voice, "&Record line by line…", "Ctrl+M", lambda: window.views.takes_room().record())
+        self.add(voice, "&Import a recording or clips…", "Ctrl+Shift+I", lambda: window.views.takes_room().import_())
+        self.add(voice, "Read the call sheet in &large type…", "Ctrl+Shift+M", lambda: window.views.takes_room().read())
+        self.add(voice, "&Save the call sheet…", None, window.making.save_call_sheet)
+        voice.addSeparator()
+        self.add(voice, "&Choose a take book…", None, lambda: window.views.takes_room().choose_book())
+        self.add(voice, "&Begin a take book…", None, lambda: window.views.takes_room().begin_book())
+
+        guide = self._menu("&Help")
+        self.add(guide, "&Keys", "F1", self._show_keys)
+        self.add(guide, "Show the &log folder", None, self._show_log)
+        self.add(guide, "&Cautions", None, lambda: QMessageBox.information(window, "Cautions", _CAUTION))
+
+    def _menu(self, title: str) -> QMenu:
+        return self.window.menuBar().addMenu(title)
+
+    def add(
+        self, menu: QMenu, text: str, keys: str | QKeySequence.StandardKey | None, does: Callable[[], object]
+    ) -> QAction:
+        """A command of a menu."""
+        action = QAction(text, self.window)
+        if keys is not None:
+            action.setShortcut(QKeySequence(keys))
+
+        def act() -> None:
+            self.window.details.flush()  # words still being typed belong to the session before the action
+            does()
+
+        action.triggered.connect(lambda _=False: act())
+        menu.addAction(action)
+        return action
+
+    def _fill_recent(self) -> None:
+        self.recent.clear()
+        for path in recent_files():
+            self.add(self.recent, str(path), None, lambda path=path: self.window.files.open(path))
+        if self.recent.isEmpty():
+            self.recent.addAction("No recent sessions").setEnabled(False)
+
+    def _fill_output(self) -> None:
+        """The devices there are now: they come and go."""
+        self.output.clear()
+        now = chosen_output()
+        usual, silent = ("", "The usual device"), (SILENT, "Silent, keeping time")
+        for name, text in (usual, *((name, name) for name in output_names()), silent):
+            action = self.add(self.output, text, None, lambda name=name: self.window.listening.set_output(name))
+            action.setCheckable(True)
+            action.setChecked(name == now)
+
+    def _show_log(self) -> None:
+        """Open the folder of the log, and say where it is: there may be no program for folders here."""
+        folder = log_folder()
+        QDesktopServices.openUrl(QUrl.fromLocalFile(str(folder)))
+        self.window.say(f"What went wrong is written in {folder}")
+
+    def _show_keys(self) -> None:
+        menus = [action.menu() for action in self.window.menuBar().actions()]
+        actions = [a for menu in menus for a in menu.actions() if not a.shortcut().isEmpty()]
+        rows = [(a.text().replace("&", "").rstrip("…"), a.shortcut().toString()) for a in actions]
+        cells = [
+            f"<td style='padding-right:14px'>{text}</td><td style='padding-right:34px'>{key}</td>"
+            for text, key in [*rows, *_MORE_KEYS]
+        ]
+        half = -(-len(cells) // 2)
+        lines = "".join(f"<tr>{left}{right}</tr>" for left, right in zip(cells[:half], [*cells[half:], "", ""]))
+        QMessageBox(
+            QMessageBox.Icon.NoIcon, "Keys", f"<table>{lines}</table>", QMessageBox.StandardButton.Close, self.window
+        ).exec()

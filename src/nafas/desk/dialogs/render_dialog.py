@@ -1,0 +1,171 @@
+"""Render from the window: where to, how far, cancel, and what was made and proven."""
+
+from pathlib import Path
+from typing import ClassVar
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton, QWidget
+
+from nafas.desk.dialogs.renders_dialog import Renders
+from nafas.desk.dialogs.save_name import ask_save_name
+from nafas.desk.paper.proof_page import print_proof
+from nafas.desk.proof.proof_view import ProofView
+from nafas.desk.widgets.fields import Choice
+from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.work.work_dialog import WorkDialog
+from nafas.errors import InputError
+from nafas.files import write_whole
+from nafas.review import Job, Production, produce, report
+from nafas.review.proof import Proof
+from nafas.review.proof.page import page
+from nafas.review.queue import STAGES
+from nafas.script import Session
+from nafas.sound.files.formats import BITS, ENDINGS
+from nafas.sound.master.render import OutOfReach
+from nafas.timing.timeline import Moment
+
+
+class RenderDialog(WorkDialog):
+    """Renders one session on a thread of its own; the window stays usable meanwhile."""
+
+    stages: ClassVar = {stage: (round(100 * low), round(100 * high)) for stage, (low, high) in STAGES.items()}
+    go_to = Signal(Moment)
+    cancelled = "Cancelled. No file was written."
+    failed = "Not rendered."
+
+    def __init__(
+        self, session: Session, folder: Path, target: Path, renders: Renders, parent: QWidget | None = None
+    ) -> None:
+        super().__init__("Render the master", "Render", parent)
+        self._renders = renders
+        self.setMinimumWidth(600)
+        self._session, self._folder = session, folder
+        self._anyway = False
+        self.box.addWidget(Label(session.title or "Untitled session", objectName="heading"))
+        self.box.addWidget(
+            Label(
+                f"{session.master.loudness:g} LUFS, at most {session.master.ceiling:g} dBTP, 48 kHz, "
+                f"{'one channel' if session.master.mono else 'stereo'}".replace("-", "\N{MINUS SIGN}"),
+                objectName="muted",
+            )
+        )
+        row = QHBoxLayout()
+        self.target = QLineEdit(str(target))
+        self.target.setAccessibleName("File to write")
+        browse = QPushButton("Choose…")
+        browse.setAutoDefault(False)
+        browse.clicked.connect(self._browse)
+        row.addWidget(self.target, 1)
+        row.addWidget(browse)
+        self.box.addLayout(row)
+        more = QHBoxLayout()
+        more.addWidget(Label("And as", objectName="muted"))
+        self.also = {ending: QCheckBox(ending[1:].upper()) for ending in ENDINGS}
+        for box in self.also.values():
+            more.addWidget(box)
+        more.addStretch(1)
+        more.addWidget(Label("Bits", objectName="muted"))
+        self.bits = Choice("Bits of a sample", *((bits, bits) for bits in BITS))
+        self.bits.show_value("24")
+        more.addWidget(self.bits)
+        self.box.addLayout(more)
+        self.stems = QCheckBox("Stems too: voice, chimes and bed as separate files")
+        self.box.addWidget(self.stems)
+        self.queue_button = QPushButton("Add to the queue")
+        self.queue_button.setAutoDefault(False)
+        set_tip(self.queue_button, "It is rendered after what is being rendered; this window is free meanwhile")
+        self.queue_button.clicked.connect(self._queue)
+        self.foot.insertWidget(0, self.queue_button)
+        self.proof_view: ProofView | None = None
+        self._proof: Proof | None = None
+        self.page_button = QPushButton("Proof as a page…")
+        self.page_button.setAutoDefault(False)
+        self.page_button.clicked.connect(self._save_page)
+        self.page_button.hide()
+        self.foot.insertWidget(1, self.page_button)
+
+    def _browse(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self,
+            "Render to",
+            self.target.text(),
+            "Audio (*.flac *.wav *.mp3 *.ogg *.opus)",
+            options=QFileDialog.Option.DontConfirmOverwrite,
+        )
+        if name:
+            self.target.setText(name)
+
+    def begin(self) -> None:
+        """Start rendering to the named file."""
+        job = self.job()
+        self.run(
+            lambda note: produce(
+                job.session,
+                job.folder,
+                job.out,
+                job.stems,
+                progress=note,
+                also=job.also,
+                bits=job.bits,
+                anyway=job.anyway,
+            )
+        )
+
+    def job(self) -> Job:
+        """What is to be rendered, as it is chosen."""
+        target = Path(self.target.text()).expanduser()
+        stems = target.with_name(f"{target.stem} stems") if self.stems.isChecked() else None
+        wanted = [target.with_suffix(ending) for ending, box in self.also.items() if box.isChecked()]
+        also = tuple(path for path in wanted if path != target)
+        bits = str(self.bits.value())
+        return Job(self._session, self._folder, target, also, stems, bits, anyway=self._anyway)
+
+    def _queue(self) -> None:
+        """Hand it to the queue, and go on working."""
+        try:
+            self._renders.add(self.job())
+        except InputError as error:
+            self.tell(str(error), fault=True)
+            return
+        self.accept()
+
+    def refused(self, error: InputError) -> str:
+        """Why it was not rendered; a loudness out of reach can be rendered all the same."""
+        if isinstance(error, OutOfReach):
+            self._anyway = True
+            self.start.setText("Render all the same")
+        return super().refused(error)
+
+    def ended(self, made: object) -> str:
+        """The report of a render."""
+        assert isinstance(made, Production)
+        self.start.setText("Render again")
+        if made.proofs:
+            # The master's; where another file has faults and the master none, that one's.
+            self._show_proof(next((proof for proof in made.proofs if not proof.holds), made.proofs[0]))
+        return report(made)
+
+    def _show_proof(self, proof: Proof) -> None:
+        if self.proof_view is None:
+            self.proof_view = ProofView()
+            self.proof_view.chosen.connect(self.go_to)
+            self.box.addWidget(self.proof_view)
+            self.setMinimumWidth(840)
+        self._proof = proof
+        self.proof_view.show_proof(proof)
+        self.page_button.show()
+
+    def _save_page(self) -> None:
+        """Ask where, and write the proof as a page: PDF, or HTML."""
+        assert self._proof is not None
+        start = self._proof.path.with_name(f"{self._proof.path.stem} proof.pdf")
+        path = ask_save_name(self, "Save the proof as a page", start, "PDF (*.pdf);;HTML (*.html)", (".pdf", ".html"))
+        if path is None:
+            return
+        try:
+            if path.suffix.lower() == ".html":
+                write_whole(path, page(self._proof).encode())
+            else:
+                print_proof(self._proof, path)
+        except InputError as error:
+            self.tell(str(error), fault=True)

@@ -1,0 +1,192 @@
+"""The queue of renders in the window: each with its progress and time left, several sessions at once, a summary."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QProgressBar,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nafas.desk.dialogs.outside_files import ask_outside
+from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
+from nafas.errors import InputError
+from nafas.review import Job, RenderQueue
+from nafas.review.queue import Entry, State, summary
+from nafas.script import load_session
+from nafas.timing.clock import clock
+
+_LOOKED_MS = 120
+_WORDS = {
+    State.WAITING: "waits", State.RUNNING: "", State.DONE: "done", State.FAILED: "failed", State.CANCELLED: "cancelled",
+}  # fmt: skip
+
+
+class Renders(QObject):
+    """The queue, looked at while it works.
+
+    Signals:
+        moved: something of it changed.
+        ended: a summary for people, once nothing is left to do.
+    """
+
+    moved = Signal()
+    ended = Signal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.queue = RenderQueue()
+        self._timer = QTimer(self, interval=_LOOKED_MS)
+        self._timer.timeout.connect(self._look)
+
+    def add(self, job: Job) -> None:
+        """Put a render at the end and see that the queue works. Raises InputError."""
+        self.queue.add(job)
+        self.queue.start()
+        self._timer.start()
+        self.moved.emit()
+
+    def cancel(self, entry: Entry) -> None:
+        self.queue.cancel(entry)
+        self.moved.emit()
+
+    @property
+    def running(self) -> bool:
+        return self.queue.running
+
+    @property
+    def line(self) -> str:
+        """How far it is, in a few words."""
+        entries = self.queue.entries
+        now = next((n for n, entry in enumerate(entries, 1) if not entry.state.ended), None)
+        if now is None:
+            return ""
+        left = self.queue.left
+        words = f"Rendering {now} of {len(entries)}"
+        return words if left is None else f"{words}, about {clock(round(left))} left"
+
+    def _look(self) -> None:
+        if not self.queue.running:
+            self._timer.stop()
+        self.moved.emit()
+        if not self.queue.running:
+            self.ended.emit(summary(self.queue.entries))
+
+
+class _Row:
+    """One render: its name and file, how far it is, and what stops it."""
+
+    def __init__(self, entry: Entry, renders: Renders, grid: QGridLayout, place: int) -> None:
+        self.entry = entry
+        name = RichLabel(f"<b>{escape(entry.job.name)}</b><br>{escape(str(entry.job.out))}")
+        name.setWordWrap(True)
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 1000)
+        self.bar.setAccessibleName(f"Progress of {entry.job.name}")
+        self.told = Label(objectName="muted")
+        self.told.setMinimumWidth(140)
+        self.stop = QPushButton("Cancel", objectName="small")
+        self.stop.setAccessibleName(f"Cancel {entry.job.name}")
+        self.stop.clicked.connect(lambda: renders.cancel(entry))
+        for column, widget in enumerate((name, self.bar, self.told, self.stop)):
+            grid.addWidget(widget, place, column)
+
+    def show(self) -> None:
+        entry = self.entry
+        self.bar.setValue(round(1000 * entry.done))
+        left = "" if entry.left is None else f", {clock(round(entry.left))} left"
+        self.told.setText(_WORDS[entry.state] or f"{entry.stage}{left}")
+        set_tip(self.told, entry.trouble)
+        self.stop.setEnabled(not entry.state.ended)
+
+
+class RendersDialog(QDialog):
+    """Shows the queue; sessions from files are added to it."""
+
+    def __init__(self, renders: Renders, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Renders")
+        self.resize(760, 420)
+        self._renders = renders
+        self.rows: list[_Row] = []
+        box = QVBoxLayout(self)
+        box.setContentsMargins(20, 16, 20, 16)
+        box.setSpacing(10)
+        self.empty = Label(
+            "Nothing is being rendered. Add sessions here, or choose “Add to the queue” where one is rendered.",
+            objectName="muted",
+        )
+        self.empty.setWordWrap(True)
+        box.addWidget(self.empty)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        box.addWidget(self._scroll, 1)
+        self.result = Label()
+        self.result.setWordWrap(True)
+        box.addWidget(self.result)
+        foot = QHBoxLayout()
+        self.add_button, self.forget = QPushButton("Add sessions…"), QPushButton("Clear what ended")
+        close = QPushButton("Close")
+        self.add_button.clicked.connect(self.add_sessions)
+        self.forget.clicked.connect(self._forget)
+        close.clicked.connect(self.accept)
+        foot.addWidget(self.add_button)
+        foot.addWidget(self.forget)
+        foot.addStretch(1)
+        foot.addWidget(close)
+        box.addLayout(foot)
+        renders.moved.connect(self.refresh)
+        renders.ended.connect(self._show_end)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the queue as it is."""
+        entries = self._renders.queue.entries
+        if [row.entry for row in self.rows] != entries:
+            page = QWidget()
+            grid = QGridLayout(page)
+            grid.setColumnStretch(0, 1)
+            grid.setVerticalSpacing(10)
+            self.rows = [_Row(entry, self._renders, grid, place) for place, entry in enumerate(entries)]
+            grid.setRowStretch(len(entries), 1)
+            self._scroll.setWidget(page)
+        for row in self.rows:
+            row.show()
+        self.empty.setVisible(not entries)
+        self._scroll.setVisible(bool(entries))
+        self.forget.setEnabled(any(entry.state.ended for entry in entries))
+        if self._renders.running:
+            self.result.setText(self._renders.line)
+
+    def _show_end(self, told: str) -> None:
+        self.result.setText(told)
+
+    def _forget(self) -> None:
+        self._renders.queue.forget_ended()
+        self.result.clear()
+        self.refresh()
+
+    def add_sessions(self) -> None:
+        """Ask for session files and a folder, and render each into it under its own name."""
+        names, _ = QFileDialog.getOpenFileNames(self, "Sessions to render", "", "Sessions (*.nafas)")
+        if not names:
+            return
+        into = QFileDialog.getExistingDirectory(self, "Where the masters go", str(Path(names[0]).parent))
+        if not into:
+            return
+        faults = []
+        for name in map(Path, names):
+            try:
+                session = load_session(name)
+                ask_outside(session, name.parent, self)
+                self._renders.add(Job(session, name.parent, Path(into) / f"{name.stem}.flac"))
+            except InputError as error:
+                faults.append(str(error))
+        self.result.setText("\n".join(faults))

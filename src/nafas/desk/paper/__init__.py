@@ -1,0 +1,1 @@
+"""Pages on paper: the session sheet and the call sheet."""

@@ -1,0 +1,117 @@
+"""What is said in a round: a word on every count, calls inside a hold, chimes and ticks."""
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
+
+from nafas.desk.score.lettering import NARROW, figures_of, width_of
+from nafas.desk.score.page import Page
+from nafas.score.breath_line import BOTTOM, TOP, Piece, pieces, span
+from nafas.score.layout import Row
+from nafas.script import Level
+from nafas.timing import Event, EventKind
+
+_WORDS = 57  # the words' baseline, px below the row's top
+
+
+def paint_said(page: Page, painter: QPainter, row: Row) -> None:
+    """Paint the counts of a row, what is said on them, calls and chimes."""
+    baseline = row.y + BOTTOM + 4
+    words: list[tuple[float, Event]] = []
+    calls: list[tuple[float, Event]] = []
+    for event in row.events:
+        x = span(page.layout, row, event)[0]
+        if event.kind is EventKind.CHIME:
+            _chime(page, painter, x, row.y + 7)
+        elif event.kind is EventKind.COUNT:
+            long = event.count == 1
+            painter.setPen(QPen(page.theme.ink if long else page.theme.muted, 1.4 if long else 1))
+            painter.drawLine(QPointF(x, baseline - (7 if long else 4)), QPointF(x, baseline + 1))
+            words.append((x, event))
+        elif event.kind is EventKind.TICK:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(page.theme.muted)
+            painter.drawEllipse(QPointF(x, row.y + _WORDS - 4), 2.2, 2.2)
+        elif event.kind is EventKind.CALL and event.phase_kind is not None and event.phase_kind.is_hold:
+            calls.append((x, event))
+        elif event.kind in (EventKind.CUE, EventKind.CALL):
+            words.append((x, event))
+    _words(page, painter, row, words)
+    _calls(page, painter, row, calls)
+
+
+def _calls(page: Page, painter: QPainter, row: Row, calls: list[tuple[float, Event]]) -> None:
+    """Calls inside their hold, each beside a mark at its time, on whichever of two lines has room for it."""
+    if not calls:
+        return
+    holds = {piece.event.phase: piece for piece in pieces(page.layout, row)}
+    metrics = QFontMetricsF(page.slanted)
+    painter.setFont(page.slanted)
+    taken: list[tuple[float, float, float]] = []
+    for x, event in calls:
+        hold = holds[event.phase]
+        # Whole beside its mark, before it or after it; where it has no room, as much as there is room for.
+        cut = metrics.elidedText(event.text, Qt.TextElideMode.ElideRight, max(0.0, hold.x1 - x - 3))
+        for text, side in ((event.text, 1), (event.text, -1), (cut, 1)):
+            width = metrics.horizontalAdvance(text)
+            left = x + 3 if side > 0 else x - 3 - width
+            free = [
+                y
+                for y in _call_lines(row, hold)
+                if all(y != other or left > end or left + width < begin for other, begin, end in taken)
+            ]
+            if free and hold.x0 + 2 <= left and left + width <= hold.x1:
+                y = free[0]
+                taken.append((y, left - 4, left + width + 4))
+                painter.setPen(QPen(page.theme.accent, 1))
+                painter.drawLine(QPointF(x, y - 7), QPointF(x, y + 3))
+                painter.drawText(QPointF(left, y), text)
+                break
+
+
+def _words(page: Page, painter: QPainter, row: Row, words: list[tuple[float, Event]]) -> None:
+    figures = figures_of(page.language)
+    count = page.layout.scale * float(row.one.count_length if row.one is not None else 1)
+    ticks = {event.tick for event in row.events if event.kind is EventKind.TICK}
+    counted = row.one is None or row.one.level is Level.FULL
+    taken: list[tuple[float, float]] = []
+    # Cues and calls first: where a column is narrow it is the numbers that give way.
+    for x, event in sorted(words, key=lambda word: not _is_cue(word[1])):
+        cue, text = _is_cue(event), event.text
+        if count < NARROW and not cue:
+            text = figures.get(text, text)
+        if not text and (not counted or event.tick in ticks):
+            continue
+        end = x + (width_of(text, cue) if text else 3) + 2
+        if any(begin < end and x < until for begin, until in taken):
+            continue
+        taken.append((x - 1, end))
+        call = event.kind is EventKind.CALL
+        painter.setFont(page.slanted if call else page.strong if cue else page.word)
+        painter.setPen(page.theme.accent if call else page.theme.ink if text else page.theme.muted)
+        painter.drawText(QPointF(x - 1, row.y + _WORDS), text or "·")
+
+
+def _chime(page: Page, painter: QPainter, x: float, y: float) -> None:
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(page.theme.accent)
+    mark = QPainterPath(QPointF(x, y - 4))
+    for dx, dy in ((3.5, 0), (0, 4), (-3.5, 0)):
+        mark.lineTo(x + dx, y + dy)
+    painter.drawPath(mark)
+
+
+# -- strokes
+
+
+def _call_lines(row: Row, hold: Piece) -> tuple[float, float]:
+    """Two baselines for calls, clear of the hold's own line."""
+    depth = hold.y0 - row.y
+    if depth <= TOP + 2:  # full: both below it
+        return row.y + TOP + 15, row.y + TOP + 28
+    if depth >= BOTTOM - 2:  # empty: both above it
+        return row.y + BOTTOM - 20, row.y + BOTTOM - 7
+    return hold.y0 + 13, hold.y0 - 6
+
+
+def _is_cue(event: Event) -> bool:
+    return event.kind in (EventKind.CUE, EventKind.CALL) or event.count == 1

@@ -1,0 +1,36 @@
+"""What the recording dialog says: the cue for the reader, and where in the call sheet one is."""
+
+from enum import StrEnum
+
+from nafas.voice.recording.booth import Booth
+
+
+class Stage(StrEnum):
+    READY = "ready"
+    COUNTING = "counting"
+    LISTENING = "listening"
+    KEPT = "kept"
+
+
+def cue_words(stage: Stage, left: int) -> str:
+    """What the reader is to do now; `left`: beats until the microphone listens."""
+    return {
+        Stage.READY: "Press Space to record",
+        Stage.COUNTING: "  ".join(str(n) for n in range(left, 0, -1)),
+        Stage.LISTENING: "Say it now",
+        Stage.KEPT: "Kept",
+    }[stage]
+
+
+def place_words(booth: Booth, place: int) -> str:
+    """Which line this is, what there is of it, and how much is still to be done."""
+    line = booth.lines[place]
+    have = len(booth.takes(line))
+    takes = f"{have} of {line.wanted} takes" if have < line.wanted > 1 else "recorded" if have else "not recorded yet"
+    return f"Line {place + 1} of {len(booth.lines)}, {takes}. {_wanting(len(booth.wanting()))}"
+
+
+def _wanting(many: int) -> str:
+    if not many:
+        return "Every line has the takes it wants."
+    return f"{many} line{'s' * (many > 1)} still want{'s' * (many == 1)} takes."

@@ -1,0 +1,154 @@
+"""The strip along the top: what is open, its length against the target, quick entry, play and render."""
+
+from fractions import Fraction
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QResizeEvent
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from nafas.desk.theme import font
+from nafas.desk.widgets.labels import Label, set_tip
+from nafas.script import NotationError, read_block
+from nafas.timing.clock import clock
+
+
+class QuickEntry(QWidget):
+    """One line: type a breath, press Enter. A mistake is named below, with a caret under the character."""
+
+    entered = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(1)
+        self.line = QLineEdit()
+        self.line.setAccessibleName("Quick entry: type a breath")
+        self.line.setPlaceholderText("Type a breath and press Enter: 4-2-8 x6")
+        self.line.setMinimumWidth(210)
+        self.line.returnPressed.connect(self._enter)
+        self.line.textEdited.connect(lambda _: self._mark(""))
+        self.fault = Label(objectName="fault")
+        self.fault.setWordWrap(True)
+        self.fault.hide()
+        box.addWidget(self.line)
+        box.addWidget(self.fault)
+
+    def _enter(self) -> None:
+        try:
+            said = read_block(self.line.text())
+        except NotationError as error:
+            self._mark(f"{error.problem}: {error.remedy}")
+            # The cursor goes where the mistake is, marked where there is a character to mark.
+            self.line.setCursorPosition(error.column)
+            if error.column < len(self.line.text()):
+                self.line.setSelection(error.column, 1)
+            return
+        self.line.clear()
+        self.entered.emit(said)
+
+    def _mark(self, message: str) -> None:
+        self.fault.setText(message)
+        self.fault.setVisible(bool(message))
+
+
+_VIEWS = (
+    ("plan", "Plan", "Ctrl+1"),
+    ("score", "Score", "Ctrl+2"),
+    ("takes", "Takes", "Ctrl+3"),
+    ("sound", "Sound", "Ctrl+4"),
+)
+
+
+class Masthead(QWidget):
+    """Signals: quick entry, play or pause, render, and the view that is wanted, by its name in `_VIEWS`."""
+
+    entered = Signal(object)
+    view = Signal(str)
+    play = Signal()
+    render = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        grid = QGridLayout(self)
+        grid.setContentsMargins(14, 8, 14, 6)
+        grid.setHorizontalSpacing(14)
+        views = QHBoxLayout()
+        views.setSpacing(0)
+        self.views: dict[str, QPushButton] = {}
+        for name, text, keys in _VIEWS:
+            button = QPushButton(text, objectName="view", checkable=True, autoExclusive=True)
+            set_tip(button, f"{text} ({keys})")
+            button.clicked.connect(lambda _=False, name=name: self.view.emit(name))
+            views.addWidget(button)
+            self.views[name] = button
+        self.views["score"].setChecked(True)
+        grid.addLayout(views, 0, 0)
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        self.title = Label(objectName="heading")
+        self.title.setMinimumWidth(120)
+        self.about = Label(objectName="muted")
+        names.addWidget(self.title)
+        names.addWidget(self.about)
+        grid.addLayout(names, 0, 1)
+        self.entry = QuickEntry()
+        self.entry.entered.connect(self.entered)
+        grid.addWidget(self.entry, 0, 2, Qt.AlignmentFlag.AlignVCenter)
+        right = QHBoxLayout()
+        right.setSpacing(8)
+        self.place = Label("0:00.0")
+        self.place.setFont(font(13))
+        self.place.setMinimumWidth(74)
+        self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.place.setAccessibleName("Playhead")
+        self.play_button = QPushButton("Play")
+        set_tip(self.play_button, "Play or pause (Space)")
+        self.play_button.setMinimumWidth(78)
+        self.play_button.clicked.connect(self.play)
+        self.render_button = QPushButton("Render…", objectName="primary")
+        set_tip(self.render_button, "Render the master and prove it (Ctrl+R)")
+        self.render_button.clicked.connect(self.render)
+        for widget in (self.place, self.play_button, self.render_button):
+            right.addWidget(widget)
+        grid.addLayout(right, 0, 3)
+        grid.setColumnStretch(1, 5)
+        grid.setColumnStretch(2, 4)
+        self._full_title = ""
+
+    def show_view(self, name: str) -> None:
+        self.views[name].setChecked(True)
+
+    def show_title(self, title: str, dirty: bool) -> None:
+        self._full_title = (title or "Untitled session") + (" •" if dirty else "")
+        set_tip(self.title, f"{title}: not saved yet" if dirty else title)
+        self._elide()
+
+    def show_length(self, length: Fraction, target: Fraction | None, exact: bool) -> None:
+        """The total against the target; `exact` once every line of talk has been read."""
+        about = "" if exact else "about "
+        text = f"{about}{clock(length)} long"
+        if target is not None:
+            over = length - target
+            word = "over" if over > 0 else "under"
+            rest = (
+                "on target"
+                if abs(over) < Fraction(1, 2)
+                else f"{clock(abs(over))} {word} the target of {clock(target)}"
+            )
+            text = f"{text}, {rest}"
+        self.about.setText(text)
+
+    def show_place(self, seconds: float) -> None:
+        self.place.setText(clock(seconds, tenths=True))
+
+    def show_playing(self, playing: bool) -> None:
+        self.play_button.setText("Pause" if playing else "Play")
+
+    def _elide(self) -> None:
+        metrics = QFontMetricsF(self.title.font())
+        self.title.setText(metrics.elidedText(self._full_title, Qt.TextElideMode.ElideRight, self.title.width() - 4))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._elide()

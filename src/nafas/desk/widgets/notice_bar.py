@@ -1,0 +1,36 @@
+"""A line above the page that stays until it is answered: what a person must not miss."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton
+
+from nafas.desk.widgets.labels import Label
+
+
+class NoticeBar(QFrame):
+    """Words, a button that deals with them, and one that puts them away.
+
+    Signals:
+        acted: the first button was pressed.
+    """
+
+    acted = Signal()
+
+    def __init__(self, action: str) -> None:
+        super().__init__(objectName="notice")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 4, 10, 4)
+        self.words = Label()
+        self.words.setWordWrap(True)
+        row.addWidget(self.words, 1)
+        self.button, later = QPushButton(action), QPushButton("Later")
+        self.button.clicked.connect(self.acted)
+        later.clicked.connect(self.hide)
+        row.addWidget(self.button)
+        row.addWidget(later)
+        self.hide()
+
+    def tell(self, text: str, action: bool = True) -> None:
+        """Show words; without `action` there is nothing to press but Later."""
+        self.words.setText(text)
+        self.button.setVisible(action)
+        self.show()

@@ -1,0 +1,187 @@
+"""Prepare a session for eye and ear: times at once, then voice and sound in the background.
+
+On every edit the timeline is compiled straight away, with the lengths of lines already read and a paced guess for
+others. A worker thread then reads what is missing, casts and lays out the mix; the newest edit wins.
+"""
+
+import threading
+import time
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from nafas.errors import InputError
+from nafas.log import logger
+from nafas.script import Session
+from nafas.script.edits.session_edits import change
+from nafas.script.model.session import Voice
+from nafas.suggest.length_fit import LengthFit, fit
+from nafas.timing import SpokenLength, Timeline, compile_session, paced
+from nafas.timing.clock import clock
+from nafas.voice import Cast, Narrator, cast_timeline
+
+if TYPE_CHECKING:
+    from nafas.sound import Mix
+
+RATE = 48_000
+PAUSE, LONGEST_PAUSE = 0.1, 0.4
+"""Seconds without an edit after which the voice is read and cast; and at most, while one follows the other."""
+
+
+class Preparation(QObject):
+    """Turns sessions into timelines, casts and mixes.
+
+    Signals:
+        timed: a new timeline; exact unless some talk is not read yet.
+        ready: cast and mix of the newest session are there too.
+        failed: a message for people.
+    """
+
+    timed = Signal()
+    ready = Signal()
+    failed = Signal(str)
+    _done = Signal(object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.timeline: Timeline | None = None
+        self.cast: Cast | None = None
+        self.mix: Mix | None = None
+        self.narrator: Narrator | None = None
+        self._voice_key: tuple[Voice, str, Path] | None = None
+        self._wanted: tuple[Session, Narrator] | None = None
+        self._wake = threading.Condition()
+        self._closing = False
+        self._done.connect(self._take)
+        self._thread = threading.Thread(target=self._run, name="prepare", daemon=True)
+
+    def begin(self) -> None:
+        """Let the worker start: after the first paint, since what it imports takes a second of both cores' time."""
+        if not self._thread.is_alive() and not self._closing:
+            self._thread.start()
+
+    def prepare(self, session: Session, folder: Path) -> None:
+        """Take up a new session. `timed` is emitted before this returns."""
+        key = (session.voice, session.language, folder)
+        if key != self._voice_key or self.narrator is None:
+            self.narrator = Narrator(session.voice, session.language, folder, strict=False)
+            self._voice_key = key
+        narrator = self.narrator
+        try:
+            self.timeline = compile_session(session, self._length(session))
+        except InputError as error:
+            self.failed.emit(str(error))
+            return
+        self.timed.emit()
+        with self._wake:
+            self._wanted = (session, narrator)
+            self._wake.notify()
+
+    def reread_voice(self, session: Session) -> None:
+        """The take book has changed: cast the session anew. What of it is unchanged is not read again."""
+        if self.narrator is not None:
+            self.narrator = self.narrator.reopened()
+        if self.timeline is not None and self._voice_key is not None:
+            self.prepare(session, self._voice_key[2])
+
+    @property
+    def fresh(self) -> bool:
+        """Whether the cast is that of the newest edit."""
+        return self.cast is not None and self.timeline is self.cast.timeline
+
+    def _length(self, session: Session) -> SpokenLength:
+        """What says how long words take: lines already read, and a guess by pace for others."""
+        narrator, guess = self.narrator, paced(session.voice.pace)
+        return lambda text: (narrator.known_length(text) if narrator else None) or guess(text)
+
+    def fit(self, target: Fraction | None) -> LengthFit | None:
+        """The ways of the newest session to a length; None without one."""
+        if self.timeline is None or target is None or not self.timeline.blocks:
+            return None
+        return fit(self.timeline.session, self._length(self.timeline.session), target)
+
+    def fitted(self, session: Session, length: Fraction | None) -> tuple[Session, str]:
+        """A session brought to a length in the best way there is, and what was done to it in words."""
+        if length is None:
+            return session, ""
+        session = change(session, target_length=length)
+        found = fit(session, self._length(session), length)
+        if found.reached or not found.options:
+            return session, found.summary
+        best = found.options[0]
+        return best.session, found.summary if not best.exact else f"{best.title}, to last {clock(length)}."
+
+    def close(self) -> None:
+        """Stop the worker."""
+        with self._wake:
+            self._closing = True
+            self._wake.notify()
+        if self._thread.is_alive():
+            self._thread.join(timeout=5)
+
+    @property
+    def problems(self) -> list[str]:
+        """Takes that could not be used; the stand-in speaks for them."""
+        return [str(error) for error in self.narrator.problems.values()] if self.narrator else []
+
+    @property
+    def notes(self) -> list[str]:
+        """What is to be told of the newest cast and mix: what cannot be used or does not fit, or that all does."""
+        cast, mix = self.cast, self.mix
+        if cast is None or mix is None:
+            return []
+        notes = []
+        if self.problems:
+            notes.append(f"A take cannot be used, the stand-in speaks instead: {self.problems[0]}")
+        notes += mix.troubles
+        if cast.misfits:
+            many = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
+            notes.append(f"{many} {cast.misfits[0]}")
+        if cast.shortened:
+            notes.append(f"{len(cast.shortened)} words are shortened to fit")
+        if cast.stand_ins and not notes:
+            notes.append(f"{cast.stand_ins} line(s) are read by the stand-in voice")
+        if cast.placements and not notes:
+            notes.append("Every line fits its slot")
+        return notes
+
+    def _run(self) -> None:
+        from nafas.sound import build_mix  # late: the first paint need not wait for it
+
+        while True:
+            with self._wake:
+                while self._wanted is None and not self._closing:
+                    self._wake.wait()
+                # The page is shown first: both need Python, and further letters of a word are soon there too.
+                wanted, until = None, time.monotonic() + LONGEST_PAUSE
+                while self._wanted is not wanted and not self._closing and time.monotonic() < until:
+                    wanted = self._wanted
+                    self._wake.wait(PAUSE)
+                if self._closing or self._wanted is None:
+                    return
+                session, narrator = self._wanted
+                self._wanted = None
+            try:
+                timeline = compile_session(session, narrator.spoken_length)
+                cast = cast_timeline(timeline, narrator, RATE)
+                mix = build_mix(cast, narrator.folder, strict=False)
+                result: object = (session, narrator, timeline, cast, mix)
+            except InputError as error:
+                result = str(error)
+            except Exception as error:  # shown to the person; the worker must live on
+                logger.exception("preparing")
+                result = repr(error)
+            if not self._closing:
+                self._done.emit(result)
+
+    def _take(self, result: object) -> None:
+        if isinstance(result, str):
+            self.failed.emit(result)
+            return
+        session, narrator, timeline, cast, mix = result  # type: ignore[misc]
+        if narrator is not self.narrator or (self.timeline is not None and session is not self.timeline.session):
+            return  # a newer edit, of the session or the take book, is on its way
+        self.timeline, self.cast, self.mix = timeline, cast, mix
+        self.ready.emit()

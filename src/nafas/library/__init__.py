@@ -1,0 +1,1 @@
+"""The library: patterns and whole sessions to start from, shipped and one's own."""

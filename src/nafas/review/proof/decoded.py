@@ -1,0 +1,171 @@
+"""One pass over a written file as a player decodes it: what it measures, and where the sounds sought lie in it.
+
+Parts of half a minute are looked at side by side, so memory does not grow with length.
+"""
+
+from bisect import bisect_left
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from threading import Event, Lock
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.audio_files import AudioReader
+from nafas.errors import Cancelled
+from nafas.review.proof.matcher import Place, Template, find, mono, output, template
+from nafas.review.proof.sought import Sought
+from nafas.sound.meters.loudness import SETTLED
+from nafas.sound.meters.measure import Measured, Part, joined, measure_part
+from nafas.sound.meters.single_blas import single_blas
+from nafas.sound.meters.true_peak import Highest
+
+PART = 30
+"""Seconds looked at at once."""
+_AROUND = 2.0  # seconds on either side of a part, for sounds that begin in it and their surroundings
+_WORKERS = 2
+_ASKED, _SHIFTED = 9, 20.0  # words, and seconds, that a shift is looked for with
+_PLAIN = 12.0  # standard deviations: noise comes to 6 over so many places
+
+Found = list[Place | None]
+
+
+class _Stretch:
+    """A stretch of the file in memory, read as a programme."""
+
+    def __init__(self, reader: AudioReader, start: int, end: int) -> None:
+        self.rate, self.channels, self.length = reader.rate, reader.channels, reader.frames
+        self.start = max(0, start)
+        self.sound = np.ascontiguousarray(reader.read(self.start, end - self.start).T)
+
+    def read(self, start: int, frames: int) -> NDArray[np.float32]:
+        part = self.sound[:, max(0, start - self.start) : max(0, start + frames - self.start)]
+        missing = frames - part.shape[1]
+        return part if not missing else np.pad(part, ((0, 0), (0, missing)))
+
+
+def look_through(
+    reader: AudioReader, wanted: Sequence[Sought], gain: float, progress: Callable[[float], None]
+) -> tuple[Found, Measured]:
+    """Find what is sought, and measure the file, in one pass.
+
+    Args:
+        reader: the file, at the rate of what is sought.
+        wanted: in order of their start.
+        gain: linear, what the mix was amplified by.
+        progress: called with 0.0 to 1.0; raises Cancelled to stop.
+
+    Returns:
+        the place of each, None where it was not found; and what the file measures.
+
+    Raises:
+        InputError: the file breaks off or is broken somewhere.
+        Cancelled: when `progress` does.
+    """
+    size = PART * reader.rate
+    starts = [each.start for each in wanted]
+    templates = _Templates(wanted, reader.rate)
+    stop, lock, known = Event(), Lock(), Highest()
+    done = 0
+
+    def part(begin: int) -> tuple[Found, Part]:
+        nonlocal done
+        if stop.is_set():
+            raise Cancelled
+        try:
+            end = min(begin + size, reader.frames)
+            around = round(_AROUND * reader.rate)
+            stretch = _Stretch(reader, begin - around, end + around)
+            first = 0 if not begin else bisect_left(starts, begin)
+            last = bisect_left(starts, begin + size) if end < reader.frames else len(starts)
+            found = _found(stretch, templates, wanted, first, last, gain)
+            measured = measure_part(stretch, begin, end - begin, known=known)
+            with lock:
+                done += 1
+                progress(min(1.0, done * size / reader.frames))
+            return found, measured
+        except BaseException:
+            stop.set()
+            raise
+
+    with single_blas(), ThreadPoolExecutor(max_workers=_WORKERS) as pool:
+        parts = list(pool.map(part, range(0, reader.frames, size)))
+    return [place for found, _ in parts for place in found], joined([measured for _, measured in parts])
+
+
+def shift_of(reader: AudioReader, wanted: Sequence[Sought]) -> int | None:
+    """Samples that everything lies late by, where that is plain within 20 s; else None. Words come again and again:
+    only at one shift do those from all over the session lie right together."""
+    words = [each for each in wanted if each.is_voice]
+    asked = words[:: max(1, len(words) // _ASKED)][:_ASKED]
+    if not asked:
+        return None
+    total = np.zeros(1, np.float32)
+    for each in asked:
+        reach = round((_SHIFTED + 2) * reader.rate)
+        stretch = _Stretch(reader, each.start - reach, each.start + reach)
+        total = total + output(mono(stretch.sound), each.start - stretch.start, template(each, reader.rate), _SHIFTED)
+    best = int(total.argmax())
+    plain = float(total[best]) > _PLAIN * np.sqrt(len(asked)) and float(total.std()) > 0
+    return best - len(total) // 2 if plain else None
+
+
+class _Templates:
+    """What each sound is looked for by; that of a sound which comes more than once is made once."""
+
+    def __init__(self, wanted: Sequence[Sought], rate: int) -> None:
+        self._rate = rate
+        seen: set[tuple[int, float]] = set()
+        again: set[tuple[int, float]] = set()
+        for each in wanted:
+            key = self._key(each)
+            (again if key in seen else seen).add(key)
+        self._again = again
+        self._made: dict[tuple[int, float], Template] = {}
+
+    @staticmethod
+    def _key(each: Sought) -> tuple[int, float]:
+        return id(each.samples), each.gain
+
+    def of(self, each: Sought) -> Template:
+        key = self._key(each)
+        made = self._made.get(key)
+        if made is None:
+            made = template(each, self._rate)
+            if key in self._again:
+                self._made[key] = made
+        return made
+
+
+def _found(
+    stretch: _Stretch, templates: _Templates, wanted: Sequence[Sought], first: int, last: int, gain: float
+) -> Found:
+    """Where sounds `first` to `last` lie. Chimes are looked for in what is left once the voice that was found, at its
+    place and its level, is taken out: they sound on the same beat, and are softer."""
+    heard = mono(stretch.sound)
+    found: Found = [None] * (last - first)
+    rest = heard.copy() if any(not each.is_voice for each in wanted[first:last]) else None
+    for number in range(first, last):
+        each = wanted[number]
+        if each.is_voice:
+            place = found[number - first] = find(heard, each.start - stretch.start, templates.of(each), gain)
+            if rest is not None and place is not None:
+                _take_out(rest, each, each.start - stretch.start + place.late)
+    if rest is not None:
+        for number in range(first, last):
+            each = wanted[number]
+            if not each.is_voice:
+                found[number - first] = find(rest, each.start - stretch.start, templates.of(each), gain)
+    return found
+
+
+def _take_out(rest: NDArray[np.float32], each: Sought, at: int) -> None:
+    """Take a sound that was found out of what is heard, at the level that leaves least."""
+    sound = mono(each.samples[..., :])
+    begin, end = max(0, at), min(len(rest), at + len(sound))
+    if begin < end:
+        part, here = sound[begin - at : end - at], rest[begin:end]
+        here -= part * np.float32(np.dot(here, part) / max(float(np.dot(part, part)), 1e-12))
+
+
+assert _AROUND > SETTLED

@@ -1,0 +1,110 @@
+"""Prove a file: at once after it was written, or again later from the file alone."""
+
+import hashlib
+import math
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from nafas.audio_files import AudioReader
+from nafas.errors import InputError
+from nafas.review.proof.decoded import Found, look_through, shift_of
+from nafas.review.proof.faults import faults
+from nafas.review.proof.levels import EXACT, LOSSY, compare
+from nafas.review.proof.proof import CueMatch, Proof
+from nafas.review.proof.record import check_sum
+from nafas.review.proof.sought import Sought, sought
+from nafas.script.file import session_text
+from nafas.script.model.session import Session
+from nafas.sound.files.formats import encoding_of
+from nafas.sound.master.render import find_master
+from nafas.sound.meters.measure import Measured
+from nafas.sound.mix.mix import Mix, build_mix
+from nafas.timing.compile import compile_session
+from nafas.voice.casting import cast_timeline
+from nafas.voice.engines.narrator import session_narrator
+
+RATES = (44_100, 48_000, 88_200, 96_000)
+"""Samples a second that a master can have."""
+_FAINT = 0.25
+"""Of the loudness of the others: what is found softer than that is another word that sounds a little alike."""
+
+Progress = Callable[[float], None]
+
+
+def prove(path: Path, mix: Mix, gain: float, expected: Measured, progress: Progress = lambda done: None) -> Proof:
+    """Decode a written file and hold it against its session.
+
+    Args:
+        path: the file, in any format that a master can have.
+        mix: what was rendered; its cast and its timeline say what must be heard and when.
+        gain: dB, of the master.
+        expected: what the master measures.
+        progress: called with 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: the file cannot be read, or breaks off.
+        Cancelled: when `progress` does.
+    """
+    reader = AudioReader(path)
+    session = mix.cast.timeline.session
+    if reader.rate != mix.rate:
+        raise InputError(str(path), f"has {reader.rate} Hz, not {mix.rate}", "give the file of this render")
+    tolerance = EXACT if encoding_of(path, rate=reader.rate).bits is not None else LOSSY
+    wanted = sought(mix.cast, mix.chimes.sounds)
+    places, heard = look_through(reader, wanted, 10 ** (gain / 20), progress)
+    matches = _matches(mix, wanted, places)
+    proof = Proof(
+        path, check_sum(path), reader.rate, reader.frames, reader.channels, tolerance, matches, (), heard,
+        session.master.loudness, session.master.ceiling,
+        hashlib.sha256(session_text(session).encode()).hexdigest(), session.title,
+    )  # fmt: skip
+    due = 1 if session.master.mono else 2
+    late = None
+    right = sum(cue.error is not None and abs(cue.error) <= proof.allowed(cue) for cue in proof.cues)
+    if 2 * right < len(proof.cues):
+        late = shift_of(reader, wanted)
+    return faults(proof, compare(heard, expected, tolerance), expected, mix.length, due, late)
+
+
+def prove_again(
+    path: Path, session: Session, folder: Path, progress: Callable[[str, float], None] = lambda stage, done: None
+) -> Proof:
+    """Prove a file for a session, on any machine, from the two alone (and what the session uses).
+
+    Args:
+        path: the file.
+        session, folder: what it should hold, and where the session file stands.
+        progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: the file, or something the session uses, cannot be read; or its rate is none of a master's.
+        Cancelled: when `progress` does.
+    """
+    rate = AudioReader(path).rate
+    encoding_of(path)
+    if rate not in RATES:
+        raise InputError(str(path), f"has {rate} Hz, which no master has", "give the file as it was rendered")
+    if not session.blocks:
+        raise InputError(session.title or "the session", "has no blocks", "name the session the file was rendered from")
+    progress("casting", 0.0)
+    narrator = session_narrator(session, folder)
+    cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
+    mix = build_mix(cast, folder)
+    _, gain, expected = find_master(mix, lambda done: progress("measuring", done))
+    return prove(path, mix, gain, expected, lambda done: progress("proving", done))
+
+
+def _matches(mix: Mix, wanted: Sequence[Sought], places: Found) -> tuple[CueMatch, ...]:
+    timeline = mix.cast.timeline
+    ratios = sorted(place.ratio for each, place in zip(wanted, places) if place is not None and each.is_voice)
+    usual = ratios[len(ratios) // 2] if ratios else 1.0
+    found = []
+    for each, place in zip(wanted, places):
+        address = timeline.address(each.moment)
+        if place is None or place.ratio < _FAINT * usual or not math.isfinite(place.ratio):
+            found.append(CueMatch(each.moment, address, None, None))
+            continue
+        beat = each.start + place.late + each.beat
+        error = float(beat - each.due)
+        found.append(CueMatch(each.moment, address, beat, error, place.spread, place.ratio / usual))
+    return tuple(sorted(found, key=lambda match: match.moment.at))

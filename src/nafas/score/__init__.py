@@ -1,0 +1,1 @@
+"""The page without Qt: where everything stands."""

@@ -1,0 +1,111 @@
+"""What lies under a point of the score: a phase, the edge of one, a word, the foot of a set."""
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from nafas.score.breath_line import span
+from nafas.score.layout import LEFT, RIGHT, TALK_LINE, Layout, Row
+from nafas.score.selection import Chosen
+from nafas.script.edits.round_edits import WordTarget, word_target
+from nafas.timing import Event, EventKind
+
+_NEAR = 5  # px
+_WORDS_TOP, _WORDS_BOTTOM = 45, 62
+
+
+class Area(NamedTuple):
+    """A rectangle of the page, px."""
+
+    left: int
+    top: int
+    width: int
+    height: int
+
+
+@dataclass(frozen=True)
+class Edge:
+    """The end of a phase in a round, to be dragged. `unit` is pixels a count, or a second of a hold in seconds."""
+
+    block: int
+    round: int
+    phase: int
+    size: int
+    unit: float
+
+
+@dataclass(frozen=True)
+class Word:
+    """Words that can be retyped, and where. `target` is "title", a sentence's number, or a word of a round."""
+
+    block: int
+    round: int
+    target: "str | int | WordTarget"
+    text: str
+    area: Area
+
+
+def chosen_at(layout: Layout, row: Row, x: float) -> Chosen:
+    """What a click chooses."""
+    phase = 0
+    if row.kind == "round" and row.event is not None:
+        tick = row.event.tick + layout.time_at(row, x) * row.block.body.per_second
+        for each in row.events:
+            if each.kind is EventKind.PHASE and each.tick <= tick < each.tick + each.length:
+                phase = each.phase
+    return Chosen(row.block.index, row.round if row.kind == "round" else 0, phase)
+
+
+def edge_at(layout: Layout, row: Row, x: float, y: float) -> Edge | None:
+    """The phase whose end lies at a point of the curve, or None."""
+    if row.kind != "round" or row.one is None or not 2 <= y - row.y <= 44:
+        return None
+    phases = dict(zip(row.one.numbers, row.one.phases))
+    for event in row.events:
+        if event.kind is EventKind.PHASE and abs(span(layout, row, event)[1] - x) <= _NEAR:
+            phase = phases[event.phase]
+            unit = float(row.one.count_length) if phase.seconds is None else 1.0
+            return Edge(row.block.index, row.round, event.phase, int(phase.size), unit * layout.scale)
+    return None
+
+
+def word_at(layout: Layout, row: Row, x: float, y: float, width: int) -> Word | str | None:
+    """The words at a point. Text says why what is there cannot be retyped; None: there are none."""
+    index = row.block.index
+    if row.kind == "title":
+        return Word(index, 0, "title", row.block.block.title, Area(LEFT - 7, row.y + 9, width - LEFT - RIGHT, 28))
+    if row.kind == "talk" and row.event is not None:
+        height = max(28, TALK_LINE + 5)
+        return Word(index, 0, row.event.count, row.event.text, Area(LEFT - 7, row.y - 3, width - LEFT - RIGHT, height))
+    if row.kind != "round" or row.one is None:
+        return None
+    said = [e for e in row.events if e.kind in (EventKind.COUNT, EventKind.CUE, EventKind.CALL) and e.text]
+    inside = [e for e in said if e.kind is EventKind.CALL and e.phase_kind is not None and e.phase_kind.is_hold]
+    if 12 <= y - row.y <= 42 and inside:  # calls stand inside their hold: the nearest is meant
+        under = [e for e in inside if abs(span(layout, row, e)[0] - x) < 60]
+        under = sorted(under, key=lambda e: abs(span(layout, row, e)[0] - x))[:1]
+    elif _WORDS_TOP <= y - row.y <= _WORDS_BOTTOM:
+        under = [e for e in said if e not in inside and span(layout, row, e)[0] - 3 <= x]
+    else:
+        return None
+    if not under:
+        return None
+    event = max(under, key=lambda e: e.tick)
+    target = word_target(row.one, event.phase, event.count, _nth_call(said, event))
+    if target is None:
+        return "Numbers follow from the counting, the language and the carrier word: change those in the details"
+    left = span(layout, row, event)[0]
+    return Word(index, row.round, target, _written(row, target, event), Area(int(left) - 8, row.y + 43, 170, 26))
+
+
+def _nth_call(said: list[Event], event: Event) -> int | None:
+    if event.kind is not EventKind.CALL:
+        return None
+    return [e.tick for e in said if e.kind is EventKind.CALL and e.phase == event.phase].index(event.tick)
+
+
+def _written(row: Row, target: WordTarget, event: Event) -> str:
+    """What is retyped: a part's own name, not the cue it is said with."""
+    assert row.one is not None
+    if target.kind == "part":
+        return row.one.phases[row.one.numbers.index(target.phase)].parts[target.index].word
+    return event.text

@@ -1,0 +1,130 @@
+"""Edits of a session: each takes one and gives a new one, checked as a whole."""
+
+import os
+import re
+from collections.abc import Collection, Sequence
+from pathlib import Path
+from typing import Any
+
+from nafas.script.model.assets import Asset, with_assets
+from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
+from nafas.script.model.session import Session
+from nafas.script.notation.block import block_notation
+
+
+def change(session: Session, **fields: Any) -> Session:
+    """The session with these fields changed. Raises pydantic.ValidationError (a ValueError)."""
+    return Session.model_validate(_fields(session) | fields)
+
+
+def change_block(session: Session, index: int, **fields: Any) -> Session:
+    """The session with fields of one block changed. Raises IndexError, or ValueError for a bad value."""
+    block = session.blocks[index]
+    new = type(block).model_validate(_fields(block) | fields)
+    return with_blocks(session, [*session.blocks[:index], new, *session.blocks[index + 1 :]])
+
+
+def with_blocks(session: Session, blocks: Sequence[Block]) -> Session:
+    """The session with other blocks. A set whose earlier set is gone keeps the count length it had from it."""
+    borrowed = {block.id: block.count_from for block in session.blocks if isinstance(block, BreathSet)}
+    before: set[str] = set()
+    kept = []
+    for block in blocks:
+        if isinstance(block, BreathSet):
+            lender = block.count_from
+            if lender is not None and lender not in before and borrowed.get(block.id) == lender:
+                own = {"count_from": None, "count_length": session.count_lengths[block.id]}
+                block = block.model_copy(update=own)
+            before.add(block.id)
+        kept.append(block)
+    return change(session, blocks=tuple(kept))
+
+
+def insert_block(session: Session, index: int, block: Block) -> Session:
+    """The session with `block` before place `index`, its id made unique."""
+    return insert_blocks(session, index, [block])
+
+
+def insert_blocks(session: Session, index: int, blocks: Sequence[Block]) -> Session:
+    """The session with blocks before place `index`, their ids made unique; those that refer to each other still do."""
+    taken = {block.id for block in session.blocks}
+    names: dict[str, str] = {}
+    added: list[Block] = []
+    for block in blocks:
+        names[block.id] = _free(block.id, taken)
+        taken.add(names[block.id])
+        changed: dict[str, object] = {"id": names[block.id]}
+        if isinstance(block, BreathSet) and block.count_from in names:
+            changed["count_from"] = names[block.count_from]
+        added.append(block.model_copy(update=changed))
+    return with_blocks(session, [*session.blocks[:index], *added, *session.blocks[index:]])
+
+
+def remove_blocks(session: Session, places: Collection[int]) -> Session:
+    """The session without the blocks at these places."""
+    return with_blocks(session, [block for place, block in enumerate(session.blocks) if place not in places])
+
+
+def move_blocks(session: Session, places: Collection[int], before: int) -> Session:
+    """The session with some blocks, in their order, standing before the block that is now at `before`."""
+    moved = [session.blocks[place] for place in sorted(places)]
+    head = [block for place, block in enumerate(session.blocks[:before]) if place not in places]
+    tail = [block for place, block in enumerate(session.blocks) if place >= before and place not in places]
+    return with_blocks(session, [*head, *moved, *tail])
+
+
+def find_text(session: Session, text: str) -> list[int]:
+    """Places of the blocks in which `text` stands, in titles, words or notation; case is nothing."""
+    wanted = text.casefold().strip()
+    if not wanted:
+        return []
+    found = []
+    for place, block in enumerate(session.blocks):
+        words = [block.title, block_name(block), block_notation(block), *getattr(block, "paragraphs", ())]
+        words += [getattr(block, name, "") for name in ("ease_words", "recovery_words")]
+        if any(wanted in each.casefold() for each in words):
+            found.append(place)
+    return found
+
+
+def _free(wanted: str, taken: Collection[str]) -> str:
+    """`wanted`, or with a number after it where that id is taken."""
+    if wanted not in taken:
+        return wanted
+    stem = re.sub(r"-\d+$", "", wanted)[:34]
+    number = 2
+    while f"{stem}-{number}" in taken:
+        number += 1
+    return f"{stem}-{number}"
+
+
+def block_name(block: Block) -> str:
+    """What to call a block in a list: its title, or what it is."""
+    if block.title:
+        return block.title
+    if isinstance(block, BreathSet):
+        return str(block.pattern.model_dump())
+    if isinstance(block, Rest):
+        return "Natural breath"
+    if isinstance(block, Strokes):
+        return f"{'Rapid exhale' if block.form == 'rapid' else 'Bellows'}, {block.strokes} strokes"
+    assert isinstance(block, Talk)
+    first = next((sentence for paragraph in block.lines for sentence in paragraph), "")
+    return first if len(first) <= 40 else first[:37].rsplit(" ", 1)[0] + "…"
+
+
+def _fields(model: Session | Block) -> dict[str, Any]:
+    # Values as they are, not dumped: unchanged parts are reused, so an edit stays cheap.
+    return {name: getattr(model, name) for name in type(model).model_fields}
+
+
+def rebase_assets(session: Session, old: Path, new: Path) -> Session:
+    """The session with its relative asset paths written for a session file in another folder."""
+    if old.resolve() == new.resolve():
+        return session
+
+    def moved(asset: Asset) -> Asset:
+        path = os.path.relpath((old / asset.path).resolve(), new.resolve())
+        return asset.model_copy(update={"path": Path(path).as_posix()})
+
+    return with_assets(session, moved)

@@ -1,0 +1,162 @@
+"""A set written out round by round: pacing, dropped holds and fade applied. What the timing, the score and the details
+all read."""
+
+from collections import Counter
+from fractions import Fraction
+from functools import lru_cache
+from typing import NamedTuple
+
+from nafas.script.model.blocks import BreathSet, CountStyle
+from nafas.script.model.guidance import Level, TooFewRounds, levels
+from nafas.script.model.pacing import steps_of
+from nafas.script.model.phase import Phase
+
+
+class Round(NamedTuple):
+    """One round.
+
+    Attributes:
+        number: from 1 through the whole set.
+        step: from 1; `opens_step` in a step's first round.
+        phases: as breathed here, those of 0 counts left out.
+        numbers: each phase's place in its pattern, from 1.
+        count_length: seconds a count.
+        level: how much is said.
+        long: cues are said in full and movements of the first round are named.
+        before_last: the round after it is the last, and that is announced here.
+        room: counts of room before each phase for a cue said ahead; 0 for none.
+        seconds: exact length.
+    """
+
+    number: int
+    step: int
+    opens_step: bool
+    phases: tuple[Phase, ...]
+    numbers: tuple[int, ...]
+    count_length: Fraction
+    level: Level
+    long: bool
+    before_last: bool
+    room: int
+    seconds: Fraction
+
+    @property
+    def counts(self) -> int:
+        """Counts with the room of its cues; holds in seconds aside."""
+        return sum(phase.counts for phase in self.phases) + self.room * len(self.phases)
+
+
+def seconds_of(phases: tuple[Phase, ...], count_length: Fraction, room: int) -> Fraction:
+    """Exact length of one round with so many counts of room before each phase."""
+    counts = sum(phase.counts for phase in phases) + room * len(phases)
+    held = [phase.seconds for phase in phases if phase.seconds is not None]
+    return sum(held, counts * count_length)
+
+
+@lru_cache(maxsize=4096)
+def expand(block: BreathSet, count_length: Fraction) -> tuple[Round, ...]:
+    """Every round of a set, at its count length.
+
+    A set without pacing grows to what its fade asks for; a paced one does not.
+
+    Raises:
+        ValueError: the pacing or the fade leaves the bounds; the words say what to write instead.
+    """
+    try:
+        return _expand(block, count_length, block.rounds)
+    except TooFewRounds as fault:
+        if block.pacing is not None:
+            raise
+        return _expand(block, count_length, fault.needed)
+
+
+def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Round, ...]:
+    steps = steps_of(block.pattern, rounds, block.pacing, count_length)
+    flat = [(place, n, step) for place, step in enumerate(steps, 1) for n in range(1, step.rounds + 1)]
+    total = len(flat)
+    bodies: list[tuple[Phase, ...]] = []
+    for place, step in enumerate(steps, 1):
+        ends = block.drop_hold == "step" or (block.drop_hold == "last" and place == len(steps))
+        bodies += [_breathed(step.phases, False)] * (step.rounds - 1) + [_breathed(step.phases, ends)]
+    counts = [count_length if step.count_length is None else step.count_length for _, _, step in flat]
+    rooms = [room_of(block.style, number == 1) for number in range(1, total + 1)]
+    found = [Level.FULL] * total
+    if block.fade:
+        spoken = [seconds_of(*args) for args in zip(bodies, counts, rooms)]
+        bare = [seconds_of(phases, count, 0) for phases, count in zip(bodies, counts)]
+        found = levels(block.fade, spoken, bare)
+    glides = len(steps) > 1 and all(step.phases == steps[0].phases for step in steps)
+    lengths: dict[tuple[int, Fraction, int], Fraction] = {}
+    written: list[Round] = []
+    for number, ((place, n, step), phases, count, room, level) in enumerate(zip(flat, bodies, counts, rooms, found), 1):
+        room = room if level.speaks else 0
+        alike = (id(phases), count, room)
+        if alike not in lengths:
+            lengths[alike] = seconds_of(phases, count, room)
+        written.append(
+            Round(
+                number=number,
+                step=1 if glides else place,
+                opens_step=n == 1 and (number == 1 or not glides),
+                phases=phases,
+                numbers=_numbers(step.phases)[: len(phases)],
+                count_length=count,
+                level=level,
+                long=number == 1,
+                before_last=block.style.announce_last and number == total - 1,
+                room=room,
+                seconds=lengths[alike],
+            )
+        )
+    return tuple(written)
+
+
+@lru_cache(maxsize=4096)
+def _numbers(phases: tuple[Phase, ...]) -> tuple[int, ...]:
+    return tuple(at for at, phase in enumerate(phases, 1) if phase.size)
+
+
+def room_of(style: CountStyle, first: bool) -> int:
+    """Counts of room before each phase for its cue."""
+    if style.cue != "ahead":
+        return 0
+    return style.first_room if first and style.first_room is not None else style.cue_room
+
+
+@lru_cache(maxsize=4096)
+def _breathed(phases: tuple[Phase, ...], drops: bool) -> tuple[Phase, ...]:
+    """Phases that take time, without a final hold where it is dropped. One object for equal ones."""
+    sounding = tuple(phase for phase in phases if phase.size)
+    return sounding[:-1] if drops and sounding[-1].kind.is_hold and len(sounding) > 1 else sounding
+
+
+@lru_cache(maxsize=4096)
+def set_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
+    """Exact length of a set: preparing breath, rounds, and the ease between its steps."""
+    rounds = expand(block, count_length)
+    many = Counter(one.seconds for one in rounds)
+    total = sum((times * seconds for seconds, times in many.items()), Fraction(0))
+    if block.prepare is not None:
+        total += block.prepare.length(rounds[0].count_length)
+    return total + block.ease * sum(one.opens_step and one.number > 1 for one in rounds)
+
+
+def cue_room_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
+    """What cues said ahead cost in time over the whole set."""
+    return sum((r.room * len(r.phases) * r.count_length for r in expand(block, count_length)), Fraction(0))
+
+
+def runs(rounds: tuple[Round, ...], words: bool = True) -> list[tuple[Round, Round]]:
+    """Rounds that are led alike, run by run: the first and the last of each. Without `words`, what is announced in a
+    round makes no difference."""
+    found: list[tuple[Round, Round]] = []
+    names = _ALIKE if words else _ALIKE[:-1]
+    for one in rounds:
+        if found and all(getattr(one, name) == getattr(found[-1][0], name) for name in names):
+            found[-1] = (found[-1][0], one)
+        else:
+            found.append((one, one))
+    return found
+
+
+_ALIKE = ("step", "phases", "count_length", "level", "room", "before_last")

@@ -1,0 +1,250 @@
+"""Blocks: what a session is made of. Talk, natural breath, breath sets and rapid strokes."""
+
+import re
+from fractions import Fraction
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, Field, field_validator, model_validator
+
+from nafas.script.model.beds import BlockBed
+from nafas.script.model.exact import Seconds
+from nafas.script.model.guidance import Fade
+from nafas.script.model.pacing import CountLength, Glide, Pacing, Rounds, steps_of
+from nafas.script.model.pattern import Pattern
+from nafas.script.model.phase import Counting, Model, Side, is_one_line
+
+
+def _tidy_title(title: str) -> str:
+    if not is_one_line(title):
+        raise ValueError("a title is one line of plain text; take out line breaks and control characters")
+    return title
+
+
+Title = Annotated[str, Field(max_length=120), AfterValidator(_tidy_title)]
+BlockId = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+MAX_PARAGRAPH, MAX_PARAGRAPHS = 20_000, 2_000
+"""Characters of a paragraph, and paragraphs of a block: some two hours of talk without a break, and a day of it."""
+Paragraphs = Annotated[tuple[Annotated[str, Field(max_length=MAX_PARAGRAPH)], ...], Field(max_length=MAX_PARAGRAPHS)]
+Pause = Annotated[Fraction, Seconds("0", "600")]
+RestLength = Annotated[Fraction, Seconds("1", "3600")]
+
+_SENTENCE = re.compile(r"(?<=[.!?…।])[\"'”’)]*\s+")
+
+
+_LONGEST_SENTENCE = 1_000
+
+
+def sentences(paragraph: str) -> tuple[str, ...]:
+    """A paragraph's sentences: the lines a voice reads one at a time. Empty text gives none.
+
+    One of over a thousand characters (text without full stops) is read in pieces, broken where it pauses.
+    """
+    found = (" ".join(part.split()) for part in _SENTENCE.split(paragraph))
+    return tuple(piece for sentence in found if sentence for piece in _in_pieces(sentence, _LONGEST_SENTENCE))
+
+
+def whole_letters(text: str) -> str:
+    """Text without halves of letters (lone surrogates, as some programs copy them): no file could hold them."""
+    return text if text.isascii() else text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+
+
+def split_paragraph(text: str) -> tuple[str, ...]:
+    """A text as paragraphs of at most `MAX_PARAGRAPH` characters, broken at ends of sentences; all of it is kept."""
+    return tuple(_in_pieces(text, MAX_PARAGRAPH))
+
+
+def _in_pieces(text: str, most: int) -> list[str]:
+    found = []
+    while len(text) > most:
+        at = _last_break(text, most)
+        found.append(text[:at].rstrip())
+        text = text[at:].lstrip()
+    return [*found, text] if text else found
+
+
+def _last_break(text: str, most: int) -> int:
+    """Where to break: behind the last sentence, else clause, else word that ends in the later half; else anywhere."""
+    for ends in (".!?…।", ",;:–—", " "):
+        at = max(text.rfind(end, most // 2, most) for end in ends)
+        if at >= 0:
+            return at + 1
+    return most
+
+
+class _Base(Model):
+    """What every block has. A locked block is left alone when a session is fitted to a length; `bed` is what it does
+    with the bed, where it does anything."""
+
+    id: BlockId
+    title: Title = ""
+    locked: bool = False
+    bed: BlockBed | None = None
+
+
+class Spoken(_Base):
+    """What Talk and Rest share: paragraphs read sentence by sentence."""
+
+    paragraphs: Paragraphs = ()
+    sentence_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(6, 5)
+    paragraph_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(3)
+
+    @property
+    def lines(self) -> tuple[tuple[str, ...], ...]:
+        """Sentences of each paragraph that has any."""
+        # Kept as the hash is: under a name that is no field to pydantic, so that it does not come along in dict(block).
+        kept: tuple[tuple[str, ...], ...] | None = self.__dict__.get("_kept_lines")
+        if kept is None:
+            kept = tuple(found for found in map(sentences, self.paragraphs) if found)
+            self.__dict__["_kept_lines"] = kept
+        return kept
+
+
+class Talk(Spoken):
+    """Spoken guidance. It lasts as long as it takes to say, or exactly `slot` where one is fixed."""
+
+    kind: Literal["talk"] = "talk"
+    pause_after: Pause = Fraction(2)
+    slot: RestLength | None = None
+
+
+class Rest(Spoken):
+    """Natural breath for an exact time; any words are said over its start.
+
+    Attributes:
+        shortest, longest: how far it may be stretched when a session is fitted to a length; None: the usual bounds.
+    """
+
+    kind: Literal["rest"] = "rest"
+    seconds: RestLength
+    shortest: RestLength | None = None
+    longest: RestLength | None = None
+
+    @model_validator(mode="after")
+    def _bounds_hold_it(self) -> "Rest":
+        low, high = self.shortest, self.longest
+        if low is not None and high is not None and low > high:
+            raise ValueError("the shortest is longer than the longest; swap them")
+        return self
+
+
+class CountStyle(Model):
+    """How a set is counted aloud.
+
+    Attributes:
+        cue: "on-one": the cue is said on count one. "ahead": it is said in room of its own before count one.
+            "none": counts alone.
+        cue_room: that room, in counts; used only when the cue goes ahead.
+        first_room: the same in the first round, where long forms need more; None: as in the others.
+        counting: up, down, silent or tick, for phases that do not say their own.
+        carrier: a word said before every number ("sea one, sea two"), or None.
+        long_forms: cues are said in full in the first round, short after it.
+        announce_last: "last one" is said on the last count before the last round.
+    """
+
+    cue: Literal["on-one", "ahead", "none"] = "on-one"
+    cue_room: Annotated[int, Field(ge=1, le=8, strict=True)] = 2
+    first_room: Annotated[int, Field(ge=1, le=12, strict=True)] | None = None
+    counting: Counting = Counting.UP
+    carrier: Annotated[str, Field(min_length=1, max_length=30)] | None = None
+    long_forms: bool = False
+    announce_last: bool = False
+
+    @field_validator("carrier")
+    @classmethod
+    def _carrier_is_a_word(cls, carrier: str | None) -> str | None:
+        if carrier is not None and (not is_one_line(carrier) or carrier != carrier.strip()):
+            raise ValueError("a carrier is a plain word, such as sea; mend it")
+        return carrier
+
+
+class BreathSet(_Base):
+    """A pattern breathed for a number of rounds, with everything that changes from round to round.
+
+    Attributes:
+        pattern, rounds: one round and how many; with a pacing, those of its first step (of each step, where it climbs).
+        count_length: seconds a count; None: as `count_from`, or the session's.
+        count_from: id of an earlier set whose count length this one takes.
+        pacing: how it changes from step to step.
+        drop_hold: "step": the last round of each step leaves out its final hold; "last": that of the set only.
+        fade: how the voice thins out from round to round.
+        prepare: a preparing breath before the first round, said and not counted.
+        ease, ease_words: natural breath between steps, in seconds, and what is said over its start.
+        starts_on: the side on which an alternating set begins and ends; left is usual.
+        mind: the breath is only thought of, without hands; said with the long forms.
+    """
+
+    kind: Literal["breath"] = "breath"
+    pattern: Pattern
+    rounds: Rounds
+    count_length: CountLength | None = None
+    count_from: BlockId | None = None
+    style: CountStyle = CountStyle()
+    chimes: bool = True
+    pacing: Pacing | None = None
+    drop_hold: Literal["keep", "step", "last"] = "keep"
+    fade: Fade = ()
+    prepare: Pattern | None = None
+    ease: Annotated[Fraction, Seconds("0", "300")] = Fraction(0)
+    ease_words: Annotated[str, Field(max_length=400)] = ""
+    starts_on: Side = Side.LEFT
+    mind: bool = False
+
+    @model_validator(mode="after")
+    def _whole_is_sound(self) -> "BreathSet":
+        if self.count_length is not None and self.count_from is not None:
+            raise ValueError("the count length is written twice; keep count_length or count_from")
+        open_steps = [step for step in self.fade if step.rounds is None and step.seconds is None]
+        if len(open_steps) > 1:
+            raise ValueError("two steps of the fade take all rounds that are left; give one of them its rounds")
+        # A glide's bounds hold whatever it starts from.
+        start = self.pacing.to if isinstance(self.pacing, Glide) else Fraction(1)
+        steps_of(self.pattern, self.rounds, self.pacing, start)
+        return self
+
+
+class Strokes(_Base):
+    """Rapid breathing: regular strokes at so many a minute, with a slow demonstration before and recovery after.
+
+    Attributes:
+        form: "rapid": a sharp exhale each stroke, the inhale passive; "bellows": both active.
+        strokes, per_minute: how many, and how fast; 4 (a learner's pace) to 240 a minute.
+        every: which strokes are counted aloud: 1 every one, 5 every fifth, 0 none.
+        counting: up, or down to the last.
+        ticks: a soft sound on every stroke, so that the listener can follow it.
+        demonstration, demonstration_per_minute: slow strokes beforehand, each said; 0 for none.
+        arms: arms go up on the inhale and down on the exhale; said in the demonstration.
+        recovery, recovery_words: natural breath afterwards, in seconds, and what is said over its start.
+    """
+
+    kind: Literal["strokes"] = "strokes"
+    form: Literal["rapid", "bellows"] = "rapid"
+    strokes: Annotated[int, Field(ge=1, le=600, strict=True)]
+    per_minute: Annotated[Fraction, Seconds("4", "240", unit="strokes a minute")] = Fraction(60)
+    every: Annotated[int, Field(ge=0, le=100, strict=True)] = 10
+    counting: Literal[Counting.UP, Counting.DOWN] = Counting.UP
+    ticks: bool = True
+    demonstration: Annotated[int, Field(ge=0, le=30, strict=True)] = 0
+    demonstration_per_minute: Annotated[Fraction, Seconds("4", "60", unit="strokes a minute")] = Fraction(10)
+    arms: bool = False
+    recovery: Annotated[Fraction, Seconds("0", "600")] = Fraction(45)
+    recovery_words: Annotated[str, Field(max_length=400)] = ""
+
+    @property
+    def demonstration_seconds(self) -> Fraction:
+        """The slow strokes and one stroke's pause after them."""
+        slow: Fraction = 60 / self.demonstration_per_minute
+        return (self.demonstration + 1) * slow if self.demonstration else Fraction(0)
+
+    @property
+    def stroke_seconds(self) -> Fraction:
+        """The set itself."""
+        seconds: Fraction = self.strokes * 60 / self.per_minute
+        return seconds
+
+    @property
+    def seconds(self) -> Fraction:
+        """The whole block."""
+        return self.demonstration_seconds + self.stroke_seconds + self.recovery
+
+
+Block = Annotated[Talk | Rest | BreathSet | Strokes, Field(discriminator="kind")]

@@ -1,0 +1,210 @@
+"""The session: everything the producer writes, as one immutable value.
+
+These models are at once the file's schema, its validation and the program's own data. Editing makes a new
+Session. Lengths are in counts or exact seconds; no sample rate is known here.
+"""
+
+from fractions import Fraction
+from functools import cached_property
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, Field, model_validator
+
+from nafas.script.expansion import set_seconds
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import Bed, Ducking, NightSea
+from nafas.script.model.blocks import Block, BreathSet, Rest, Spoken, Strokes, Title
+from nafas.script.model.exact import Seconds
+from nafas.script.model.pacing import CountLength
+from nafas.script.model.phase import Model
+from nafas.script.words.languages import LANGUAGES
+from nafas.script.words.lexicon import Lexicon, lexicon_of
+from nafas.script.words.vocabulary import check_words
+from nafas.script.words.wording import Wording
+
+FORMAT = 2
+MAX_BLOCKS = 2_000
+"""Of a session; a series of classes in one file has some hundreds."""
+MAX_TEXT = 2_000_000
+"""Characters of all talk and titles together; four hours of talk are a tenth of it."""
+MOST_SHORTENED = 0.12
+"""Past about an eighth a shortened voice sounds hurried (common practice, no source)."""
+MAX_SESSION = Fraction(4 * 3600)
+
+
+def _known_language(code: str) -> str:
+    if code not in LANGUAGES:
+        raise ValueError(
+            f"{code!r} is no language that can be counted and read here; write one of {', '.join(LANGUAGES)}"
+        )
+    return code
+
+
+Language = Annotated[str, AfterValidator(_known_language), Field(json_schema_extra={"enum": list(LANGUAGES)})]
+
+
+def text_size(block: Block) -> int:
+    """Characters of a block's words."""
+    return sum(map(len, block.paragraphs)) if isinstance(block, Spoken) else 0
+
+
+class Voice(Model):
+    """Who speaks: a take book, and the stand-in engine for lines it lacks (pace in words a minute).
+
+    Attributes:
+        shorten: part of its length by which a line too long for its place may be shortened, at the same pitch.
+    """
+
+    take_book: Asset | None = None
+    engine_voice: Annotated[str, Field(pattern=r"^[A-Za-z0-9+_-]{1,40}$")] | None = None
+    pace: Annotated[int, Field(ge=80, le=300, strict=True)] = 120
+    shorten: Annotated[float, Field(ge=0, le=MOST_SHORTENED)] = 0.0
+
+
+class VoiceSound(Model):
+    """What is done to the voice on its way into the mix; its loudness stays as it is.
+
+    Attributes:
+        on: False passes it by.
+        high_pass: Hz under which nothing of it is kept; 0: all.
+        compress: 0 to 1, how far its louder moments are brought down to its softer ones.
+        soften: dB by which hissing sounds are brought down where they stand out.
+        room: 0 to 1, how much of a small room is heard around it.
+    """
+
+    on: bool = True
+    high_pass: Annotated[float, Field(ge=0, le=200)] = 0.0
+    compress: Annotated[float, Field(ge=0, le=1)] = 0.0
+    soften: Annotated[float, Field(ge=0, le=12)] = 0.0
+    room: Annotated[float, Field(ge=0, le=1)] = 0.0
+
+    @property
+    def works(self) -> bool:
+        """Whether it changes anything."""
+        return self.on and any((self.high_pass, self.compress, self.soften, self.room))
+
+
+class OwnChimes(Model):
+    """The producer's own samples, each in the place of a chime made here; None: the family's."""
+
+    inhale: Asset | None = None
+    hold_full: Asset | None = None
+    exhale: Asset | None = None
+    hold_empty: Asset | None = None
+    tick: Asset | None = None
+    bell: Asset | None = None
+
+
+class ChimeLevels(Model):
+    """The chimes' family, samples in their place, and levels of chimes (and strokes), ticks and bell, dB against the
+    voice."""
+
+    family: Literal["tones", "bowls", "wood", "drops"] = "tones"
+    own: OwnChimes = OwnChimes()
+
+    phase: Annotated[float, Field(ge=-40, le=6)] = -12.0
+    tick: Annotated[float, Field(ge=-40, le=6)] = -18.0
+    bell: Annotated[float, Field(ge=-40, le=6)] = -6.0
+
+
+class MasterSettings(Model):
+    """What the file must measure: integrated loudness (LUFS) and true-peak ceiling (dBTP); in one channel or two."""
+
+    loudness: Annotated[float, Field(ge=-40, le=-8)] = -16.0
+    ceiling: Annotated[float, Field(ge=-20, le=0)] = -1.0
+    mono: bool = False
+
+
+class Tags(Model):
+    """What a master's file says of itself beside the session's title."""
+
+    artist: Annotated[str, Field(max_length=200)] = ""
+    album: Annotated[str, Field(max_length=200)] = ""
+    comment: Annotated[str, Field(max_length=500)] = ""
+
+
+class Session(Model):
+    """A whole written session."""
+
+    format: Literal[2] = 2
+    title: Title = "Untitled session"
+    language: Language = "en"
+    wording: Wording = Wording()
+    target_length: Annotated[Fraction, Seconds("1", "14400")] | None = None
+    count_length: CountLength = Fraction(1)
+    opening: Annotated[Fraction, Seconds("0", "120")] = Fraction(4)
+    closing: Annotated[Fraction, Seconds("0", "300")] = Fraction(12)
+    end_bell: bool = True
+    voice: Voice = Voice()
+    voice_sound: VoiceSound = VoiceSound()
+    bed: Bed | None = NightSea()
+    ducking: Ducking = Ducking()
+    chimes: ChimeLevels = ChimeLevels()
+    master: MasterSettings = MasterSettings()
+    tags: Tags = Tags()
+    blocks: Annotated[tuple[Block, ...], Field(max_length=MAX_BLOCKS)] = ()
+
+    @model_validator(mode="after")
+    def _whole_is_sound(self) -> "Session":
+        seen: set[str] = set()
+        for place, block in enumerate(self.blocks):
+            where = f"blocks[{place}]"
+            if block.id in seen:
+                raise ValueError(f"{where} id {block.id!r} is used twice; give every block its own id")
+            seen.add(block.id)
+            if isinstance(block, BreathSet) and block.count_from is not None and block.id not in self.count_lengths:
+                raise ValueError(
+                    f"{where} takes its count length from {block.count_from!r}, which is no earlier breath set; "
+                    "name one that stands before it"
+                )
+            try:
+                if isinstance(block, BreathSet):
+                    set_seconds(block, self.count_length_of(block))
+                check_words(block, self.lexicon)
+            except ValueError as fault:
+                raise ValueError(f"{where} ({block.title or block.id}): {fault}") from None
+        if sum(map(text_size, self.blocks)) > MAX_TEXT:
+            raise ValueError(f"its words are more than {MAX_TEXT:,} characters; make two sessions of it")
+        if self.written_length > MAX_SESSION:
+            hours = float(self.written_length / 3600)
+            raise ValueError(f"the blocks add up to {hours:.1f} h; keep a session within 4 h")
+        return self
+
+    @property
+    def file_tags(self) -> dict[str, str]:
+        """The tags of its master, title and all; "" for none."""
+        return {"title": self.title, **self.tags.model_dump()}
+
+    @cached_property
+    def lexicon(self) -> Lexicon:
+        """Every word it says of its own accord."""
+        return lexicon_of(self.language, self.wording)
+
+    @cached_property
+    def count_lengths(self) -> dict[str, Fraction]:
+        """Seconds a count in each breath set, by id; one that names no earlier set is left out."""
+        found: dict[str, Fraction] = {}
+        for block in self.blocks:
+            if isinstance(block, BreathSet):
+                if block.count_from is None:
+                    found[block.id] = self.count_length if block.count_length is None else block.count_length
+                elif block.count_from in found:
+                    found[block.id] = found[block.count_from]
+        return found
+
+    def count_length_of(self, block: BreathSet) -> Fraction:
+        """Seconds a count in this set: its own, an earlier set's, or the session's."""
+        return self.count_lengths[block.id]
+
+    @cached_property
+    def written_length(self) -> Fraction:
+        """Seconds fixed by the script alone: everything but talk without a slot."""
+        total: Fraction = self.opening + self.closing
+        for block in self.blocks:
+            if isinstance(block, BreathSet):
+                total += set_seconds(block, self.count_length_of(block))
+            elif isinstance(block, Rest | Strokes):
+                total += block.seconds
+            else:
+                total += block.pause_after if block.slot is None else block.slot
+        return total

@@ -1,0 +1,1 @@
+"""Breath notation: read, written, and one typed line read as a block."""

@@ -1,0 +1,1 @@
+"""Words: languages, what a session says of its own accord, and the usual cautions."""

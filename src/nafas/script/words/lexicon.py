@@ -1,0 +1,118 @@
+"""The lexicon of one session: every word it says of its own accord, in its language, with its own wording put first."""
+
+from dataclasses import dataclass
+from functools import cache, cached_property
+
+from nafas.script.model.phase import Phase, PhaseKind
+from nafas.script.words.languages import NAMES_AND_CUES, language_name
+from nafas.script.words.wording import PHRASES, Wording
+
+_OWN = {
+    PhaseKind.INHALE: "inhale",
+    PhaseKind.HOLD_FULL: "hold_full",
+    PhaseKind.EXHALE: "exhale",
+    PhaseKind.HOLD_EMPTY: "hold_empty",
+}
+_LONG = dict(zip(PhaseKind, ("long_in", "long_full", "long_out", "long_empty")))
+_SIDES = {"L": "left", "R": "right", "both": "both"}
+
+# num2words has no Hindi. 0 to 99, from memory.
+_HINDI = (
+    "शून्य एक दो तीन चार पाँच छह सात आठ नौ दस ग्यारह बारह तेरह चौदह पंद्रह सोलह सत्रह अठारह उन्नीस बीस इक्कीस बाईस तेईस "
+    "चौबीस पच्चीस छब्बीस सत्ताईस अट्ठाईस उनतीस तीस इकतीस बत्तीस तैंतीस चौंतीस पैंतीस छत्तीस सैंतीस अड़तीस उनतालीस चालीस "
+    "इकतालीस बयालीस तैंतालीस चौवालीस पैंतालीस छियालीस सैंतालीस अड़तालीस उनचास पचास इक्यावन बावन तिरपन चौवन पचपन छप्पन "
+    "सत्तावन अट्ठावन उनसठ साठ इकसठ बासठ तिरसठ चौंसठ पैंसठ छियासठ सड़सठ अड़सठ उनहत्तर सत्तर इकहत्तर बहत्तर तिहत्तर चौहत्तर "
+    "पचहत्तर छिहत्तर सतहत्तर अठहत्तर उन्यासी अस्सी इक्यासी बयासी तिरासी चौरासी पचासी छियासी सत्तासी अट्ठासी नवासी नब्बे "
+    "इक्यानवे बानवे तिरानवे चौरानवे पंचानवे छियानवे सत्तानवे अट्ठानवे निन्यानवे"
+).split()
+
+
+@cache
+def count_word(count: int, language: str) -> str:
+    """The word for a number, 0 to 999, in one of `LANGUAGES`."""
+    if language == "hi":
+        hundreds, rest = divmod(count, 100)
+        words = [f"{_HINDI[hundreds]} सौ"] if hundreds else []
+        return " ".join([*words, _HINDI[rest]] if rest or not hundreds else words)
+    from num2words import num2words  # imported late: `nafas --version` must not pay for it
+
+    language, _, region = language.partition("-")
+    return str(num2words(count, lang=f"{language}_{region.upper()}" if region else language))
+
+
+@cache
+def lexicon_of(language: str, wording: Wording) -> "Lexicon":
+    """The lexicon of a language and a session's own wording: one object for the same two."""
+    return Lexicon(language, wording)
+
+
+@dataclass(frozen=True, eq=False)
+class Lexicon:
+    """Words by meaning. Compared and hashed by identity, so that what is built from it can be kept cheaply."""
+
+    language: str
+    wording: Wording
+
+    def count(self, number: int) -> str:
+        """The word for a number, 0 to 999."""
+        return count_word(number, self.language)
+
+    def find(self, key: str) -> str | None:
+        """The session's own words for a key of `PHRASES`, else its language's, else None."""
+        own: str | None = getattr(self.wording, key, None)
+        return own if own is not None else PHRASES.get(self.language, {}).get(key)
+
+    def say(self, key: str) -> str:
+        """As `find`. Raises ValueError where there are no words."""
+        found = self.find(key)
+        if found is None:
+            what = key.replace("_", " ")
+            name = language_name(self.language)
+            raise ValueError(f"{name} has no words for {what!r} here; write them in the session's wording")
+        return found
+
+    def kind(self, kind: PhaseKind) -> str:
+        """The plain cue for a phase kind."""
+        return self._kinds[kind]
+
+    @cached_property
+    def _kinds(self) -> dict[PhaseKind, str]:
+        usual = dict(zip(PhaseKind, NAMES_AND_CUES[self.language][1].split("|")))
+        return {kind: getattr(self.wording, _OWN[kind]) or usual[kind] for kind in PhaseKind}
+
+    def cue(self, phase: Phase, long: bool = False, mind: bool = False) -> str:
+        """What is said at the beginning of a phase.
+
+        Args:
+            phase: with the words of its own, if it has any.
+            long: the long form of the first round, where the language has one.
+            mind: the breath is only thought of, without hands.
+
+        Raises:
+            ValueError: its language has no words for a side, a sound or the mind.
+        """
+        if long and phase.long_cue is not None:
+            return phase.long_cue
+        if phase.cue is not None:
+            return phase.cue
+        base = self.say(phase.sound.value) if phase.sound else self.kind(phase.kind)
+        if long and not phase.sound:
+            base = self._long(phase) or base
+        if phase.side is not None:
+            base = (self.find("sided") or "{cue} {side}").format(cue=base, side=self.say(_SIDES[phase.side.value]))
+        return f"{self.say('mind')}, {base}" if mind and long else base
+
+    def _long(self, phase: Phase) -> str | None:
+        own = getattr(self.wording, _OWN[phase.kind])
+        template = None if own else self.find(_LONG[phase.kind])
+        if template is None:
+            return None
+        way = (self.find(phase.route.value) or "") if phase.route else ""
+        fill = self.find(str(phase.fill)) if phase.fill else None
+        if fill is not None and self.find("fill"):
+            way += self.say("fill").format(n=fill)
+        return " ".join(template.format(way=way).split())
+
+    def left(self, units: int) -> str:
+        """The call so many counts or seconds before the end: five are "five more seconds", others their number."""
+        return self.say("more").format(n=self.count(units)) if units == 5 else self.count(units)

@@ -1,0 +1,1 @@
+"""Tempo and beats of a recording, and the counts against them."""

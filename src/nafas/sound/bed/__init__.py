@@ -1,0 +1,1 @@
+"""Beds: made and recorded, where they loop, and which sounds when."""

@@ -1,0 +1,33 @@
+"""Layers of loops without seams: what every generated bed is, readable from any place at once."""
+
+import numpy as np
+
+from nafas.sound.stereo import Stereo
+from nafas.voice.level import SPEECH_LEVEL
+
+BED_LEVEL = SPEECH_LEVEL
+"""LUFS of a bed at unit gain: the level the voice is brought to, so that gains read as LU against it."""
+
+
+class LoopedBed:
+    """Layers of loops, readable from any place at once.
+
+    Attributes:
+        loops: arrays of shape (2, n), float32, each its own length.
+    """
+
+    def __init__(self, loops: tuple[Stereo, ...]) -> None:
+        self.loops = loops
+
+    def read(self, start: int, frames: int) -> Stereo:
+        """Frames `start` to `start + frames` of the endless bed, shape (2, frames)."""
+        out = np.zeros((2, frames), np.float32)
+        for loop in self.loops:
+            length = loop.shape[1]
+            done = 0
+            while done < frames:
+                at = (start + done) % length
+                n = min(length - at, frames - done)
+                out[:, done : done + n] += loop[:, at : at + n]
+                done += n
+        return out

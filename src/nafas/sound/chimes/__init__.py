@@ -1,0 +1,1 @@
+"""Chimes: their sounds and their places."""

@@ -1,0 +1,1 @@
+"""Files of sound written whole: formats, dither, tags."""

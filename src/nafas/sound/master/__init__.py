@@ -1,0 +1,1 @@
+"""The master: gain, limiter, loudness, true peak, and the render."""

@@ -1,0 +1,235 @@
+"""Render a mix to a master file, and to stems on request.
+
+One pass mixes and measures; the gain that brings it to the target follows from that; a second pass mixes, amplifies and
+writes. Only where the gain would push true peaks past the ceiling does a limiter work, and then its loudness is
+measured too and the gain corrected before anything is written.
+"""
+
+import math
+import os
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import ExitStack, contextmanager, suppress
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.errors import InputError
+from nafas.files import sweep_parts
+from nafas.sound.files.encode import FULL_SCALE, AudioFile, publish
+from nafas.sound.files.formats import encoding_of
+from nafas.sound.master.limiter import MasterStream
+from nafas.sound.master.mono_downmix import MonoDownmix
+from nafas.sound.meters.measure import BLOCK, Measured, Progress, measure
+from nafas.sound.mix.mix import STEMS, Mix, Stems
+
+CLOSE_ENOUGH = 0.03
+"""LU from the target that ends the search for the gain."""
+_MOST_LIMITING = 12.0  # dB; asking more of a limiter is no master but a fault
+
+
+_AHEAD = 3  # blocks made before the one being written
+
+_Made = TypeVar("_Made")
+
+
+@dataclass(frozen=True)
+class Mastered:
+    """What a render made.
+
+    Attributes:
+        path: the master.
+        also: the same master in other formats.
+        stems: the stem files by name, "voice", "chimes", "bed"; empty when none were asked for.
+        frames, rate: its length.
+        gain: master gain in dB.
+        limited: the most the limiter took away, in dB (0.0: it had nothing to do).
+        measured: of the master, loudness and true peak.
+        target: the loudness asked for, in LUFS.
+        troubles: what of the mix could not sound as it is written.
+    """
+
+    path: Path
+    also: tuple[Path, ...]
+    stems: dict[str, Path]
+    frames: int
+    rate: int
+    gain: float
+    limited: float
+    measured: Measured
+    target: float
+    troubles: tuple[str, ...] = ()
+
+    @property
+    def shortfall(self) -> float:
+        """LU that the master misses its target by; 0.0 when it is met."""
+        return _shortfall(self.measured, self.target)
+
+
+def _shortfall(measured: Measured, target: float) -> float:
+    missed = abs(measured.loudness - target)
+    return missed if math.isfinite(missed) and missed > 0.1 else 0.0
+
+
+class OutOfReach(InputError):  # noqa: N818 - the target is at fault, not the program
+    """The loudness a session asks for cannot be had with as much limiting as leaves its sound whole."""
+
+    def __init__(self, place: str, loudness: float, target: float) -> None:
+        problem = f"{target:g} LUFS is out of reach: with {_MOST_LIMITING:g} dB of limiting it comes to {loudness:.1f}"
+        super().__init__(place, problem, f"lower the target to {math.floor(loudness)} LUFS, or render it all the same")
+
+
+def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[MasterStream, float, Measured]:
+    """The master of a mix: what to read it from, its gain in dB, and what it measures.
+
+    Raises:
+        Cancelled: when `progress` does.
+    """
+    session = mix.cast.timeline.session
+    target, ceiling = session.master.loudness, session.master.ceiling
+    heard = MonoDownmix(mix) if session.master.mono else mix
+    plain = measure(heard, progress)
+    if not math.isfinite(plain.loudness):
+        return MasterStream(heard, 0.0, None), 0.0, plain  # silence, or too little sound to have a loudness
+    gain = plain.gain_to(target)
+    if plain.true_peak + gain <= ceiling:
+        return MasterStream(heard, gain, None), gain, plain.at_gain(gain)
+    most = ceiling - plain.true_peak + _MOST_LIMITING
+    slope, before = 1.0, None
+    for _ in range(6):
+        gain = min(gain, most)
+        master = MasterStream(heard, gain, ceiling)
+        found = measure(master, progress)
+        missed = target - found.loudness
+        if abs(missed) <= CLOSE_ENOUGH or gain >= most:
+            break
+        if before is not None and gain != before[0]:
+            # The more the limiter works, the less a decibel of gain brings: step by what the last one brought.
+            slope = min(1.0, max(0.15, (found.loudness - before[1]) / (gain - before[0])))
+        before = (gain, found.loudness)
+        gain += missed / slope
+    return master, gain, found
+
+
+def render(
+    mix: Mix,
+    path: Path,
+    stems_folder: Path | None = None,
+    progress: Callable[[str, float], None] = lambda stage, done: None,
+    also: Sequence[Path] = (),
+    bits: str = "24",
+    anyway: bool = False,
+) -> Mastered:
+    """Write a mix's master, by the ending of `path`, and in other formats beside it in the same pass.
+
+    Stems are written before the master gain and sum to the mix: each is the step from one rounded running sum to the
+    next (voice, voice + chimes, all), so their 24-bit sum is the rounded mix exactly.
+
+    Args:
+        mix: what to render.
+        path: the master's final name.
+        stems_folder: where voice.wav, chimes.wav and bed.wav go; made when missing.
+        progress: called with a stage ("measuring", "writing") and 0.0 to 1.0; raises Cancelled to stop.
+        also: further files of the same master, each by its ending; every file is encoded on a thread of its own.
+        bits: of a sample in WAV and FLAC, one of `formats.BITS`.
+        anyway: write a master that misses its loudness, too.
+
+    Raises:
+        OutOfReach: the loudness asked for cannot be had; told before anything is written.
+        InputError: a place cannot be written; nothing is left there.
+        Cancelled: when `progress` does; nothing is left.
+    """
+    paths = [path, *also]
+    encodings = [encoding_of(place, bits, mix.rate) for place in paths]  # before any work
+    if len({place.resolve() for place in paths}) < len(paths):
+        raise InputError(str(path), "is named twice", "give each output a name of its own")
+    for folder in {place.parent for place in paths}:
+        sweep_parts(folder)
+    channels = 1 if mix.cast.timeline.session.master.mono else 2
+    tags = mix.cast.timeline.session.file_tags
+    with ExitStack() as files:
+        if stems_folder is not None:
+            files.enter_context(_made_folder(stems_folder))
+        outs = [
+            files.enter_context(AudioFile(place, mix.rate, channels, mix.length, encoding, tags))
+            for place, encoding in zip(paths, encodings)
+        ]
+        wanted = {name: stems_folder / f"{name}.wav" for name in STEMS} if stems_folder else {}
+        stem_files = {
+            name: files.enter_context(AudioFile(place, mix.rate, 2, mix.length)) for name, place in wanted.items()
+        }
+        master, gain, measured = find_master(mix, lambda done: progress("measuring", done))
+        target = mix.cast.timeline.session.master.loudness
+        if not anyway and _shortfall(measured, target):
+            raise OutOfReach(str(path), measured.loudness, target)
+
+        def make(start: int) -> tuple[int, dict[str, NDArray[np.int32]], NDArray[np.float32]]:
+            frames = min(BLOCK, mix.length - start)
+            steps = _stem_steps(mix.stems(start, frames)) if stem_files else {}
+            return start + frames, steps, master.read(start, frames)
+
+        for end, steps, loud in _ahead(make, range(0, mix.length, BLOCK)):
+            for name, file in stem_files.items():
+                file.write(steps[name])
+            for out in outs:
+                out.write(loud)
+            progress("writing", end / mix.length)
+        publish([*stem_files.values(), *outs])
+    return Mastered(
+        path,
+        tuple(also),
+        wanted,
+        mix.length,
+        mix.rate,
+        gain,
+        master.deepest,
+        measured,
+        mix.cast.timeline.session.master.loudness,
+        mix.troubles,
+    )
+
+
+def _ahead(make: Callable[[int], _Made], starts: Iterable[int]) -> Iterator[_Made]:
+    """What `make` gives for each start, in order, made on both cores a few ahead of where it is needed."""
+    waiting: deque[Future[_Made]] = deque()
+    pool = ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1))
+    try:
+        for start in starts:
+            waiting.append(pool.submit(make, start))
+            if len(waiting) > _AHEAD:
+                yield waiting.popleft().result()
+        while waiting:
+            yield waiting.popleft().result()
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
+
+
+@contextmanager
+def _made_folder(folder: Path) -> Iterator[None]:
+    """A folder, made where it is missing; taken away again where the work in it failed and left nothing."""
+    made = not folder.exists()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise InputError(str(folder), f"cannot be made ({error.strerror})", "choose another place") from None
+    sweep_parts(folder)
+    try:
+        yield
+    except BaseException:
+        with suppress(OSError):
+            if made:
+                folder.rmdir()
+        raise
+
+
+def _stem_steps(stems: Stems) -> dict[str, NDArray[np.int32]]:
+    with_chimes = stems.voice + stems.chimes
+    sums = [np.rint(part * np.float32(FULL_SCALE)) for part in (stems.voice, with_chimes, with_chimes + stems.bed)]
+    voice, chimes, bed = sums[0], sums[1] - sums[0], sums[2] - sums[1]
+    return {
+        name: np.clip(s, -FULL_SCALE, FULL_SCALE - 1).astype(np.int32) for name, s in zip(STEMS, (voice, chimes, bed))
+    }

@@ -1,0 +1,1 @@
+"""Measuring: loudness and true peak, of a whole programme in one pass."""

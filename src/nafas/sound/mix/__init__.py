@@ -1,0 +1,1 @@
+"""The mix: clips in their places, ducking, and what is monitored of it."""

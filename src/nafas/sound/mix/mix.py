@@ -1,0 +1,105 @@
+"""The mix: a cast and its session as sound, readable from any place, in blocks of any size.
+
+Nothing here keeps state between reads: a block depends on its place alone. So Play starts anywhere at once, two cores
+can share a render, and memory does not grow with length. Blocks are float32, shape (2, frames), full scale 1.0.
+"""
+
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import ClassVar, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.sound.bed.plan import plan_beds
+from nafas.sound.bed.track import BedTrack
+from nafas.sound.chimes.plan import plan_chimes
+from nafas.sound.clip_track import PlacedClip, Track
+from nafas.sound.mix.voice_chain import sounded
+from nafas.timing.timeline import to_sample
+from nafas.voice.casting import Cast
+
+Block = NDArray[np.float32]
+
+STEMS = ("voice", "chimes", "bed")
+
+
+class Stems(NamedTuple):
+    """The three parts of one block, each of shape (2, frames)."""
+
+    voice: Block
+    chimes: Block
+    bed: Block
+
+    def sum(self) -> Block:
+        """The mix, before any master gain."""
+        out: Block = self.voice + self.chimes
+        out += self.bed
+        return out
+
+
+@dataclass(frozen=True, eq=False)
+class Mix:
+    """Everything that sounds in a session, at one rate, in two channels.
+
+    Attributes:
+        length: in frames.
+        troubles: what of it cannot sound as it is written, each with its remedy.
+    """
+
+    rate: int
+    length: int
+    voice: Track
+    chimes: Track
+    bed: BedTrack | None
+    cast: Cast = field(repr=False)
+    troubles: tuple[str, ...] = ()
+    channels: ClassVar = 2
+
+    def stems(self, start: int, frames: int) -> Stems:
+        """The three stems from frame `start` on; silence outside the session."""
+        voice = np.zeros((2, frames), np.float32)
+        chimes = np.zeros((2, frames), np.float32)
+        self.voice.add_to(voice, start)
+        self.chimes.add_to(chimes, start)
+        found = Stems(voice, chimes, self._bed(start, frames))
+        over = start + frames - self.length
+        if over > 0:
+            for stem in found:
+                stem[:, max(0, frames - over) :] = 0
+        return found
+
+    def read(self, start: int, frames: int) -> Block:
+        """The sum of the stems, before any master gain; as `stems(...).sum()`, with less copying."""
+        out = self._bed(start, frames)
+        self.voice.add_to(out, start)
+        self.chimes.add_to(out, start)
+        over = start + frames - self.length
+        if over > 0:
+            out[:, max(0, frames - over) :] = 0
+        return out
+
+    def _bed(self, start: int, frames: int) -> Block:
+        return np.zeros((2, frames), np.float32) if self.bed is None else self.bed.read(start, frames)
+
+
+def build_mix(cast: Cast, folder: Path | None = None, strict: bool = True) -> Mix:
+    """Lay out the sound of a cast: voice as placed, chimes and bell by the timeline, the bed under it all.
+
+    Args:
+        cast: what is said.
+        folder: where the session's relative paths start.
+        strict: False goes on without what cannot be used, and says so in the mix's troubles.
+
+    Raises:
+        InputError: the file of a bed or a chime cannot be used, and `strict`.
+    """
+    timeline, rate = cast.timeline, cast.rate
+    length = to_sample(timeline.length, rate)
+    how = timeline.session.voice_sound
+    voice = Track([PlacedClip(p.start, sounded(p.clip, how, rate)) for p in cast.placements])
+    troubles: list[str] = []
+    lost = None if strict else troubles.append
+    bed = plan_beds(cast, length, folder or Path(), lost)
+    chimes, cut = plan_chimes(timeline, rate, length, folder or Path(), lost)
+    return Mix(rate, length, voice, Track(chimes), bed, cast, (*troubles, *cut))

@@ -1,0 +1,1 @@
+"""Everything that proposes a changed session: only the person takes it."""

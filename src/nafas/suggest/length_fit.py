@@ -1,0 +1,335 @@
+"""Fit a session to a length: the real ways there, each with what it costs.
+
+Every option is a whole changed session, timed anew; it says "exact" only where that length is the target to the last
+digit. Locked blocks stay as they are, and sets end on a round whatever is chosen.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import partial
+
+from nafas.errors import InputError
+from nafas.script.edits.session_edits import block_name
+from nafas.script.model.blocks import BreathSet
+from nafas.script.model.exact import decimal_text
+from nafas.script.model.session import MAX_SESSION, Session
+from nafas.suggest.slack import (
+    LONGEST_CLOSING,
+    Slack,
+    count_bounds,
+    counted_seconds,
+    nearest_rounds,
+    rest_slack,
+    rounds_in_proportion,
+    scalable_sets,
+    sets,
+    share,
+    talk_slack,
+    with_closing,
+    with_count_factor,
+    with_lengths,
+    with_rounds,
+)
+from nafas.timing.clock import clock
+from nafas.timing.compile import SpokenLength, compile_session
+from nafas.timing.timeline import Timeline
+
+NOTICED = Fraction(10, 100)
+"""A count length changed by more than this is said to be felt (counts wander by up to 10 % in one recording made by
+hand; common practice, no source)."""
+_MOST = Fraction(25, 100)
+"""No count length is changed by more: that is another practice."""
+_SMALLEST_CLOSING = Fraction(4)
+
+
+@dataclass(frozen=True)
+class Option:
+    """One way to the target.
+
+    Attributes:
+        kind: "rounds", "counts", "rests", "talk", "closing", or two of them joined by " and ".
+        title: what changes, in a line.
+        consequence: what that means for the listener, and where it lands.
+        session: the changed session.
+        length: its exact length in seconds.
+        off: `length` less the target; 0 is exact.
+        strain: how much it asks, for the order of the list; 0 is nothing.
+    """
+
+    kind: str
+    title: str
+    consequence: str
+    session: Session
+    length: Fraction
+    off: Fraction
+    strain: float
+
+    @property
+    def exact(self) -> bool:
+        return not self.off
+
+
+@dataclass(frozen=True)
+class LengthFit:
+    """The ways of one session to one target, best first: exact ones by how little they ask, then the nearest."""
+
+    now: Fraction
+    target: Fraction
+    options: tuple[Option, ...]
+
+    @property
+    def reached(self) -> bool:
+        """Whether the session is that long already."""
+        return self.now == self.target
+
+    @property
+    def summary(self) -> str:
+        """In a line: how far off, whether it can be met, and what is nearest."""
+        off = self.target - self.now
+        if not off:
+            return f"Already {_exact_clock(self.target)} exactly."
+        way = f"{_exact_clock(abs(off))} {'longer' if off > 0 else 'shorter'}"
+        if any(option.exact for option in self.options):
+            return f"It must become {way} to last {_exact_clock(self.target)}."
+        if not self.options:
+            return f"It must become {way}, and nothing in it may change: unlock a block, or choose another length."
+        near = self.options[0]
+        return (
+            f"{_exact_clock(self.target)} cannot be met. The nearest is {_exact_clock(near.length)}: {near.title}. "
+            "Unlock a block or give a rest wider bounds to come nearer."
+        )
+
+
+def fit(session: Session, spoken_length: SpokenLength, target: Fraction) -> LengthFit:
+    """List the ways to give a session a length.
+
+    Args:
+        session: what to fit.
+        spoken_length: seconds each sentence takes.
+        target: exact seconds; a bed's frames over its rate make it land on the bed's last sample.
+
+    Raises:
+        InputError: the target is not within 1 s and 4 h.
+    """
+    if not 1 <= target <= MAX_SESSION:
+        raise InputError("target length", f"{clock(target)} is not allowed", "write 0:01 to 4:00:00")
+    return _Fitting(session, spoken_length, target).fit()
+
+
+class _Fitting:
+    def __init__(self, session: Session, spoken_length: SpokenLength, target: Fraction) -> None:
+        self.session, self.spoken_length, self.target = session, spoken_length, target
+        self.timeline = compile_session(session, spoken_length)
+        self.by = target - self.timeline.length
+
+    def fit(self) -> LengthFit:
+        if not self.by:
+            return LengthFit(self.timeline.length, self.target, ())
+        options = [option for way in (self._rests, self._counts, self._talk, self._closing) for option in way()]
+        options += [*self._rounds(), *self._together()]
+        if not any(option.exact for option in options):
+            options += self._everything()
+        # A way that brings nothing nearer is no way; but whole rounds are shown on both sides of the target.
+        useful = [option for option in options if abs(option.off) < abs(self.by) or option.kind == "rounds"]
+        seen: dict[Session, Option] = {}
+        for option in sorted(useful, key=lambda o: (not o.exact, o.strain if o.exact else float(abs(o.off)), o.strain)):
+            seen.setdefault(option.session, option)
+        return LengthFit(self.timeline.length, self.target, tuple(seen.values())[:10])
+
+    def _try(self, kind: str, title: str, cost: str, strain: float, make: Callable[[], Session]) -> Iterator[Option]:
+        """The option, timed; none where the session would not be sound."""
+        try:
+            made = make()
+            length = compile_session(made, self.spoken_length).length
+        except (ValueError, InputError):
+            return
+        off = length - self.target
+        lands = "lands exactly" if not off else f"lands {_exact_clock(abs(off))} {'over' if off > 0 else 'under'}"
+        told = f"{cost}; {lands}" if cost else lands
+        yield Option(kind, title, told[0].upper() + told[1:], made, length, off, strain)
+
+    # -- one thing changes
+
+    def _rests(self) -> Iterator[Option]:
+        yield from self._given("rests", rest_slack(self.timeline), "rest", 0.2)
+
+    def _talk(self) -> Iterator[Option]:
+        yield from self._given("talk", talk_slack(self.timeline), "pause after talk", 0.5)
+
+    def _given(self, kind: str, gives: list[Slack], what: str, weight: float) -> Iterator[Option]:
+        lengths = share(gives, self.by)
+        if lengths:
+            title, cost, strain = _told(gives, lengths, what, self.session)
+            yield from self._try(kind, title, cost, weight + strain, lambda: with_lengths(self.session, gives, lengths))
+
+    def _closing(self) -> Iterator[Option]:
+        closing = self.session.closing
+        low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
+        new = min(high, max(low, closing + self.by))
+        title = f"Music after the last word {_change(closing, new)}"
+        cost = "the practice itself stays as it is"
+        strain = 0.3 + float(abs(new - closing)) / 30
+        yield from self._try("closing", title, cost, strain, lambda: with_closing(self.session, new - closing))
+
+    def _everything(self) -> Iterator[Option]:
+        """Rests, pauses and closing music at once, each as far as it must."""
+        closing = self.session.closing
+        low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
+        music = Slack(-1, closing, low, high, "closing")
+        gives = [*rest_slack(self.timeline), *talk_slack(self.timeline), music]
+        lengths = share(gives, self.by)
+        if len(lengths) < 2:
+            return
+
+        def make() -> Session:
+            made = with_lengths(self.session, gives, lengths)
+            return with_closing(made, lengths.get(-1, closing) - closing)
+
+        way = "longer" if self.by > 0 else "shorter"
+        cost = f"{len(lengths)} places, none past its bounds"
+        yield from self._try("all pauses", f"Rests, pauses and closing music {way}", cost, 1.0, make)
+
+    def _counts(self, session: Session | None = None, kind: str = "counts", before: str = "") -> Iterator[Option]:
+        session = session or self.session
+        places = scalable_sets(session)
+        total = counted_seconds(session, places) if places else Fraction(0)
+        by = self.target - compile_session(session, self.spoken_length).length
+        if not total or total + by <= 0:
+            return
+        factor = (total + by) / total
+        low, high = count_bounds(session, places)
+        low, high = max(low, 1 - _MOST), min(high, 1 + _MOST)
+        factor = min(high, max(low, factor))
+        share_ = factor - 1
+        way = "slower" if share_ > 0 else "faster"
+        percent = abs(float(share_)) * 100
+        title = (
+            before + f"Every count {percent:.1f} % {way}" if percent >= 0.05 else before + f"Every count a hair {way}"
+        )
+        felt = "; that is felt" if abs(share_) > NOTICED else ""
+        if len({session.count_length_of(session.blocks[i]) for i in places}) == 1:  # type: ignore[arg-type]
+            was = session.count_length_of(session.blocks[places[0]])  # type: ignore[arg-type]
+            cost = f"a count {_change(was, was * factor)}{felt}"
+        else:
+            cost = f"in {len(places)} sets{felt}"
+        strain = 0.25 + abs(float(share_)) * 15
+
+        def make() -> Session:
+            made = with_count_factor(session, places, factor)
+            left = self.target - compile_session(made, self.spoken_length).length
+            # Counts are kept to a millionth of a second: what that leaves is less than a sample's worth of music.
+            return with_closing(made, left) if left and abs(left) < Fraction(1, 100) else made
+
+        yield from self._try(kind, title, cost, strain, make)
+
+    def _rounds(self) -> Iterator[Option]:
+        for index, block in sets(self.session):
+            for many in nearest_rounds(self.session, block, self._set_length(index) + self.by):
+                title = _rounds_title(block, many)
+                strain = 0.4 + abs(many - block.rounds) / max(block.rounds, many) * 2
+                make = partial(with_rounds, self.session, {index: many})
+                yield from self._try("rounds", title, "", strain, make)
+        rounds = rounds_in_proportion(self.session, self.by)
+        if len(rounds) > 1:
+            yield from self._try("rounds", self._spread(rounds), "", 0.9, lambda: with_rounds(self.session, rounds))
+
+    def _set_length(self, index: int) -> Fraction:
+        return self.timeline.blocks[index].length
+
+    def _spread(self, rounds: dict[int, int]) -> str:
+        blocks = self.session.blocks
+        told = ", ".join(_rounds_title(blocks[i], n) for i, n in list(rounds.items())[:3])  # type: ignore[arg-type]
+        return told + (f" and {len(rounds) - 3} more sets" if len(rounds) > 3 else "")
+
+    # -- rounds, and something small for what they leave
+
+    def _together(self) -> Iterator[Option]:
+        rounds = rounds_in_proportion(self.session, self.by)
+        if not rounds:
+            return
+        try:
+            session = with_rounds(self.session, rounds)
+            timeline = compile_session(session, self.spoken_length)
+        except (ValueError, InputError):
+            return
+        title = self._spread(rounds)
+        changed = sum(abs(n - self.session.blocks[i].rounds) / self.session.blocks[i].rounds for i, n in rounds.items())  # type: ignore[union-attr]
+        strain = 0.5 + changed / len(rounds)
+        yield from self._remainder(timeline, title, strain)
+        for option in self._counts(session, "rounds and counts", f"{title}; then every count "):
+            fixed = option.title.replace("every count Every count", "every count")
+            yield Option(
+                option.kind,
+                fixed,
+                option.consequence,
+                option.session,
+                option.length,
+                option.off,
+                strain + option.strain,
+            )
+
+    def _remainder(self, timeline: Timeline, title: str, strain: float) -> Iterator[Option]:
+        session, left = timeline.session, self.target - timeline.length
+        gives = rest_slack(timeline)
+        lengths = share(gives, left)
+        if lengths:
+            then, cost, more = _told(gives, lengths, "rest", session)
+            line = f"{title}; then {then[0].lower() + then[1:]}"
+            yield from self._try(
+                "rounds and rests", line, cost, strain + 0.1 + more, lambda: with_lengths(session, gives, lengths)
+            )
+        closing = session.closing + left
+        if min(session.closing, _SMALLEST_CLOSING) <= closing <= LONGEST_CLOSING:
+            line = f"{title}; then music after the last word {_change(session.closing, closing)}"
+            yield from self._try(
+                "rounds and closing",
+                line,
+                "",
+                strain + 0.2 + float(abs(left)) / 40,
+                lambda: with_closing(session, left),
+            )
+
+
+def _rounds_title(block: BreathSet, many: int) -> str:
+    what = ("rounds" if many > 1 else "round") + ("" if block.pacing is None else " a step")
+    return f"{block_name(block)} {block.rounds} → {many} {what}"
+
+
+def _told(gives: list[Slack], lengths: dict[int, Fraction], what: str, session: Session) -> tuple[str, str, float]:
+    """Title, consequence and strain of some rests or talks with new lengths."""
+    before = {give.index: give.now for give in gives}
+    by = sum((length - before[i] for i, length in lengths.items()), Fraction(0))
+    way = "longer" if by > 0 else "shorter"
+    most = max(lengths, key=lambda i: abs(lengths[i] - before[i]))
+    name = block_name(session.blocks[most]) or what
+    if len(lengths) == 1:
+        title = f"{name} {_change(before[most], lengths[most])}"
+        cost = f"one {what} {way}"
+    else:
+        plural = "rests" if what == "rest" else "pauses after talk"
+        title = f"{len(lengths)} {plural} {way}, {_short(abs(by))} in all"
+        cost = f"most of it in {name}, {_change(before[most], lengths[most])}"
+    room = sum((give.room(by > 0) for give in gives), Fraction(0))
+    return title, cost, float(abs(by) / room) if room else 1.0
+
+
+def _change(before: Fraction, after: Fraction) -> str:
+    """30 s → 31.2 s; or by how little, where that could not be seen."""
+    if _short(before) == _short(after):
+        return f"{'longer' if after > before else 'shorter'} by {_short(abs(after - before))}"
+    return f"{_short(before)} → {_short(after)}"
+
+
+def _short(seconds: Fraction) -> str:
+    """Seconds to the millisecond, without needless zeros; less than one in microseconds."""
+    if 0 < abs(seconds) < Fraction(1, 2000):
+        return f"{float(seconds) * 1e6:.0f} µs"
+    return f"{decimal_text(Fraction(round(seconds * 1000), 1000))} s"
+
+
+def _exact_clock(seconds: Fraction) -> str:
+    """12:00, or with tenths where there are any; to the millisecond below a second."""
+    if 0 < seconds < 1:
+        return _short(seconds)
+    return clock(seconds, tenths=seconds.denominator != 1)

@@ -1,0 +1,196 @@
+"""What is said in one round: the word on every count, cues said ahead, and calls in holds.
+
+Events are relative to the round's start, in ticks. A long form or a movement may take longer than one count to say;
+the counts it covers are then left unspoken, so that nothing is talked over.
+"""
+
+from collections.abc import Callable
+from fractions import Fraction
+from typing import NamedTuple
+
+from nafas.script.expansion import Round
+from nafas.script.model.blocks import CountStyle
+from nafas.script.model.guidance import Level
+from nafas.script.model.phase import Call, Counting, Phase, PhaseKind, Side
+from nafas.script.words.lexicon import Lexicon
+from nafas.timing.timeline import EventKind
+
+Tail = tuple[int, int, str, PhaseKind | None, Side | None]
+Relative = tuple[int, int, EventKind, Tail]
+"""Ticks from the round's start, ticks it lasts, its kind, and (phase, count, text, phase kind, side)."""
+
+
+class Manner(NamedTuple):
+    """How a set is led: all that its rounds have in common."""
+
+    style: CountStyle
+    chimes: bool
+    mind: bool
+    lexicon: Lexicon
+
+
+def opening_words(phase: Phase, one: Round, manner: Manner) -> str:
+    """The words that open a phase in this round: its cue, in full where the round is, with its movement."""
+    words = manner.lexicon.cue(phase, one.long and manner.style.long_forms, manner.mind)
+    if phase.movement is not None and (phase.movement.always or one.long):
+        words = f"{words}, {phase.movement.words}"
+    return words
+
+
+def may_run_over(phase: Phase, one: Round, manner: Manner) -> bool:
+    """Whether the opening words may cover more than a count."""
+    moves = phase.movement is not None and (phase.movement.always or one.long)
+    return one.level.speaks and (moves or (one.long and (manner.style.long_forms or phase.long_cue is not None)))
+
+
+def round_events(
+    one: Round,
+    manner: Manner,
+    ticks: Callable[[Fraction], int],
+    lengths: dict[str, Fraction],
+) -> list[Relative]:
+    """One round's events.
+
+    Args:
+        one: the round.
+        manner: how its set is led.
+        ticks: seconds to ticks.
+        lengths: seconds that the words which may run over take to say.
+    """
+    found: list[Relative] = []
+    at, release = 0, ""
+    last = len(one.phases) - 1
+    for place, (number, phase) in enumerate(zip(one.numbers, one.phases)):
+        writer = _Phase(one, manner, number, phase, ticks, lengths)
+        events, at = writer.write(at, release, announce=one.before_last and place == last)
+        found += events
+        release = writer.release()
+    return found
+
+
+class _Phase:
+    def __init__(
+        self,
+        one: Round,
+        manner: Manner,
+        number: int,
+        phase: Phase,
+        ticks: Callable[[Fraction], int],
+        lengths: dict[str, Fraction],
+    ) -> None:
+        self.one, self.manner, self.number, self.phase = one, manner, number, phase
+        self.ticks, self.lengths = ticks, lengths
+        # A hold written in seconds is counted in seconds, and only if it says how.
+        self.unit = Fraction(1) if phase.seconds is not None else one.count_length
+        self.counting = phase.counting or (Counting.SILENT if phase.seconds is not None else manner.style.counting)
+        self.length = ticks(phase.length(one.count_length))
+
+    def tail(self, count: int = 0, text: str = "") -> Tail:
+        return (self.number, count, text, self.phase.kind, self.phase.side)
+
+    def write(self, at: int, release: str, announce: bool) -> tuple[list[Relative], int]:
+        """Events of the phase from tick `at` on, and where it ends."""
+        found: list[Relative] = []
+        speaks, style = self.one.level.speaks, self.manner.style
+        cue = (release or opening_words(self.phase, self.one, self.manner)) if speaks else ""
+        if self.one.room:
+            room = self.ticks(self.one.room * self.one.count_length)
+            if cue:
+                found.append((at, room, EventKind.CUE, self.tail(text=cue)))
+            at, cue = at + room, ""
+        elif style.cue == "none" and self.one.level is Level.FULL and not release:
+            cue = ""
+        found.append((at, self.length, EventKind.PHASE, self.tail()))
+        if self.one.level is Level.CHIMES or (self.manner.chimes and speaks):
+            found.append((at, self.length, EventKind.CHIME, self.tail()))
+        words = self._words(cue)
+        calls = self._calls(announce, words)
+        step = self.ticks(self.unit)
+        taken = {when for when, _ in calls}
+        for count, word in enumerate(words):
+            text = "" if count * step in taken and count else word
+            found.append((at + count * step, step, EventKind.COUNT, self.tail(count + 1, text)))
+            if self.counting is Counting.TICK and self.one.level is Level.FULL and not text:
+                found.append((at + count * step, step, EventKind.TICK, self.tail(count + 1)))
+        for when, text in calls:
+            lasts = min(step, self.length - when)
+            found.append((at + when, lasts, EventKind.CALL, self.tail(when // step + 1, text)))
+        return found, at + self.length
+
+    def release(self) -> str:
+        """What the phase after it says in the place of its cue, "" for its own."""
+        if not self.one.level.speaks:
+            return ""
+        return next(
+            (call.text or self.manner.lexicon.say("release") for call in self.phase.calls if call.at == "release"), ""
+        )
+
+    def _words(self, cue: str) -> list[str]:
+        """The word on each count; "" is unspoken. A cue on one takes the first count's place."""
+        many = self.phase.counts if self.phase.seconds is None else int(self.phase.seconds)
+        words = [""] * many
+        if self.one.level is Level.FULL and self.counting in (Counting.UP, Counting.DOWN):
+            words = [self._number(n) for n in self._numbers(many)]
+        if cue:
+            covered = self._covers(cue) if may_run_over(self.phase, self.one, self.manner) else 1
+            words[:covered] = [cue, *[""] * (min(covered, many) - 1)]
+        if self.one.level.speaks:
+            self._name_parts(words, cue)
+        return words if self.phase.seconds is None or self.phase.counting else words[:1]
+
+    def _numbers(self, many: int) -> list[int]:
+        """Numbers in order. Parts with pauses are counted each by itself, places of one breath straight on."""
+        sizes = [part.counts for part in self.phase.parts] if not self.phase.smooth else []
+        runs = [range(1, size + 1) for size in sizes or [many]]
+        if self.counting is Counting.DOWN:
+            runs = [run[::-1] for run in runs]
+        return [number for run in runs for number in run]
+
+    def _number(self, number: int) -> str:
+        word, carrier = self.manner.lexicon.count(number), self.manner.style.carrier
+        return f"{carrier} {word}" if carrier else word
+
+    def _name_parts(self, words: list[str], cue: str) -> None:
+        at = 0
+        for place, part in enumerate(self.phase.parts):
+            if part.word:
+                words[at] = f"{cue} {part.word}" if place == 0 and cue else part.word
+            elif place and cue and not self.phase.smooth:
+                words[at] = self.manner.lexicon.cue(self.phase)
+            at += part.counts
+
+    def _covers(self, text: str) -> int:
+        seconds = self.lengths.get(text, Fraction(0))
+        return max(1, -(-seconds // self.unit))
+
+    def _calls(self, announce: bool, words: list[str]) -> list[tuple[int, str]]:
+        """(ticks from the phase's start, words) of each call, in order."""
+        found: list[tuple[int, str]] = []
+        if self.one.level.speaks:
+            # Where two fall on one place, as "half" and "left" may in one step of a climb, the first written is said.
+            calls = [call for call in self.phase.calls if call.at != "release"]
+            found = list(
+                {self._place(call): (self._place(call), self._call_words(call)) for call in calls[::-1]}.values()
+            )
+        if announce:
+            words_last = self.manner.lexicon.say("last")
+            at = self.length - self.ticks(self.unit)
+            if at <= 0 and words and words[0]:  # a phase of one count: its cue must not be lost
+                words_last, words[0] = f"{words[0]}, {words_last}", ""
+            found = [call for call in found if call[0] != max(0, at)] + [(max(0, at), words_last)]
+        return sorted(found)
+
+    def _place(self, call: Call) -> int:
+        if call.at == "half":
+            half = self.phase.size / 2
+            return self.ticks(self.unit) * int(half)  # on a whole count or second
+        units = call.units if call.at == "in" else self.phase.size - call.units
+        return int(self.ticks(self.unit) * units)
+
+    def _call_words(self, call: Call) -> str:
+        if call.text is not None:
+            return call.text
+        lexicon = self.manner.lexicon
+        if call.at == "left":
+            return lexicon.left(call.units)
+        return lexicon.count(call.units) if call.at == "in" else lexicon.say("half")

@@ -1,0 +1,103 @@
+"""The body of a breath set: a preparing breath, its rounds one by one, and the ease between its steps."""
+
+from fractions import Fraction
+from functools import lru_cache
+from itertools import chain
+
+from nafas.script.expansion import expand
+from nafas.script.model.blocks import BreathSet, sentences
+from nafas.script.model.phase import Phase, PhaseKind
+from nafas.script.words.lexicon import Lexicon
+from nafas.timing.bodies.round_words import Manner, may_run_over, opening_words, round_events
+from nafas.timing.bodies.talk import short_talk
+from nafas.timing.bodies.ticks import Ticks
+from nafas.timing.timeline import Body, Event, EventKind
+
+
+@lru_cache(maxsize=4096)
+def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) -> tuple[str, ...]:
+    """The words whose spoken length matters for the times of a set: long forms, movements, talk in the ease."""
+    manner = Manner(block.style, block.chimes, block.mind, lexicon)
+    distinct = {(id(one.phases), one.long, one.level): one for one in expand(block, count_length)}
+    found = [
+        opening_words(phase, one, manner)
+        for one in distinct.values()
+        for phase in one.phases
+        if may_run_over(phase, one, manner)
+    ]
+    return (*dict.fromkeys(found), *sentences(block.ease_words))
+
+
+@lru_cache(maxsize=4096)
+def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths: tuple[Fraction, ...]) -> Body:
+    """A breath set.
+
+    Args:
+        block: the set.
+        count_length: seconds a count in it.
+        lexicon: its words.
+        lengths: seconds to say each of `words_to_time`.
+    """
+    rounds = expand(block, count_length)
+    timed = words_to_time(block, count_length, lexicon)
+    spoken = dict(zip(timed, lengths))
+    ease = short_talk(block.ease_words, lengths[len(timed) - len(sentences(block.ease_words)) :])
+    ticks = Ticks(
+        chain(
+            {one.count_length for one in rounds},
+            {phase.seconds for one in rounds for phase in one.phases if phase.seconds is not None},
+            [block.ease, Fraction(1)],
+            (time for begin, lasts, _ in ease for time in (begin, lasts)),
+        )
+    )
+    events: list[Event] = []
+    at = 0
+    if block.prepare is not None:
+        events, at = _prepare(block, lexicon, rounds[0].count_length, ticks)
+    manner = Manner(block.style, block.chimes, block.mind, lexicon)
+    # Rounds that are alike are written once: what a round says depends on all of it but its number.
+    alike: dict[tuple[object, ...], tuple[list[tuple[int, int, EventKind, tuple[object, ...]]], int]] = {}
+    new = tuple.__new__  # as Event(...) does, without the call in between
+    said = 0
+    # The first round differs from the others only where something is said in full or once.
+    first_differs = block.style.long_forms or any(p.long_cue or p.movement for one in rounds[:1] for p in one.phases)
+    for one in rounds:
+        if one.opens_step and one.number > 1 and block.ease:
+            events.append(Event(at, ticks(block.ease), EventKind.EASE, one.number - 1))
+            events += [
+                Event(at + ticks(begin), ticks(lasts), EventKind.TALK, count=said + n, text=text)
+                for n, (begin, lasts, text) in enumerate(ease, 1)
+            ]
+            at, said = at + ticks(block.ease), said + len(ease)
+        key = (id(one.phases), one.count_length, one.level, one.long and first_differs, one.before_last, one.room)
+        if key not in alike:
+            alike[key] = (list(round_events(one, manner, ticks, spoken)), ticks(one.seconds))
+        body, length = alike[key]
+        number = one.number
+        events.append(Event(at, length, EventKind.ROUND, number))
+        events += [new(Event, (at + begin, lasts, kind, number, *tail)) for begin, lasts, kind, tail in body]
+        at += length
+    return Body(ticks.per_second, at, (Event(0, at, EventKind.BLOCK), *events))
+
+
+def _prepare(block: BreathSet, lexicon: Lexicon, count_length: Fraction, ticks: Ticks) -> tuple[list[Event], int]:
+    """A normal breath in and out before the first round: said, not counted."""
+    assert block.prepare is not None
+    step = ticks(count_length)
+    at = 0
+    events: list[Event] = []
+    for number, phase in enumerate(block.prepare.phases, 1):
+        if phase.size:
+            length = ticks(phase.length(count_length))
+            words = _prepare_words(phase, lexicon)
+            rest = (phase.kind, phase.side)
+            events.append(Event(at, length, EventKind.PHASE, 0, number, 0, "", *rest))
+            events.append(Event(at, min(step, length), EventKind.CUE, 0, number, 0, words, *rest))
+            at += length
+    return [Event(0, at, EventKind.PREPARE), *events], at
+
+
+def _prepare_words(phase: Phase, lexicon: Lexicon) -> str:
+    if phase.cue is not None or phase.kind.is_hold:
+        return lexicon.cue(phase)
+    return lexicon.say("normal_in" if phase.kind is PhaseKind.INHALE else "normal_out")

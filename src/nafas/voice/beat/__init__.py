@@ -1,0 +1,1 @@
+"""The felt beat of a spoken clip."""

@@ -1,0 +1,165 @@
+"""The call sheet: every distinct line a session needs, so that a producer can record each a few times and be done.
+
+Order is for a reader: numbers first, as one counts; then cues; then calls; then talk, as the session says it.
+"""
+
+import csv
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from nafas.plain_text import cell
+from nafas.script.model.blocks import BreathSet
+from nafas.script.words.lexicon import count_word
+from nafas.timing.timeline import EventKind, Moment, Timeline
+from nafas.voice.takebook.book import TakeBook, line_key
+
+TAKES_WANTED = {"count": 3, "cue": 3, "call": 2, "talk": 1}
+"""Takes of each kind of line: what is heard often is rotated (common practice, no source)."""
+
+
+class LineKind(StrEnum):
+    COUNT = "count"
+    CUE = "cue"
+    CALL = "call"
+    TALK = "talk"
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line to record.
+
+    Attributes:
+        text, language: what is said.
+        kind: what it is for.
+        uses: how often it is said.
+        room: seconds of the shortest place it must fit, from its beat to the next word; None where nothing presses.
+        wanted: how many takes.
+        where: script address of that shortest place.
+    """
+
+    text: str
+    language: str
+    kind: LineKind
+    uses: int
+    room: float | None
+    wanted: int
+    where: str
+
+    @property
+    def key(self) -> tuple[str, str]:
+        """What takes of it are found by."""
+        return line_key(self.text, self.language)
+
+
+def call_sheet(timelines: Iterable[Timeline]) -> list[Line]:
+    """The lines of one session, or of a whole series, each once."""
+    found: dict[tuple[str, str], Line] = {}
+    order: dict[tuple[str, str], int] = {}
+    for timeline in timelines:
+        language = timeline.session.language
+        numbers = {count_word(n, language): n for n in range(100)}
+        spoken = timeline.spoken
+        for moment, after in zip(spoken, [*spoken[1:], None]):
+            kind, place = _kind(moment, timeline, numbers)
+            room = None if after is None or kind is LineKind.TALK else float(after.at - moment.at)
+            line = Line(moment.text, language, kind, 1, room, TAKES_WANTED[kind], timeline.address(moment))
+            before = found.get(line.key)
+            found[line.key] = line if before is None else _joined(before, line)
+            order.setdefault(line.key, place)
+    kinds = list(LineKind)
+    return sorted(found.values(), key=lambda line: (line.language, kinds.index(line.kind), order[line.key]))
+
+
+def _kind(moment: Moment, timeline: Timeline, numbers: dict[str, int]) -> tuple[LineKind, int]:
+    """What a spoken moment is, and its place among its kind."""
+    place = 1000 + moment.tick
+    if moment.kind is EventKind.TALK:
+        return LineKind.TALK, place
+    last_word = moment.text.split()[-1] if moment.text.split() else ""
+    number = numbers.get(moment.text, numbers.get(last_word))
+    carried = any(isinstance(b, BreathSet) and b.style.carrier for b in timeline.session.blocks)
+    if moment.kind is EventKind.COUNT and number is not None and (moment.text in numbers or carried):
+        return LineKind.COUNT, number
+    return (LineKind.CALL, place) if moment.kind is EventKind.CALL else (LineKind.CUE, place)
+
+
+def _joined(one: Line, other: Line) -> Line:
+    rooms = [line.room for line in (one, other) if line.room is not None]
+    tight = other if other.room is not None and (one.room is None or other.room < one.room) else one
+    kind = min(one.kind, other.kind, key=list(LineKind).index)
+    return Line(
+        one.text, one.language, kind, one.uses + other.uses, min(rooms, default=None), TAKES_WANTED[kind], tight.where
+    )
+
+
+class LineState(StrEnum):
+    """Where a line stands."""
+
+    MISSING = "missing"
+    GONE = "file gone"
+    FEW = "few takes"
+    RECORDED = "recorded"
+    TOO_LONG = "too long"
+    UNSURE = "unsure"
+
+
+def line_state(line: Line, book: TakeBook | None) -> LineState:
+    """Where a line stands in a take book: the worst first."""
+    takes = book.takes(line.text, line.language) if book is not None else ()
+    if not takes or book is None:
+        return LineState.MISSING
+    takes = tuple(take for take in takes if take.file not in book.absent)
+    if not takes:
+        return LineState.GONE
+    if not any(take.sure for take in takes):
+        return LineState.UNSURE
+    if line.room is not None and all(take.after_beat > line.room for take in takes):
+        return LineState.TOO_LONG
+    return LineState.RECORDED if len(takes) >= line.wanted else LineState.FEW
+
+
+def doubtful(line: Line, book: TakeBook | None) -> bool:
+    """Whether a take that may be cast may be another line: it is to be listened to, whatever else there is."""
+    return book is not None and any(not take.sure for take in book.takes(line.text, line.language))
+
+
+def sheet_lines(lines: Iterable[Line], book: TakeBook | None = None) -> list[dict[str, object]]:
+    """The call sheet as rows of plain values, for tables."""
+    return [
+        {
+            "line": line.text, "language": line.language, "kind": line.kind.value, "uses": line.uses,
+            "longest_seconds": None if line.room is None else round(line.room, 2), "takes_wanted": line.wanted,
+            "state": line_state(line, book).value, "where": line.where,
+        }
+        for line in lines
+    ]  # fmt: skip
+
+
+def as_csv(lines: Iterable[Line], book: TakeBook | None = None) -> str:
+    """The call sheet as CSV, one line a row, with a heading."""
+    rows = sheet_lines(lines, book)
+    out = io.StringIO()
+    heads = ["line", "language", "kind", "uses", "longest_seconds", "takes_wanted", "state", "where"]
+    writer = csv.DictWriter(out, heads, lineterminator="\n")
+    writer.writeheader()
+    writer.writerows({name: cell(v) if isinstance(v, str) else v for name, v in row.items()} for row in rows)
+    return out.getvalue()
+
+
+def as_text(lines: Iterable[Line]) -> str:
+    """The call sheet to read from: grouped, with how often and how short."""
+    out: list[str] = []
+    kind: LineKind | None = None
+    for line in lines:
+        if line.kind is not kind:
+            kind = line.kind
+            times = f"{line.wanted} times each" if line.wanted > 1 else "once each"
+            out += ["", f"{HEADS[kind]} ({times})"]
+        longest = "" if line.room is None else f"   within {line.room:.2f} s"
+        out.append(f"  {line.text}{longest}")
+    return "\n".join(out).lstrip("\n") + "\n"
+
+
+HEADS = {LineKind.COUNT: "Numbers", LineKind.CUE: "Cues", LineKind.CALL: "Calls", LineKind.TALK: "Talk"}

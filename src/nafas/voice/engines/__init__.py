@@ -1,0 +1,1 @@
+"""Narrators: engines that read a line aloud, and which clip a line gets."""

@@ -1,0 +1,53 @@
+"""Lines the engine has read, kept on disk by engine, text, voice and pace.
+
+Losing the cache costs time only: a file that cannot be read is read again by the engine, one that cannot be written
+is not kept.
+"""
+
+import contextlib
+import hashlib
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from nafas.state.folder import cache_folder
+from nafas.voice.engines.engine import Engine
+from nafas.voice.level import Samples
+
+
+class CachedEngine:
+    """An engine that remembers."""
+
+    def __init__(self, engine: Engine, folder: Path | None = None) -> None:
+        self.engine = engine
+        self.folder = (folder or cache_folder()) / "lines"
+
+    @property
+    def name(self) -> str:
+        return self.engine.name
+
+    def read(self, text: str, voice: str, pace: int) -> tuple[Samples, int]:
+        """See `Engine.read`."""
+        key = hashlib.sha256("\0".join((self.engine.name, text, voice, str(pace))).encode()).hexdigest()
+        path = self.folder / key[:2] / f"{key}.npy"
+        with contextlib.suppress(OSError, ValueError, EOFError):
+            data = np.load(path, allow_pickle=False)
+            if data.dtype == np.int32 and data.ndim == 1 and len(data) and data[0] > 0:
+                return (data[1:] / 32768).astype(np.float32), int(data[0])
+        samples, rate = self.engine.read(text, voice, pace)
+        # int16 steps are what the engine makes, so nothing is lost; the rate rides in front.
+        self._keep(path, np.concatenate([[rate], np.round(samples * 32768)]).astype(np.int32))
+        return samples, rate
+
+    @staticmethod
+    def _keep(path: Path, data: np.ndarray) -> None:
+        with contextlib.suppress(OSError):
+            path.parent.mkdir(parents=True, exist_ok=True)
+            with tempfile.NamedTemporaryFile(dir=path.parent, suffix=".part", delete=False) as file:
+                try:
+                    np.save(file, data)
+                    file.close()
+                    Path(file.name).replace(path)
+                except OSError:
+                    Path(file.name).unlink(missing_ok=True)

@@ -1,0 +1,1 @@
+"""Recording line by line, from a microphone or the practice microphone."""

@@ -1,0 +1,1 @@
+"""Segmentation: a recording of a call sheet cut up into its lines."""

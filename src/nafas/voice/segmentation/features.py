@@ -1,0 +1,93 @@
+"""How alike two readings of a line sound, whoever speaks: mel cepstra over time, compared by dynamic time warping.
+
+Cepstra after S. Davis and P. Mermelstein, IEEE Trans. ASSP 28 (1980) 357-366; warping after H. Sakoe and S. Chiba, IEEE
+Trans. ASSP 26 (1978) 43-49. Each reading is brought to the same number of frames and the same mean and spread, so that
+pace, level, microphone and the size of a throat matter less than what is said.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.voice.clip import Samples
+from nafas.voice.segmentation.utterances import RATE
+
+FRAMES = 36
+_MELS, _CEPSTRA = 26, 12
+_HOP, _WINDOW = 160, 400
+_BAND = 9  # frames off the diagonal a path may go
+Features = NDArray[np.float32]
+"""Shape (FRAMES, dimensions)."""
+
+
+def _mel_filters() -> NDArray[np.float32]:
+    def mel(f: NDArray[np.float64] | float) -> NDArray[np.float64]:
+        return np.asarray(2595 * np.log10(1 + np.asarray(f) / 700))
+
+    points = 700 * (10 ** (np.linspace(float(mel(120.0)), float(mel(3800.0)), _MELS + 2) / 2595) - 1)
+    frequency = np.fft.rfftfreq(512, 1 / RATE)
+    rising = (frequency[:, None] - points[:-2]) / (points[1:-1] - points[:-2])
+    falling = (points[2:] - frequency[:, None]) / (points[2:] - points[1:-1])
+    return np.clip(np.minimum(rising, falling), 0, None).astype(np.float32)
+
+
+def features(samples: Samples) -> Features:
+    """What a reading sounds like. `samples` at `RATE`, shape (n,), trimmed to the speech. Under 30 ms: zeros."""
+    from scipy import fft
+
+    dimensions = 2 * (_CEPSTRA + 1)
+    if len(samples) < _WINDOW + _HOP:
+        return np.zeros((FRAMES, dimensions), np.float32)
+    frames = np.lib.stride_tricks.sliding_window_view(samples, _WINDOW)[::_HOP] * np.hamming(_WINDOW)
+    power = np.abs(np.fft.rfft(frames, 512)) ** 2 @ _mel_filters()
+    top = power.max()
+    mels = np.log(np.maximum(power, top * 1e-5 + 1e-12))
+    cepstra = fft.dct(mels, axis=1, norm="ortho")[:, : _CEPSTRA + 1]
+    at = np.linspace(0, len(cepstra) - 1, FRAMES)
+    even = np.stack([np.interp(at, np.arange(len(cepstra)), column) for column in cepstra.T], axis=1)
+    slope = np.gradient(even, axis=0)
+    both = np.concatenate([even, 2 * slope], axis=1)
+    spread = both.std(axis=0)
+    # Level over time counts like any other dimension; where nothing changes there is nothing to compare.
+    even_spread: Features = (both - both.mean(axis=0)) / np.maximum(spread, 0.15 * spread.max() + 1e-9)
+    return even_spread.astype(np.float32)
+
+
+def distances(these: NDArray[np.float32], those: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Distance of every reading to every other: mean cost a step along the best path.
+
+    Args:
+        these, those: shapes (n, FRAMES, d) and (m, FRAMES, d).
+
+    Returns:
+        shape (n, m); 0 is the same, about 1 is another word.
+    """
+    found = np.zeros((len(these), len(those)), np.float32)
+    chunk = max(1, 4_000_000 // max(1, len(those) * FRAMES * FRAMES))
+    norm = (those**2).sum(axis=2)
+    for first in range(0, len(these), chunk):
+        part = these[first : first + chunk]
+        product = np.einsum("nid,mjd->nmij", part, those, optimize=True)
+        square = (part**2).sum(axis=2)[:, None, :, None] + norm[None, :, None, :] - 2 * product
+        local = np.sqrt(np.maximum(square, 0) / part.shape[2])
+        found[first : first + chunk] = _warp(local)
+    return found
+
+
+def _warp(local: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Best path's mean cost through each local cost matrix; shape (n, m, i, j) to (n, m)."""
+    size = local.shape[2]
+    row = np.full((*local.shape[:2], size + 1), np.inf, np.float32)
+    row[..., 0] = 0
+    for i in range(size):
+        new = np.full_like(row, np.inf)
+        for j in range(max(0, i - _BAND), min(size, i + _BAND + 1)):
+            step = local[:, :, i, j]
+            # Symmetric steps: a diagonal counts twice, so that every path has the same weight.
+            new[..., j + 1] = np.minimum(np.minimum(row[..., j + 1], new[..., j]) + step, row[..., j] + 2 * step)
+        if i == 0:
+            row = new
+            row[..., 0] = np.inf
+        else:
+            row = new
+    found: NDArray[np.float32] = row[..., size] / (2 * size)
+    return found

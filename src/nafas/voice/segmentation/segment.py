@@ -1,0 +1,206 @@
+"""Cut a recording of a call sheet up: what was said where, which line it is, and how sure that is.
+
+The recording is read twice, in blocks: once to find the utterances, once to listen to each. It is never altered.
+"""
+
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.errors import InputError
+from nafas.voice.call_sheet import Line
+from nafas.voice.engines.engine import Engine
+from nafas.voice.level import speech_bounds
+from nafas.voice.segmentation.features import features
+from nafas.voice.segmentation.labels import Label
+from nafas.voice.segmentation.matcher import match_lines, strangeness, stretches
+from nafas.voice.segmentation.source import Source
+from nafas.voice.segmentation.utterances import RATE, Utterance, band_levels, find_utterances
+from nafas.voice.takebook.book import SURE, line_key
+
+Progress = Callable[[str, float], None]
+READER_PACE = 130
+_VARIANTS = ("", "+f2", "+m3")
+"""Voices of the stand-in that a line is compared with: none of them is the reader, together they are less wrong."""
+_CLIPPED = 0.002
+_STRANGE = 0.96
+_MOST_UTTERANCES = 20_000
+
+
+@dataclass(frozen=True)
+class Cut:
+    """A stretch of a recording taken for a line. `line` is its place on the call sheet; times in seconds."""
+
+    line: int
+    start: float
+    end: float
+    confidence: float
+
+
+@dataclass(frozen=True)
+class Segmentation:
+    """Everything found in a recording.
+
+    Attributes:
+        lines: the call sheet it was held against.
+        cuts: in order of time.
+        unmatched: utterances that are no line: coughs, slips, talk between.
+        notes: what a person should know about the recording.
+    """
+
+    lines: tuple[Line, ...]
+    cuts: tuple[Cut, ...]
+    unmatched: tuple[Utterance, ...]
+    notes: tuple[str, ...]
+
+    @property
+    def missing(self) -> list[Line]:
+        """Lines of which nothing was found that is sure."""
+        found = {cut.line for cut in self.cuts if cut.confidence >= SURE}
+        return [line for place, line in enumerate(self.lines) if place not in found]
+
+    @property
+    def repeated(self) -> list[tuple[Line, int]]:
+        """Lines found more often than wanted, and how often."""
+        many = Counter(cut.line for cut in self.cuts)
+        return [(line, many[place]) for place, line in enumerate(self.lines) if many[place] > line.wanted]
+
+    @property
+    def unsure(self) -> list[Cut]:
+        """Cuts to be listened to, the least sure first."""
+        return sorted((cut for cut in self.cuts if cut.confidence < SURE), key=lambda cut: cut.confidence)
+
+
+def segment(
+    source: Source,
+    lines: Sequence[Line],
+    engine: Engine,
+    labels: Sequence[Label] = (),
+    progress: Progress = lambda stage, done: None,
+    ordered: bool = True,
+) -> Segmentation:
+    """Find the lines of a call sheet in a recording.
+
+    Args:
+        source: the recording.
+        lines: the call sheet, in the order it was read.
+        engine: the stand-in, which reads every line for comparison.
+        labels: of a label file, if there is one: what they say is believed, and doubted where it sounds otherwise.
+        progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+        ordered: the lines were read in the call sheet's order, more or less; a folder of clips is in no order.
+
+    Raises:
+        InputError: no speech in it, or the call sheet is empty.
+    """
+    if not lines:
+        raise InputError("the call sheet", "has no lines", "write talk or a breath set into the session first")
+    total = max(1, int(source.seconds * RATE))
+    levels = band_levels(source.blocks(RATE), lambda seen: progress("listening", min(1.0, seen / total)))
+    utterances = find_utterances(levels)
+    if not utterances:
+        raise InputError(str(source.path), "holds silence only", "check the microphone and record again")
+    if len(utterances) > _MOST_UTTERANCES:
+        raise InputError(str(source.path), f"holds {len(utterances)} separate sounds", "choose a recording of speech")
+    notes = _notes(source, utterances)
+    readings, lengths = readings_of(lines, engine, progress)
+    spans = stretches(utterances, 2.2 * float(lengths.max()))
+    heard = _heard(source, utterances, spans, progress)
+    matches = match_lines(utterances, spans, heard, readings, lengths, ordered)
+    late = [label for label in labels if label.start >= source.seconds]
+    if late:
+        place = f"the label {late[0].text[:40]!r} at {late[0].start:.1f} s"
+        raise InputError(place, f"begins after the recording's end ({source.seconds:.1f} s)", "choose its own labels")
+    cuts = [
+        Cut(m.line, utterances[m.first].start, utterances[m.last].end, m.confidence)
+        for m in matches
+        if m.line is not None
+    ]
+    unmatched = [utterances[m.first] for m in matches if m.line is None]
+    if labels:
+        cuts, more = _as_labelled(cuts, labels, lines)
+        notes += more
+    sure = sum(cut.confidence >= SURE for cut in cuts)
+    if sure < 0.4 * len(utterances) or strangeness(matches, spans, heard, readings) > _STRANGE:
+        notes.append("most of what is said is on no line of this call sheet: is it another session's, or music?")
+    return Segmentation(tuple(lines), tuple(cuts), tuple(unmatched), tuple(notes))
+
+
+def _notes(source: Source, utterances: Sequence[Utterance]) -> list[str]:
+    notes = []
+    if source.clipped > _CLIPPED * sum(u.seconds for u in utterances) / max(source.seconds, 1e-9):
+        notes.append("parts of it are clipped: record again with more room above the voice")
+    over = float(np.median([u.over_noise for u in utterances]))
+    if over < 14:
+        notes.append(f"the voice stands only {over:.0f} dB over the noise: weak beginnings may be cut late")
+    return notes
+
+
+def readings_of(
+    lines: Sequence[Line], engine: Engine, progress: Progress
+) -> tuple[list[NDArray[np.float32]], NDArray[np.float64]]:
+    """The stand-in's readings of every line, in each of its voices, and their lengths in the first."""
+    found: list[NDArray[np.float32]] = []
+    lengths = np.zeros(len(lines))
+    for voice in _VARIANTS:
+        sounds = []
+        for place, line in enumerate(lines):
+            progress("reading the call sheet", (len(found) * len(lines) + place) / (len(_VARIANTS) * len(lines)))
+            samples = at_rate(*engine.read(line.text, line.language + voice, READER_PACE))
+            begin, end = speech_bounds(samples, RATE, below_peak=30.0, margin=0.0)
+            if not found:
+                lengths[place] = max(0.1, (end - begin) / RATE)
+            sounds.append(features(samples[begin:end]))
+        found.append(np.array(sounds))
+    return found, lengths
+
+
+def _heard(
+    source: Source, utterances: Sequence[Utterance], spans: Sequence[tuple[int, int]], progress: Progress
+) -> NDArray[np.float32]:
+    found = []
+    for number, (first, last) in enumerate(spans):
+        if number % 16 == 0:
+            progress("comparing", number / len(spans))
+        start = int(utterances[first].start * source.rate)
+        frames = int(utterances[last].end * source.rate) - start
+        found.append(features(at_rate(source.read(start, frames), source.rate)))
+    return np.array(found)
+
+
+def at_rate(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+    if rate == RATE or not len(samples):
+        return samples
+    import soxr
+
+    resampled: NDArray[np.float32] = soxr.resample(samples, rate, RATE).astype(np.float32)
+    return resampled
+
+
+def _as_labelled(cuts: list[Cut], labels: Sequence[Label], lines: Sequence[Line]) -> tuple[list[Cut], list[str]]:
+    """Cuts that lie under a label take its line; where the sound says otherwise, that is doubted."""
+    places = {line.key: place for place, line in enumerate(lines)}
+    language = lines[0].language
+    found: list[Cut] = []
+    doubted, unknown = [], []
+    for label in labels:
+        place = places.get(line_key(label.text, language))
+        if place is None:
+            unknown.append(label.text[:40])
+            continue
+        under = [c for c in cuts if min(c.end, label.end) - max(c.start, label.start) > 0.5 * (c.end - c.start)]
+        agreeing = next((c for c in under if c.line == place), None)
+        if agreeing is not None:
+            found.append(Cut(place, agreeing.start, agreeing.end, max(agreeing.confidence, 0.9)))
+        else:
+            start, end = (under[0].start, under[-1].end) if under else (label.start, label.end)
+            found.append(Cut(place, start, end, 0.2))
+            doubted.append(label.text[:40])
+    notes = []
+    if doubted:
+        notes.append(f"{len(doubted)} label(s) do not sound like what they say, such as {doubted[0]!r}: listen to them")
+    if unknown:
+        notes.append(f"{len(unknown)} label(s) are no line of this session, such as {unknown[0]!r}")
+    return sorted(found, key=lambda cut: cut.start), notes

@@ -1,0 +1,128 @@
+"""The library: everything that ships is sound and carries its cautions; one's own is kept, renamed, given and taken."""
+
+import json
+
+import pytest
+
+from nafas.errors import InputError
+from nafas.library.own import (
+    LibraryEntry,
+    keep,
+    library_folder,
+    own,
+    read_entry,
+    remove,
+    rename,
+    shipped,
+    write_entry,
+)
+from nafas.script import Session, block_notation, read_block
+from nafas.script.edits.clipboard import blocks_json, blocks_text, read_json, read_text
+from nafas.script.edits.session_edits import insert_blocks
+from nafas.script.words.cautions import CAUTIONS, cautions_for
+from nafas.suggest.length_fit import fit
+from nafas.timing import compile_session, paced
+
+
+@pytest.fixture(autouse=True)
+def library(folder, monkeypatch):
+    monkeypatch.setenv("NAFAS_LIBRARY", str(folder / "library"))
+
+
+def test_every_pattern_reads_back_and_every_outline_is_near_its_length():
+    names = [kept.entry.name for kept in shipped()]
+    assert len(set(names)) == len(names)
+    for kept in shipped():
+        entry = kept.entry
+        if entry.block is not None:
+            assert (
+                read_block(block_notation(entry.block)).pattern == entry.block.pattern
+                if entry.block.kind == "breath"
+                else True
+            )
+            continue
+        length = compile_session(entry.session, paced()).length
+        assert abs(length - entry.session.target_length) < 60, entry.name
+        spoken = " ".join(p for block in entry.session.blocks for p in getattr(block, "paragraphs", ()))
+        assert all(CAUTIONS[key].split(".")[0] in spoken for key in entry.all_cautions), entry.name
+        assert fit(entry.session, paced(), entry.session.target_length).options
+
+
+def test_cautions_follow_from_the_work():
+    """Rapid work, holds, growing counts (the usual cautions; common practice, no source)."""
+    asked = {name: cautions_for(read_block(notation)) for name, notation in {
+        "plain": "4-6 x8", "held": "4-7-8 x4", "long": "in 4, hold 30s, out 6", "grows": "4-4 x2 step 1 to 6",
+        "rapid": "rapid 20", "by hand": "4-4 x1; 4-6 x1",
+    }.items()}  # fmt: skip
+    assert asked == {
+        "plain": (),
+        "held": ("holds",),
+        "long": ("holds",),
+        "grows": ("steps",),
+        "rapid": ("rapid",),
+        "by hand": ("steps",),
+    }
+    entry = LibraryEntry(name="Mine", purpose="wake", block=read_block("rapid 20"), cautions=("sleep",))
+    assert entry.all_cautions == ("every", "rapid", "sleep") and len(entry.caution_talk.paragraphs) == 3
+
+
+def test_ones_own_is_kept_renamed_given_and_taken(folder):
+    entry = LibraryEntry(name="Night watch", purpose="sleep", block=read_block("4-8 x6 glide to 1.2s"))
+    first, second = keep(entry), keep(entry)
+    assert first.path != second.path and [kept.entry for kept in own()[0]] == [entry, entry]
+    renamed = rename(second, " After the watch ")
+    assert [kept.entry.name for kept in own()[0]] == ["After the watch", "Night watch"]
+    write_entry(renamed.entry, folder / "gift.nafas-entry")
+    remove(renamed)
+    assert [kept.entry for kept in own()[0]] == [entry] and read_entry(folder / "gift.nafas-entry") == renamed.entry
+    for refused in (lambda: rename(shipped()[0], "x"), lambda: remove(shipped()[0])):
+        with pytest.raises(InputError, match="ships with Nafas"):
+            refused()
+    with pytest.raises(ValueError):
+        rename(first, "")
+
+
+def test_a_session_kept_without_a_bed_stays_without_one(folder):
+    entry = LibraryEntry(name="Quiet", purpose="sleep", session=Session(bed=None, blocks=(read_block("4-8 x2"),)))
+    assert read_entry(keep(entry).path) == entry
+
+
+def test_a_bad_entry_is_left_alone_and_named(folder):
+    keep(LibraryEntry(name="Good", purpose="wake", block=read_block("4-4")))
+    good = json.loads((library_folder() / "good.nafas-entry").read_text())
+    loan = {**good["block"], "count_from": "other", "count_length": None}
+    bad = {
+        "new": {**good, "format": 2},
+        "both": {**good, "session": {"format": 2}},
+        "rest": {**good, "block": {"kind": "rest", "id": "r", "seconds": 3}},
+        "key": {**good, "cautions": ["flying"]},
+        "loan": {**good, "block": loan},
+    }
+    for name, data in bad.items():
+        (library_folder() / f"{name}.nafas-entry").write_text(json.dumps(data))
+    (library_folder() / "noise.nafas-entry").write_bytes(b"\xff\x00")
+    found, faults = own()
+    assert [kept.entry.name for kept in found] == ["Good"] and len(faults) == len(bad) + 1
+    assert all(str(fault.place).startswith(str(library_folder())) and fault.remedy for fault in faults)
+    with pytest.raises(InputError, match="cannot be read"):
+        read_entry(folder / "nowhere")
+
+
+def test_blocks_are_copied_whole_and_any_text_is_taken():
+    session = Session(blocks=(read_block("4-6 @ 1.5s", "one"), read_block("4-6 x3 @ as one", "two")))
+    both = insert_blocks(session, 2, read_json(blocks_json(session, [0, 1])))
+    assert [block.id for block in both.blocks] == ["one", "two", "one-2", "two-2"] and both.blocks[
+        3
+    ].count_from == "one-2"
+    alone = read_json(blocks_json(session, [1]))
+    assert alone[0].count_from is None and alone[0].count_length == session.count_length_of(session.blocks[1])
+    pasted = read_text("Sit down.\n\nClose your eyes.\n4-2-8 x6\nrest 30s\nrapid 20\n")
+    assert [block.kind for block in pasted] == ["talk", "breath", "rest", "strokes"]
+    assert pasted[0].paragraphs == ("Sit down.", "Close your eyes.")
+    assert [block.kind for block in read_text(blocks_text(session, [0, 1]))] == ["breath", "breath"]
+    for text in ("", " \n ", "x" * 2_000_001):
+        with pytest.raises(InputError, match="clipboard"):
+            read_text(text)
+    for text in ("", "{}", '{"format": 1, "blocks": []}', '{"format": 2, "blocks": [{"kind": "song"}]}'):
+        with pytest.raises(InputError, match="clipboard"):
+            read_json(text)
