@@ -3,7 +3,7 @@ meets an error can ask whether there was one."""
 
 import signal
 
-_happened = False
+_happened = _watching = False
 
 
 def watch() -> None:
@@ -16,6 +16,13 @@ def watch() -> None:
         raise KeyboardInterrupt
 
     signal.signal(signal.SIGINT, interrupt)
+    global _watching
+    _watching = True
+
+
+def watching() -> bool:
+    """Whether this process is the program's own, and not one that has only imported it."""
+    return _watching
 
 
 def happened() -> bool:

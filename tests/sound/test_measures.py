@@ -3,18 +3,24 @@
 Signals: EBU Tech 3341 (2016), "Loudness metering: EBU mode", table 1, stereo cases, from memory of the table.
 """
 
+import os
+import time
 from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
 
 import numpy as np
 import pyloudnorm
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.signal import upfirdn
+from scipy.signal import sosfilt, upfirdn
 
+from nafas.errors import Cancelled, InputError
 from nafas.sound.meters import true_peak as truepeak
-from nafas.sound.meters.loudness import LoudnessMeter, k_weighting, loudness_range, sliding
+from nafas.sound.meters.k_weighting import KFilter, k_weighting
+from nafas.sound.meters.loudness import LoudnessMeter, loudness_range, sliding
 from nafas.sound.meters.measure import measure
+from nafas.sound.meters.side_by_side import forking, side_by_side
 from nafas.sound.meters.true_peak import TruePeakMeter
 
 RATE = 48_000
@@ -121,10 +127,12 @@ def test_true_peak_of_the_ebu_signals(divisor, phase, amplitude, expected):
     assert expected - 0.4 <= meter.finish() <= expected + 0.2
 
 
-@given(st.integers(1, 3000), st.integers(0, 2**32 - 1), st.integers(1, 700))
-def test_looking_only_where_the_peak_can_be_misses_nothing(length, seed, block):
+@given(st.integers(1, 9000), st.integers(0, 2**32 - 1), st.integers(1, 4000), st.sampled_from([1, 2, 3, 7]))
+def test_looking_only_where_the_peak_can_be_misses_nothing(length, seed, block, smooth):
+    """Against interpolating everything; sounds from noise to smooth ones, as speech is, in blocks of any size."""
     random = np.random.default_rng(seed)
-    wave = (random.standard_normal((2, length)) * random.random(length) ** 3).astype(np.float32)
+    noise = random.standard_normal((2, length + smooth)) * random.random(length + smooth) ** 3
+    wave = np.array([np.convolve(side, np.ones(smooth) / smooth)[:length] for side in noise], np.float32)
     meter = TruePeakMeter()
     for at in range(0, length, block):
         meter.push(wave[:, at : at + block])
@@ -164,13 +172,13 @@ def test_parts_measured_side_by_side_are_the_whole():
 
 
 def test_a_peak_between_samples_is_found_behind_a_higher_sample():
-    """A slow wave whose samples reach 0.5, then a quarter-rate sine at 45 degrees: samples of 0.42, a peak of 0.6."""
+    """A slow wave whose samples reach 0.55, then a quarter-rate sine at 45 degrees: samples of 0.42, a peak of 0.6."""
     n = np.arange(8192)
-    slow = 0.5 * np.sin(2 * np.pi * n / 2048)
+    slow = 0.55 * np.sin(2 * np.pi * n / 2048)
     fast = 0.6 * np.sin(2 * np.pi * n / 4 + np.pi / 4) * np.clip(np.minimum(n, n[::-1]) / 2000, 0, 1)
     meter = TruePeakMeter()
     for part in (slow, fast):
-        assert np.abs(part).max() <= 0.5
+        assert np.abs(part).max() <= 0.55
         meter.push(np.array([part, part], np.float32))
     assert meter.finish() == pytest.approx(20 * np.log10(0.6), abs=0.1)
 
@@ -178,8 +186,8 @@ def test_a_peak_between_samples_is_found_behind_a_higher_sample():
 class Sound:
     """An array as a programme."""
 
-    def __init__(self, samples):
-        self.samples, self.rate, self.length, self.channels = samples, RATE, samples.shape[1], len(samples)
+    def __init__(self, samples, rate=RATE):
+        self.samples, self.rate, self.length, self.channels = samples, rate, samples.shape[1], len(samples)
 
     def read(self, start, frames):
         out = np.zeros((self.channels, frames), np.float32)
@@ -199,6 +207,58 @@ def test_parts_measured_side_by_side_are_as_one_pass():
     assert found.lefts == pytest.approx(whole * (1 / 1.09), rel=1e-3)
     peak = measure(Sound(np.array([t * 0 + 0.1, 0.7 * (np.arange(len(t)) == 61 * RATE)], np.float32)))
     assert peak.true_peak == pytest.approx(20 * np.log10(0.7), abs=0.05)
+
+
+@pytest.mark.parametrize("rate", [8_000, 22_050, 44_100, 48_000, 96_000])
+def test_the_filter_in_runs_is_scipys_filter(rate):
+    """Reference library: scipy.signal.sosfilt, in double precision, over one long block; ours over uneven ones."""
+    hop = rate // 50
+    draw = np.random.default_rng(0)
+    sound = draw.normal(0, 0.1, (2, 300 * hop)) * np.repeat([1, 1e-4, 1], 100 * hop)
+    sound += 0.3 * np.sin(np.arange(300 * hop) * 2 * np.pi * 20 / rate)  # what the filter takes away
+    ours = KFilter(rate, 2, hop)
+    cuts = [0, 7, 8, 150, 300]
+    found = np.concatenate([ours(sound[:, a * hop : b * hop]) for a, b in pairwise(cuts)], axis=1)
+    assert np.abs(found - sosfilt(k_weighting(rate), sound, axis=-1)).max() < 1e-6
+
+
+def test_forked_processes_find_what_threads_find(folder):
+    sound = Sound(np.random.default_rng(1).normal(0, 0.1, (2, 130 * 8_000)).astype(np.float32), 8_000)
+    alone = measure(sound)
+    sound.forkable = True
+    with forking():
+        forked = measure(sound)
+        assert forked.loudness == alone.loudness and forked.true_peak == alone.true_peak
+        assert (forked.fine == alone.fine).all()
+
+        def stop(done):
+            raise Cancelled
+
+        with pytest.raises(Cancelled):
+            measure(sound, stop)
+
+        def dawdle(item, tell):
+            if item:
+                time.sleep(1)
+                (folder / "done").touch()
+
+        with pytest.raises(Cancelled):
+            side_by_side(dawdle, range(4), 4, stop)
+        assert not (folder / "done").exists()  # it was ended, not waited for
+
+        def fail(item, tell):
+            if item == 3:
+                raise InputError("there", "is a fault", "mend it")
+            return item
+
+        with pytest.raises(InputError, match="is a fault"):
+            side_by_side(fail, range(6), 6, lambda done: None)
+        with pytest.raises(OSError, match="ended from outside"):
+            side_by_side(lambda item, tell: os.kill(os.getpid(), 9), range(4), 4, lambda done: None)
+        seen = side_by_side(lambda item, tell: os.getpid(), range(4), 4, lambda done: None)
+        assert os.getpid() not in seen and len(set(seen)) > 1
+        kept = side_by_side(lambda item, tell: os.getpid(), range(4), 4, lambda done: None, fork=False)
+    assert set(kept) == {os.getpid()}
 
 
 def test_two_measurements_at_once_leave_blas_as_it_was():

@@ -6,11 +6,12 @@ The library still reads the header; a test holds both to the same samples.
 import os
 import weakref
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
+_PIECE = 65_536  # frames converted at once: they stay in the cache
 _WIDTHS = {"PCM_16": 2, "PCM_24": 3}
 
 
@@ -31,23 +32,39 @@ class PcmData:
     def read(self, start: int, frames: int) -> NDArray[np.float32]:
         """Frames `start` to `start + frames`, shape (n, channels), fewer where the file ends; full scale 1.0."""
         size = self._width * self._channels
-        data = np.empty(frames * size, np.uint8)
+        found = np.empty((self._channels, frames), np.float32)
+        data = np.empty(min(frames, _PIECE) * size + 1, np.uint8)  # and one: the last sample is read as four bytes
         done = 0
-        while done < len(data):
-            got = os.preadv(self._file.fileno(), [data[done:].data], self._at + start * size + done)
+        while done < frames:
+            part = data[: min(frames - done, _PIECE) * size]
+            got = self._fill(part, self._at + (start + done) * size) // size
+            self._convert(data, found[:, done : done + got])
+            done += got
+            if got * size < len(part):
+                break
+        return found[:, :done].T
+
+    def _fill(self, part: NDArray[np.uint8], at: int) -> int:
+        """Take bytes from place `at` on; how many there were."""
+        done = 0
+        while done < len(part):
+            got = os.preadv(self._file.fileno(), [part[done:].data], at + done)
             if not got:
                 break
             done += got
-        data = data[: done // size * size]
-        if self._width == 2:
-            found = data.view("<i2").astype(np.float32)
-            found *= np.float32(2**-15)
-        else:
-            wide = np.zeros((len(data) // 3, 4), np.uint8)
-            wide[:, 1:] = data.reshape(-1, 3)
-            found = wide.view("<i4").reshape(-1).astype(np.float32)
-            found *= np.float32(2**-31)
-        return found.reshape(-1, self._channels)
+        return done
+
+    def _convert(self, data: NDArray[np.uint8], out: NDArray[np.float32]) -> None:
+        """Packed frames as float32, channel by channel."""
+        size = self._width * self._channels
+        kind = "<i4" if self._width == 3 else "<i2"
+        for channel, samples in enumerate(out):
+            steps: NDArray[np.integer[Any]] = np.ndarray(
+                (len(samples),), kind, data.data, offset=channel * self._width, strides=(size,)
+            )
+            # Three bytes and one of the next sample: shifted out at the top.
+            samples[:] = steps << 8 if self._width == 3 else steps
+        out *= np.float32(2**-31 if self._width == 3 else 2**-15)
 
     def close(self) -> None:
         self._file.close()

@@ -9,6 +9,7 @@ property test over the formats.
 """
 
 import atexit
+import os
 import threading
 from functools import lru_cache
 from pathlib import Path
@@ -67,8 +68,9 @@ class AudioReader:
         return float(self.frames / self.rate)
 
     def _file(self) -> Any:
-        """This thread's own way into the file; it stands at frame `_local.at`."""
-        file = getattr(self._local, "file", None)
+        """This thread's own way into the file; it stands at frame `_local.at`. One that a forked process has inherited
+        stands where another reads: it is left alone."""
+        file = getattr(self._local, "file", None) if getattr(self._local, "process", None) == os.getpid() else None
         if file is None:
             headless = self._mp3 is not None and self._mp3.counted is None
             try:
@@ -76,7 +78,7 @@ class AudioReader:
                 file = self._local.file = _sound_file()(source)
             except (OSError, RuntimeError, TypeError):
                 raise InputError(str(self.path), "is not audio that can be read", KINDS) from None
-            self._local.at = 0
+            self._local.at, self._local.process = 0, os.getpid()
             _opened.add(file)
         return file
 

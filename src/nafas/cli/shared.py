@@ -3,8 +3,11 @@
 import argparse
 import sys
 from collections.abc import Callable
+from contextlib import AbstractContextManager, nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from nafas import interruption
 
 if TYPE_CHECKING:
     from nafas.script import Session
@@ -14,6 +17,13 @@ OUT_OF_REACH = 3
 """Exit code: the loudness a session asks for cannot be had; nothing was written."""
 NOT_PROVEN = 5
 """Exit code: a file was written or read, and its proof does not hold."""
+
+
+def on_all_cores() -> AbstractContextManager[None]:
+    """Inside, work is shared out to forked processes, where this process is the program's own."""
+    from nafas.sound.meters.side_by_side import forking
+
+    return forking() if interruption.watching() else nullcontext()
 
 
 def allow_outside(command: argparse.ArgumentParser) -> None:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas.cli.shared import NOT_PROVEN, OUT_OF_REACH, allow_outside, control, opened, progress_line
+from nafas.cli.shared import NOT_PROVEN, OUT_OF_REACH, allow_outside, control, on_all_cores, opened, progress_line
 from nafas.errors import InputError
 
 if TYPE_CHECKING:
@@ -70,7 +70,8 @@ def _render(options: argparse.Namespace) -> int:
     queue = RenderQueue(_queue_line(lambda: queue) if sys.stderr.isatty() and not options.json else lambda: None)
     for job in jobs:
         queue.add(job)
-    queue.run()
+    with on_all_cores():
+        queue.run()
     made = [entry.made for entry in queue.entries]
     if options.json:
         found = [
@@ -100,7 +101,9 @@ def _prove(options: argparse.Namespace) -> int:
     if options.page is not None and options.page.suffix.lower() not in (".html", ".htm"):
         raise InputError(str(options.page), "is no page", "end its name in .html")
     progress = (lambda stage, done: None) if options.json else progress_line()
-    proof = prove_again(options.file, opened(options.session, options), options.session.parent, progress)
+    session = opened(options.session, options)
+    with on_all_cores():
+        proof = prove_again(options.file, session, options.session.parent, progress)
     try:
         save_record(proof)
     except InputError as error:  # the file may lie where nothing can be written: the proof itself stands

@@ -9,6 +9,7 @@ from nafas.errors import InputError
 from nafas.log import begin_log, divert_chatter
 from nafas.review import produce, report
 from nafas.script import load_session
+from nafas.sound.meters.side_by_side import forking
 
 
 def main(arguments: list[str]) -> int:
@@ -17,7 +18,8 @@ def main(arguments: list[str]) -> int:
         out.mkdir(exist_ok=True)
         session = load_session(SESSION)
         print(f"Rendering {session.title!r} ...", flush=True)
-        made = produce(session, SESSION.parent, out / "between-crossings.flac", out / "stems")
+        with forking():
+            made = produce(session, SESSION.parent, out / "between-crossings.flac", out / "stems")
     except (InputError, OSError) as error:
         print(f"nafas: {error}", file=sys.stderr)
         return 1

@@ -4,6 +4,7 @@ import contextlib
 import resource
 import time
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from nafas.script.model.session import Session
 from nafas.sound.files.formats import encoding_of
 from nafas.sound.master.mono_downmix import fold_loss
 from nafas.sound.master.render import Mastered, render
-from nafas.sound.mix.mix import STEMS, build_mix
+from nafas.sound.mix.mix import STEMS, build_mix, prepare_sounds
 from nafas.state.permissions import whole_path
 from nafas.timing.compile import compile_session
 from nafas.voice.casting import Cast, cast_timeline
@@ -153,8 +154,10 @@ def produce(
     if not session.blocks:
         raise InputError(session.title or "the session", "has no blocks yet", "add talk, rest or a breath set first")
     progress("casting", 0.0)
-    narrator = session_narrator(session, folder)
-    cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
+    with ThreadPoolExecutor(1) as meanwhile:
+        meanwhile.submit(prepare_sounds, session, rate, folder)
+        narrator = session_narrator(session, folder)
+        cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
     mix = build_mix(cast, folder)
     mastered = render(mix, out, stems, progress, also, bits, anyway)
     for path in (out, *also):

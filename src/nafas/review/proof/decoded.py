@@ -5,25 +5,21 @@ Parts of half a minute are looked at side by side, so memory does not grow with 
 
 from bisect import bisect_left
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from threading import Event, Lock
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nafas.audio_files import AudioReader
-from nafas.errors import Cancelled
 from nafas.review.proof.matcher import Place, Template, find, mono, output, template
 from nafas.review.proof.sought import Sought
 from nafas.sound.meters.loudness import SETTLED
 from nafas.sound.meters.measure import Measured, Part, joined, measure_part
-from nafas.sound.meters.single_blas import single_blas
+from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.sound.meters.true_peak import Highest
 
 PART = 30
 """Seconds looked at at once."""
 _AROUND = 2.0  # seconds on either side of a part, for sounds that begin in it and their surroundings
-_WORKERS = 2
 _ASKED, _SHIFTED = 9, 20.0  # words, and seconds, that a shift is looked for with
 _PLAIN = 12.0  # standard deviations: noise comes to 6 over so many places
 
@@ -65,31 +61,20 @@ def look_through(
     size = PART * reader.rate
     starts = [each.start for each in wanted]
     templates = _Templates(wanted, reader.rate)
-    stop, lock, known = Event(), Lock(), Highest()
-    done = 0
+    known = Highest()
 
-    def part(begin: int) -> tuple[Found, Part]:
-        nonlocal done
-        if stop.is_set():
-            raise Cancelled
-        try:
-            end = min(begin + size, reader.frames)
-            around = round(_AROUND * reader.rate)
-            stretch = _Stretch(reader, begin - around, end + around)
-            first = 0 if not begin else bisect_left(starts, begin)
-            last = bisect_left(starts, begin + size) if end < reader.frames else len(starts)
-            found = _found(stretch, templates, wanted, first, last, gain)
-            measured = measure_part(stretch, begin, end - begin, known=known)
-            with lock:
-                done += 1
-                progress(min(1.0, done * size / reader.frames))
-            return found, measured
-        except BaseException:
-            stop.set()
-            raise
+    def part(begin: int, tell: Tell) -> tuple[Found, Part]:
+        end = min(begin + size, reader.frames)
+        around = round(_AROUND * reader.rate)
+        stretch = _Stretch(reader, begin - around, end + around)
+        first = 0 if not begin else bisect_left(starts, begin)
+        last = bisect_left(starts, begin + size) if end < reader.frames else len(starts)
+        found = _found(stretch, templates, wanted, first, last, gain)
+        measured = measure_part(stretch, begin, end - begin, known=known)
+        tell(end - begin)
+        return found, measured
 
-    with single_blas(), ThreadPoolExecutor(max_workers=_WORKERS) as pool:
-        parts = list(pool.map(part, range(0, reader.frames, size)))
+    parts = side_by_side(part, range(0, reader.frames, size), reader.frames, progress)
     return [place for found, _ in parts for place in found], joined([measured for _, measured in parts])
 
 

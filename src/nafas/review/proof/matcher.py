@@ -8,6 +8,7 @@ the same figures: the standard deviation of a delay is 1 / (signal-to-noise * RM
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -63,10 +64,7 @@ class Template:
         return self.at_size(_size(len(self.samples) + 2 * self.near()))
 
     def at_size(self, size: int) -> NDArray[np.complex64]:
-        from scipy import fft
-
-        found: NDArray[np.complex64] = fft.rfft(self.samples, size).conj()
-        return found
+        return np.fft.rfft(self.samples, size).conj().astype(np.complex64)
 
 
 def template(each: Sought, rate: int) -> Template:
@@ -83,7 +81,11 @@ def template(each: Sought, rate: int) -> Template:
 
 def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
     """What both channels have in common, shape (n,)."""
-    return samples.mean(axis=0) if samples.ndim == 2 else samples
+    if samples.ndim == 1 or len(samples) == 1:
+        return samples.reshape(-1)
+    both: NDArray[np.float32] = samples[0] + samples[1]
+    both *= np.float32(0.5)
+    return both
 
 
 def find(heard: NDArray[np.float32], at: int, model: Template, gain: float) -> Place | None:
@@ -137,10 +139,8 @@ def _filtered(
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]] | None:
     """The filter's output within `reach` samples of `at`, and the sound's own power as it is weighted, by frequency;
     None where nothing is heard or sought."""
-    from scipy import fft
-
     size = 2 * (len(spectrum) - 1)
-    seen = fft.rfft(_window(heard, at + model.begin - reach, size))
+    seen: NDArray[Any] = np.fft.rfft(_window(heard, at + model.begin - reach, size))
     power = seen.real**2 + seen.imag**2
     highest = float(power.max())
     if not highest:
@@ -149,25 +149,26 @@ def _filtered(
     sound = np.asarray((spectrum.real**2 + spectrum.imag**2) * weight, np.float32)
     if not float(sound.sum()):
         return None
-    found: NDArray[np.float32] = fft.irfft(seen * spectrum * weight, size)[: 2 * reach + 1]
+    found: NDArray[Any] = np.fft.irfft(seen * spectrum * weight, size)[: 2 * reach + 1]
     return found, sound
 
 
 def _smooth(power: NDArray[np.float32], width: int) -> NDArray[np.float32]:
-    from scipy.ndimage import uniform_filter1d
-
-    found: NDArray[np.float32] = uniform_filter1d(power, width, mode="nearest")
-    return found
+    """The mean over `width` values around each; past the ends the last one goes on."""
+    before = width // 2
+    wide = np.empty(len(power) + width)
+    wide[0] = 0
+    wide[1 : 1 + before] = power[0]
+    wide[1 + before : 1 + before + len(power)] = power
+    wide[1 + before + len(power) :] = power[-1]
+    sums = np.cumsum(wide, out=wide)
+    return ((sums[width:] - sums[:-width]) * (1 / width)).astype(np.float32)
 
 
 def _size(frames: int) -> int:
-    """A size that transforms quickly, even, at least so many frames."""
-    from scipy import fft
-
-    size = fft.next_fast_len(frames, real=True)
-    while size % 2:
-        size = fft.next_fast_len(size + 1, real=True)
-    return int(size)
+    """A size that transforms quickly, at least so many frames: four to seven times a power of two."""
+    power = 2 ** max(0, (frames - 1).bit_length() - 3)
+    return -(-frames // power) * power if frames > 4 else 4
 
 
 def _window(heard: NDArray[np.float32], start: int, frames: int) -> NDArray[np.float32]:

@@ -3,6 +3,7 @@
 import hashlib
 import math
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from nafas.audio_files import AudioReader
@@ -51,10 +52,12 @@ def prove(path: Path, mix: Mix, gain: float, expected: Measured, progress: Progr
         raise InputError(str(path), f"has {reader.rate} Hz, not {mix.rate}", "give the file of this render")
     tolerance = EXACT if encoding_of(path, rate=reader.rate).bits is not None else LOSSY
     wanted = sought(mix.cast, mix.chimes.sounds)
-    places, heard = look_through(reader, wanted, 10 ** (gain / 20), progress)
+    with ThreadPoolExecutor(1) as meanwhile:
+        sums = meanwhile.submit(check_sum, path)
+        places, heard = look_through(reader, wanted, 10 ** (gain / 20), progress)
     matches = _matches(mix, wanted, places)
     proof = Proof(
-        path, check_sum(path), reader.rate, reader.frames, reader.channels, tolerance, matches, (), heard,
+        path, sums.result(), reader.rate, reader.frames, reader.channels, tolerance, matches, (), heard,
         session.master.loudness, session.master.ceiling,
         hashlib.sha256(session_text(session).encode()).hexdigest(), session.title,
     )  # fmt: skip

@@ -6,6 +6,7 @@ in dB between breakpoints.
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -78,17 +79,49 @@ def plan_ducking(
     """
     ducking = ducking or Ducking()
     lead, release = round(ducking.lead * rate), round(ducking.release * rate)
-    hold = max(round(ducking.hold * rate), lead + release + 1)
+    points: list[tuple[int, float]] = [(-_FAR, up)]
+    for begin, end in _joined(spans, rate, ducking):
+        points += [(begin - lead, up), (begin, down), (end, down), (end + release, up)]
+    return level_line(points)
+
+
+def plan_holding(
+    spans: list[tuple[int, int]],
+    rate: int,
+    over: Callable[[NDArray[np.int64]], NDArray[np.float64]],
+    ducking: Ducking | None = None,
+) -> LevelLine | None:
+    """What a bed goes down further while the voice speaks, where it is louder than its own average: so it stays as far
+    under every word as under the voice on the whole. Elsewhere it keeps its dynamics.
+
+    Args:
+        spans, rate, ducking: as `plan_ducking`.
+        over: says for samples of the session by how many dB the bed is over its average around there, 0 or more.
+
+    Returns:
+        None where nothing is to be held.
+    """
+    ducking = ducking or Ducking()
+    lead, release = round(ducking.lead * rate), round(ducking.release * rate)
+    points: list[tuple[int, float]] = [(-_FAR, 0.0)]
+    for begin, end in _joined(spans, rate, ducking):
+        places = np.append(np.arange(begin, end, rate), end)
+        down = -over(places)
+        if down.any():
+            points += [(begin - lead, 0.0), *zip(places.tolist(), down.tolist()), (end + release, 0.0)]
+    return level_line(points) if len(points) > 1 else None
+
+
+def _joined(spans: list[tuple[int, int]], rate: int, ducking: Ducking) -> list[list[int]]:
+    """Spans as the bed sees them: those that stand closer than the hold are one."""
+    hold = max(round(ducking.hold * rate), round(ducking.lead * rate) + round(ducking.release * rate) + 1)
     merged: list[list[int]] = []
     for begin, end in spans:
         if merged and begin - merged[-1][1] < hold:
             merged[-1][1] = max(merged[-1][1], end)
         else:
             merged.append([begin, end])
-    points: list[tuple[int, float]] = [(-_FAR, up)]
-    for begin, end in merged:
-        points += [(begin - lead, up), (begin, down), (end, down), (end + release, up)]
-    return level_line(points)
+    return merged
 
 
 def plan_steps(steps: list[tuple[int, float]], rate: int, seconds: float) -> LevelLine:

@@ -6,6 +6,7 @@ exactly.
 """
 
 import math
+from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
@@ -19,10 +20,14 @@ from nafas.sound.bed.loop_points import LoopPoints, find_loop_points
 from nafas.sound.bed.looped import BED_LEVEL
 from nafas.sound.bed.stretched import OnDisk, Stretched
 from nafas.sound.files.recording import Recording
-from nafas.sound.meters.loudness import LoudnessMeter
+from nafas.sound.meters.loudness import LoudnessMeter, sliding
 from nafas.sound.stereo import Stereo
 
-_MEASURED = 1200.0  # seconds of a bed from which its level is taken
+_MEASURED = 3600.0  # seconds of a bed from which its level is taken
+_STRETCH = 3.0  # seconds that are held under the voice together
+_LOOKS = 2  # a second
+_COARSE = 50 // _LOOKS
+_FAR_UNDER = 10.0  # LU under the recording's loudness
 _QUIETEST = -70.0
 _SHORTEST = 0.5
 _COMPARED = 10.0  # seconds of a seam whose two sides are compared
@@ -50,8 +55,11 @@ class RecordedBed:
             raise InputError(str(path), f"is only {max(0.0, end - begin):.2f} s long as used", "use more of it")
         stat = path.stat()
         self._state = (path, stat.st_size, stat.st_mtime_ns)
-        self.loudness, self._offset = _level(self._state, begin, end, rate)
+        self.loudness, self._offset, self._over = _level(self._state, begin, end, rate)
+        self._measured_from = begin
         self._gain = np.float32(10 ** ((BED_LEVEL - self.loudness) / 20))
+        if choice.find_seam:
+            begin, end = _body(self._over, begin, end, choice.crossfade)
         self.seam = self._close(choice, begin, end)
         self.pace = choice.pace
         self._played = (
@@ -90,6 +98,13 @@ class RecordedBed:
         turns = np.arange(max(0, int(begin // lasts)), int(end // lasts) + 1)
         found: NDArray[np.float64] = (turns[:, None] * lasts + own[None]).ravel()
         return found[(found >= begin) & (found < end)]
+
+    def over_average(self, places: NDArray[np.int64]) -> NDArray[np.float64]:
+        """By how many dB the bed is over its own average around samples of it, 0 or more: the loudest 3 s (short-term
+        loudness, EBU Tech 3341) that begin or end within half a second of there."""
+        seconds = self.seam.begin + (places % self.period) / self.rate * self.pace - self._measured_from
+        at = np.clip((seconds * _LOOKS).astype(np.int64), 0, max(0, len(self._over.highest) - 1))
+        return np.maximum(0.0, self._over.highest[at]) if len(self._over.highest) else np.zeros(len(places))
 
     def read(self, start: int, frames: int) -> Stereo:
         """Frames of the endless bed at `BED_LEVEL`."""
@@ -131,8 +146,9 @@ _State = tuple[Path, int, int]
 
 
 @lru_cache(maxsize=8)
-def _level(state: _State, begin: float, end: float, rate: int) -> tuple[float, NDArray[np.float32]]:
-    """LUFS of a part of a file, and its offset, shape (2,). Raises InputError for what is no sound."""
+def _level(state: _State, begin: float, end: float, rate: int) -> tuple[float, NDArray[np.float32], "_Over"]:
+    """LUFS of a part of a file; its offset, shape (2,); and how far its stretches are from that loudness. Raises
+    InputError for what is no sound."""
     path = state[0]
     recording, meter, total, seen = Recording(path, rate), LoudnessMeter(rate), np.zeros(2), 0
     first, last = round(begin * rate), round(min(end, begin + _MEASURED) * rate)
@@ -147,7 +163,42 @@ def _level(state: _State, begin: float, end: float, rate: int) -> tuple[float, N
     loudness = meter.integrated()
     if loudness < _QUIETEST:
         raise InputError(str(path), "is silent", _CHOOSE)
-    return loudness, (total / max(1, seen)).astype(np.float32)
+    return loudness, (total / max(1, seen)).astype(np.float32), _over(sliding(meter.fine, _STRETCH) - loudness)
+
+
+@dataclass(frozen=True, eq=False)
+class _Over:
+    """Short-term loudness over a recording's own, in dB, `_LOOKS` times a second.
+
+    Attributes:
+        each: of the 3 s that begin there, shape (looks,); () where there is less.
+        highest: of those that end within half a second of there, begin there, or lie between, shape (looks + 3 s,).
+    """
+
+    each: NDArray[np.float64]
+    highest: NDArray[np.float64]
+
+
+def _over(short: NDArray[np.float64]) -> _Over:
+    if not len(short):
+        return _Over(short, short)
+    each = short[: len(short) // _COARSE * _COARSE].reshape(-1, _COARSE).max(axis=1) if len(short) >= _COARSE else short
+    long = round(_STRETCH * _LOOKS)
+    wide = np.pad(each, (long + 1, long + 1), mode="edge")
+    return _Over(each, np.lib.stride_tricks.sliding_window_view(wide, long + 3).max(axis=1))
+
+
+def _body(over: _Over, begin: float, end: float, crossfade: float) -> tuple[float, float]:
+    """The part of a recording that is worth repeating: without the quiet before its first and after its last stretch
+    that counts for its loudness, an intro or a fade-out. (ITU-R BS.1770's own relative gate is 10 LU as well.)"""
+    counts = np.flatnonzero(over.each > -_FAR_UNDER)
+    if not len(counts):
+        return begin, end
+    first = begin + counts[0] / _LOOKS
+    last = min(end, begin + counts[-1] / _LOOKS + _STRETCH)
+    if begin + len(over.each) / _LOOKS + _STRETCH < end - 1:
+        last = end  # what lies behind was not measured
+    return (first, last) if last - first >= max(_SHORTEST, 3 * crossfade) else (begin, end)
 
 
 @lru_cache(maxsize=8)

@@ -17,7 +17,10 @@ STEP = 0.05
 """Seconds between looks."""
 _LOWEST, _HIGHEST, _PER_OCTAVE = 60.0, 12_000.0, 3
 _LEVEL_WEIGHT = 1.0
-_SEARCH = 0.35  # share of the recording, at its end, in which the seam may lie
+_SEARCH = 0.35  # share of the recording, at its end, in which the loop may end
+_LEAD, _LEAD_SHARE = 12.0, 0.1  # seconds, and share, at its beginning in which it may begin
+_BEGINS = 5  # looks between places where it may begin
+_LOST = 3.0  # dB that all of the length is worth: of two loops that close alike, the longer
 
 
 @dataclass(frozen=True)
@@ -78,7 +81,7 @@ def find_loop_points(
     crossfade: float,
     every: float | None = None,
 ) -> LoopPoints:
-    """The loop within `begin` to `end` seconds that closes best.
+    """The loop within `begin` to `end` seconds that closes best; both its ends are looked for.
 
     Args:
         read: as `looks`.
@@ -87,20 +90,29 @@ def find_loop_points(
     """
     crossfade = min(crossfade, (end - begin) / 3)
     across = max(1, round(crossfade / STEP))
-    head = looks(read, rate, begin, begin + crossfade + 2 * STEP)[:across]
-    search = max(begin + 2 * crossfade, end - max(_SEARCH * (end - begin), 2 * crossfade))
+    lead = min(_LEAD, _LEAD_SHARE * (end - begin))
+    heads = looks(read, rate, begin, begin + lead + crossfade + 2 * STEP)
+    search = max(begin + lead + 2 * crossfade, end - max(_SEARCH * (end - begin), 2 * crossfade))
     search = max(search, end - 120.0)
-    ends = _ends(begin + crossfade, search, end, every)
-    if not len(ends):
-        search = begin + 2 * crossfade  # no whole beat ends where one would look: any within the recording
-        ends = _ends(begin + crossfade, search, end, every)
+    if not len(_ends(begin + crossfade, search, end, every)):
+        search = begin + lead + 2 * crossfade  # no whole beat ends where one would look: any within the recording
     tail = looks(read, rate, search - crossfade, end)
-    if not len(ends) or len(head) < across or len(tail) < across:
+    best, best_cost, usual = None, np.inf, 0.0
+    for first in range(0, max(1, round(lead / STEP)), _BEGINS):
+        head = heads[first : first + across]
+        starts = begin + first * STEP
+        ends = _ends(starts + crossfade, search, end, every)
+        if not len(ends) or len(head) < across or len(tail) < across:
+            continue
+        apart = _apart(head, tail, np.clip(np.rint((ends - search) / STEP).astype(int), 0, len(tail) - across))
+        usual = usual if first else float(apart[-1])
+        cost = apart + _LOST * (1 - (ends - starts) / (end - begin))
+        at = int(cost.argmin())
+        if cost[at] < best_cost:
+            best, best_cost = (starts, float(ends[at]), float(apart[at])), float(cost[at])
+    if best is None:
         return LoopPoints(begin, end, crossfade, 0.0, 0.0)
-    starts = np.clip(np.rint((ends - search) / STEP).astype(int), 0, len(tail) - across)
-    apart = np.array([_apart(head, tail[n : n + across]) for n in starts])
-    best = int(apart.argmin())
-    return LoopPoints(begin, float(ends[best]), crossfade, float(apart[best]), float(apart[-1]))
+    return LoopPoints(best[0], best[1], crossfade, best[2], usual)
 
 
 def _ends(first: float, search: float, end: float, every: float | None) -> NDArray[np.float64]:
@@ -111,8 +123,13 @@ def _ends(first: float, search: float, end: float, every: float | None) -> NDArr
     return first + every * np.arange(max(1, least), most + 1, dtype=np.float64)
 
 
-def _apart(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:
-    """dB between two stretches: of each band's level on the whole, and of the level from moment to moment."""
-    bands = np.abs(one.mean(axis=0) - other.mean(axis=0)).mean()
-    moments = np.abs(one.mean(axis=1) - other.mean(axis=1)).mean()
-    return float(bands + _LEVEL_WEIGHT * moments)
+def _apart(head: NDArray[np.float32], tail: NDArray[np.float32], starts: NDArray[np.int_]) -> NDArray[np.float64]:
+    """dB between a stretch and each as long as it that begins at `starts` of another: of the level of each band,
+    and of the level from moment to moment."""
+    across = len(head)
+    sums = np.concatenate([np.zeros((1, tail.shape[1])), np.cumsum(tail, axis=0, dtype=np.float64)])
+    means = (sums[starts + across] - sums[starts]) / across
+    bands = np.abs(means - head.mean(axis=0)).mean(axis=1)
+    levels = np.lib.stride_tricks.sliding_window_view(tail.mean(axis=1), across)[starts]
+    found: NDArray[np.float64] = bands + _LEVEL_WEIGHT * np.abs(levels - head.mean(axis=1)).mean(axis=1)
+    return found

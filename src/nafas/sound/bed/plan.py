@@ -5,9 +5,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas.errors import InputError
-from nafas.script.model.beds import BlockBed, FileBed, GeneratedBed, NightSea
+from nafas.script.model.beds import BlockBed, Ducking, FileBed, GeneratedBed, NightSea
 from nafas.sound.bed.asset_file import checked_path
-from nafas.sound.bed.ducking import SILENT, LevelLine, level_line, plan_ducking, plan_steps, plan_swell
+from nafas.sound.bed.ducking import SILENT, LevelLine, level_line, plan_ducking, plan_holding, plan_steps, plan_swell
 from nafas.sound.bed.night_sea import night_sea
 from nafas.sound.bed.track import BedRegion, BedSound, BedTrack
 from nafas.timing.breath import breath_points
@@ -81,7 +81,9 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
             lost(f"The bed cannot be used, there is none meanwhile: {error}")
             turns.append(BedRegion(None, level_line([(0, SILENT)]), begin))
             continue
-        turns.append(BedRegion(sound, level, begin, bed_offset(sound, bed, timeline, begin, rate)))
+        offset = bed_offset(sound, bed, timeline, begin, rate)
+        held = _holding(sound, offset, spans, rate, session.ducking)
+        turns.append(BedRegion(sound, level if held is None else level.plus(held), begin, offset))
     if all(turn.sound is None for turn in turns):
         return None
     return BedTrack(
@@ -91,6 +93,14 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
         fade_out=max(to_sample(session.closing, rate), rate // _LEAST),
         length=length,
     )
+
+
+def _holding(
+    sound: BedSound, offset: int, spans: list[tuple[int, int]], rate: int, ducking: Ducking
+) -> LevelLine | None:
+    """How a bed's louder stretches are held down under the voice; beds made by rule are even."""
+    over = getattr(sound, "over_average", None)
+    return None if over is None else plan_holding(spans, rate, lambda places: over(places + offset), ducking)
 
 
 def _block_levels(timeline: Timeline, rate: int) -> LevelLine | None:

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.sound.meters.loudness import k_weighting
+from nafas.sound.meters.k_weighting import k_power
 from nafas.sound.stereo import Stereo
 
 
@@ -22,9 +22,7 @@ class Spectrum:
         self.weighted_power = float((_weights(frequencies, rate) * powers).sum() / (powers.sum() / 2))
 
     def sound(self) -> Stereo:
-        from scipy import fft
-
-        found: Stereo = fft.irfft(self.bins, self.frames, axis=-1, workers=2).astype(np.float32, copy=False)
+        found: Stereo = np.fft.irfft(self.bins, self.frames, axis=-1).astype(np.float32, copy=False)
         return found
 
 
@@ -57,10 +55,8 @@ def tones(seconds: float, rate: int, partials: list[tuple[float, float, int]]) -
 
 def at_frames(loop: Stereo, frames: int) -> Stereo:
     """A loop at another rate, as so many frames, `loop`'s number or more: exact, since it repeats."""
-    from scipy import fft
-
-    bins = fft.rfft(loop, axis=-1, workers=2)
-    found: Stereo = fft.irfft(bins, frames, axis=-1, workers=2)
+    bins = np.fft.rfft(loop, axis=-1)
+    found = np.fft.irfft(bins, frames, axis=-1)
     return (found * np.float32(frames / loop.shape[1])).astype(np.float32, copy=False)
 
 
@@ -76,9 +72,6 @@ def loop_power(loop: Stereo, rate: int) -> float:
 
 def _weights(frequencies: NDArray[np.float64], rate: int) -> NDArray[np.float64]:
     """K-weighting as power, by its response on a fine logarithmic scale."""
-    from scipy import signal
-
     scale = np.geomspace(5, rate / 2, 2000)
-    _, response = signal.freqz_sos(k_weighting(rate), scale, fs=rate)
-    weights: NDArray[np.float64] = np.interp(frequencies, scale, np.abs(response) ** 2)
+    weights: NDArray[np.float64] = np.interp(frequencies, scale, k_power(scale, rate))
     return weights

@@ -134,7 +134,8 @@ def bell(rate: int) -> Stereo:
     t = np.arange(int(9.0 * rate)) / rate
     # Partials of a struck bowl, by ear: (ratio, level, decay in s, beat in Hz).
     partials = [(1.0, 1.0, 3.2, 0.7), (2.71, 0.5, 2.0, 1.1), (5.15, 0.22, 1.1, 1.7), (8.43, 0.08, 0.6, 0.0)]
-    return levelled(_struck(t, 262.0, tuple(partials)), rate, attack=0.02)
+    # At nine seconds it is still loud enough to be missed: it dies away, and is not cut off.
+    return levelled(_struck(t, 262.0, tuple(partials)), rate, attack=0.02, release=4.5)
 
 
 def _gliding(rate: int, begin: float, end: float) -> Stereo:
@@ -156,12 +157,13 @@ def _wood(rate: int, pitch: float) -> Stereo:
     return levelled(np.array([wave, wave]), rate, attack=0.008)
 
 
-def levelled(wave: NDArray[np.float64], rate: int, attack: float) -> Stereo:
-    """A sound of shape (2, n), its loudest 100 ms at 0 dB, its beginning eased over `attack` seconds, and its end."""
+def levelled(wave: NDArray[np.float64], rate: int, attack: float, release: float = 0.05) -> Stereo:
+    """A sound of shape (2, n), its loudest 100 ms at 0 dB, its beginning eased over `attack` seconds and its end over
+    `release`, at most a half of it."""
     n = int(attack * rate)
     wave = wave.copy()
     wave[:, :n] *= np.sin(np.linspace(0, np.pi / 2, n)) ** 2
-    tail = min(int(0.05 * rate), wave.shape[1] // 4)
+    tail = min(int(release * rate), wave.shape[1] // 2)
     wave[:, -tail:] *= np.cos(np.linspace(0, np.pi / 2, tail)) ** 2
     hop = min(rate // 10, wave.shape[1])
     whole = wave[:, : wave.shape[1] // hop * hop]

@@ -36,6 +36,7 @@ class MasterStream:
         self.channels = mix.channels
         self._gain = np.float32(10 ** (gain / 20))
         self._ceiling = None if ceiling is None else 10 ** ((ceiling - _MARGIN) / 20)
+        self.forkable = getattr(mix, "forkable", False)
         self.deepest = 0.0
         self._lock = Lock()
 

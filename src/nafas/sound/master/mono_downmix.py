@@ -20,6 +20,7 @@ class MonoDownmix:
     def __init__(self, programme: Programme) -> None:
         self._programme = programme
         self.rate, self.length = programme.rate, programme.length
+        self.forkable = getattr(programme, "forkable", False)
 
     def read(self, start: int, frames: int) -> NDArray[np.float32]:
         """Frames `start` to `start + frames`, shape (1, frames)."""

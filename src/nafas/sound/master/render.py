@@ -25,6 +25,7 @@ from nafas.sound.files.formats import encoding_of
 from nafas.sound.master.limiter import MasterStream
 from nafas.sound.master.mono_downmix import MonoDownmix
 from nafas.sound.meters.measure import BLOCK, Measured, Progress, measure
+from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.sound.mix.mix import STEMS, Mix, Stems
 
 CLOSE_ENOUGH = 0.03
@@ -32,6 +33,7 @@ CLOSE_ENOUGH = 0.03
 _MOST_LIMITING = 12.0  # dB; asking more of a limiter is no master but a fault
 
 
+_PART_SECONDS = 30
 _AHEAD = 3  # blocks made before the one being written
 
 _Made = TypeVar("_Made")
@@ -167,6 +169,13 @@ def render(
         if not anyway and _shortfall(measured, target):
             raise OutOfReach(str(path), measured.loudness, target)
 
+        if not stem_files and all(out.anywhere for out in outs):
+            _write_anywhere(master, outs, lambda done: progress("writing", done))
+            publish(outs)
+            return Mastered(
+                path, tuple(also), {}, mix.length, mix.rate, gain, master.deepest, measured, target, mix.troubles
+            )
+
         def make(start: int) -> tuple[int, dict[str, NDArray[np.int32]], NDArray[np.float32]]:
             frames = min(BLOCK, mix.length - start)
             steps = _stem_steps(mix.stems(start, frames)) if stem_files else {}
@@ -191,6 +200,23 @@ def render(
         mix.cast.timeline.session.master.loudness,
         mix.troubles,
     )
+
+
+def _write_anywhere(master: MasterStream, outs: Sequence[AudioFile], progress: Progress) -> None:
+    """Write files whose parts need not come in order, several at once."""
+    size = _PART_SECONDS * master.rate
+
+    def part(start: int, tell: Tell) -> float:
+        end = min(start + size, master.length)
+        for at in range(start, end, BLOCK):
+            block = master.read(at, min(BLOCK, end - at))
+            for out in outs:
+                out.write_at(at, block)
+            tell(block.shape[1])
+        return master.deepest
+
+    starts = range(0, master.length, size)
+    master.deepest = min(side_by_side(part, starts, master.length, progress, master.forkable), default=0.0)
 
 
 def _ahead(make: Callable[[int], _Made], starts: Iterable[int]) -> Iterator[_Made]:

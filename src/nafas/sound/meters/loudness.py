@@ -10,39 +10,14 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.sound.meters.k_weighting import KFilter
+
 _ABSOLUTE_GATE = -70.0
 _RELATIVE_GATE = -10.0
 _RANGE_GATE = -20.0
 _OFFSET = -0.691
 SETTLED = 0.5
 """Seconds after which the filter's start is forgotten to less than one part in 10**9 of its power."""
-
-
-def k_weighting(rate: int) -> NDArray[np.float64]:
-    """The K-weighting filter as second-order sections, shape (2, 6).
-
-    BS.1770 tabulates coefficients for 48 kHz alone. These come from the analogue filters behind that table, by
-    bilinear transform, and give the table's values at 48 kHz to 1e-8 (parameters: B. De Man, "Evaluation of
-    implementations of the EBU R128 loudness measurement", AES 145, 2018).
-    """
-    gain, q, centre = 3.999843853973347, 0.7071752369554196, 1681.974450955533
-    k = math.tan(math.pi * centre / rate)
-    high = 10 ** (gain / 20)
-    band = high**0.4996667741545416
-    a0 = 1 + k / q + k * k
-    shelf = [
-        (high + band * k / q + k * k) / a0,
-        2 * (k * k - high) / a0,
-        (high - band * k / q + k * k) / a0,
-        1.0,
-        2 * (k * k - 1) / a0,
-        (1 - k / q + k * k) / a0,
-    ]
-    q, centre = 0.5003270373238773, 38.13547087602444
-    k = math.tan(math.pi * centre / rate)
-    a0 = 1 + k / q + k * k
-    highpass = [1.0, -2.0, 1.0, 1.0, 2 * (k * k - 1) / a0, (1 - k / q + k * k) / a0]
-    return np.array([shelf, highpass])
 
 
 class LoudnessMeter:
@@ -56,36 +31,33 @@ class LoudnessMeter:
     def __init__(self, rate: int, channels: int = 2) -> None:
         if rate % 50:
             raise ValueError(f"rate {rate} is no multiple of 50")
-        from scipy import signal  # late: importing it takes a second, and the window must not wait for that
-
-        self._filter = signal.sosfilt
-        self._sections = k_weighting(rate)
-        self._state = np.zeros((2, channels, 2))
         self._hop = rate // 50
-        self._left = np.zeros((channels, 0))
+        self._filter = KFilter(rate, channels, self._hop)
+        self._left = np.zeros((channels, 0), np.float32)
         self._powers: list[NDArray[np.float64]] = []
         self._mids: list[NDArray[np.float64]] = []
         self._lefts: list[NDArray[np.float64]] = []
 
     def push(self, block: NDArray[np.floating]) -> None:
         """Take the next samples, shape (channels, n), any n."""
-        weighted, self._state = self._filter(self._sections, block, axis=-1, zi=self._state)
         if self._left.shape[1]:
-            weighted = np.concatenate([self._left, weighted], axis=1)
-        whole = weighted.shape[1] // self._hop * self._hop
+            block = np.concatenate([self._left, block], axis=1)
+        whole = block.shape[1] // self._hop * self._hop
         if whole:
-            parts = weighted[:, :whole].reshape(len(weighted), -1, self._hop)
-            each = np.einsum("chs,chs->ch", parts, parts) / self._hop
+            weighted = self._filter(block[:, :whole])
+            parts = weighted.reshape(len(weighted), -1, self._hop)
+            each = np.vecdot(parts, parts).astype(np.float64) / self._hop
             self._powers.append(each.sum(axis=0))
             if len(parts) == 2:
                 self._lefts.append(each[0])
-                cross = np.einsum("hs,hs->h", parts[0], parts[1]) / self._hop
+                cross = np.vecdot(parts[0], parts[1]).astype(np.float64) / self._hop
                 self._mids.append(self._powers[-1] / 4 + cross / 2)
-        self._left = weighted[:, whole:].copy()
+        self._left = np.array(block[:, whole:], np.float32)
 
     def settle(self, block: NDArray[np.floating]) -> None:
-        """Run the filter over the samples before the first ones to be measured, without measuring them."""
-        _, self._state = self._filter(self._sections, block, axis=-1, zi=self._state)
+        """Run the filter over the samples before the first ones to be measured, without measuring them; what is no
+        whole number of 20 ms is left out at their beginning."""
+        self._filter(block[:, block.shape[1] % self._hop :])
 
     @property
     def fine(self) -> NDArray[np.float64]:

@@ -4,20 +4,16 @@ Anything with `rate`, `length` and `read(start, frames)` can be measured: a mix,
 """
 
 import math
-import os
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from functools import cached_property
-from threading import Event, Lock
 from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.errors import Cancelled
 from nafas.sound.meters.loudness import SETTLED, LoudnessMeter, coarse, integrated_loudness, loudness_range, sliding
-from nafas.sound.meters.single_blas import single_blas
+from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.sound.meters.true_peak import CONTEXT, Highest, TruePeakMeter
 
 BLOCK = 65_536
@@ -97,6 +93,8 @@ class Part(NamedTuple):
 def measure(programme: Programme, progress: Progress = lambda done: None) -> Measured:
     """Measure a programme from end to end.
 
+    One that has `forkable`, and it is true, may be read by forked processes.
+
     Parts of a minute are measured side by side. Each part's filter first runs over the half second before it, so the
     result is that of one pass to better than 0.0001 LU.
 
@@ -104,30 +102,13 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
         Cancelled: when `progress` does.
     """
     part = _PART_SECONDS * programme.rate
-    starts = list(range(0, programme.length, part))
-    stop = Event()
-    lock = Lock()
     known = Highest()
-    done = 0
 
-    def note(frames: int) -> None:
-        nonlocal done
-        if stop.is_set():
-            raise Cancelled
-        with lock:
-            done += frames
-            progress(done / programme.length)
+    def one(start: int, tell: Tell) -> Part:
+        return measure_part(programme, start, min(part, programme.length - start), tell, known)
 
-    def one(start: int) -> Part:
-        try:
-            return measure_part(programme, start, min(part, programme.length - start), note, known)
-        except BaseException:
-            stop.set()
-            raise
-
-    with single_blas(), ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
-        parts = list(pool.map(one, starts))
-    return joined(parts)
+    starts = range(0, programme.length, part)
+    return joined(side_by_side(one, starts, programme.length, progress, getattr(programme, "forkable", False)))
 
 
 def joined(parts: Sequence[Part]) -> Measured:
@@ -142,10 +123,10 @@ def measure_part(
     programme: Programme,
     start: int,
     frames: int,
-    note: Callable[[int], None] = lambda frames: None,
+    tell: Tell = lambda frames: None,
     known: Highest | None = None,
 ) -> Part:
-    """Measure frames `start` to `start + frames`, with what lies around them as context; `note` is told of frames
+    """Measure frames `start` to `start + frames`, with what lies around them as context; `tell` hears of frames
     that are done; `known` is shared by the parts of one programme."""
     loudness, peak = LoudnessMeter(programme.rate, programme.channels), TruePeakMeter(programme.channels, known)
     before = min(start, round(SETTLED * programme.rate))
@@ -153,11 +134,12 @@ def measure_part(
         block = programme.read(start - before, before)
         loudness.settle(block)
         peak.settle(block[:, -2 * CONTEXT :])
-    for at in range(start, start + frames, BLOCK):
-        size = min(BLOCK, start + frames - at)
+    step = BLOCK // (programme.rate // 50) * (programme.rate // 50)  # whole 20 ms: no rest is carried along
+    for at in range(start, start + frames, step):
+        size = min(step, start + frames - at)
         block = programme.read(at, size)
         loudness.push(block)
         peak.push(block)
-        note(size)
+        tell(size)
     peak.push(programme.read(start + frames, 2 * CONTEXT))
     return Part(loudness.fine, coarse(loudness.mids), loudness.lefts, peak.highest)

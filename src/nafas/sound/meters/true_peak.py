@@ -1,8 +1,9 @@
 """True peak by ITU-R BS.1770-4 Annex 2: the highest absolute value after four-times oversampling.
 
-Most of a signal cannot hold the peak: an interpolated value is at most the filter's absolute sum times the samples it
-spans. Only stretches whose sample peak could beat the highest value so far are oversampled, so the result is exact
-and the work is small.
+Most of a signal cannot hold the peak. An interpolated value is at most the filter's absolute sum times the samples it
+spans; and it lies no further from the straight line between its neighbours than the second differences of those
+samples allow. Only stretches that could beat the highest value so far by both bounds are oversampled, so the result is
+exact and the work is small.
 """
 
 import math
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 _FACTOR = 4
 _SIDE = 8  # samples of context on each side of an interpolated value
 _PIECE = 64  # interpolated together, by one matrix product
+_CHUNK = 1024  # samples judged together at first
 
 
 def _filter() -> NDArray[np.float64]:
@@ -42,6 +44,54 @@ _MATRIX = _matrix()
 _BOUND = max(float(np.abs(_TAPS[phase::_FACTOR]).sum()) for phase in range(_FACTOR))
 
 
+def _bends() -> tuple[float, float]:
+    """How far an interpolated value can be from the straight line between the samples beside it: so many times the
+    largest sample and the largest second difference of those that it spans.
+
+    What the filter's taps are beyond those of the line sums to nothing; its first moment, less than two thousandths,
+    is a multiple of one first difference, which is at most twice the largest sample; what is left then is the double
+    running sum of the taps times second differences (summation by parts).
+    """
+    slope, bend = 0.0, 0.0
+    for phase in range(1, _FACTOR):
+        taps = _TAPS[phase::_FACTOR][::-1].copy()
+        left = len(taps) // 2 - 1
+        part = 1 - phase / _FACTOR
+        taps[left] -= 1 - part
+        taps[left + 1] -= part
+        moment = float((taps * np.arange(len(taps))).sum())
+        taps[left] += moment
+        taps[left + 1] -= moment
+        slope = max(slope, 2 * abs(moment))
+        bend = max(bend, float(np.abs(np.cumsum(np.cumsum(taps))).sum()))
+    return slope, bend
+
+
+_SLOPE, _BEND = _bends()
+
+
+def _bounds(windows: NDArray[np.float32], highest: NDArray[np.float32]) -> NDArray[np.float32]:
+    """What no interpolated value within windows of samples and their context can be above, by the second bound; shape
+    (..., n) to (...). `highest` is the largest sample of each."""
+    bends = np.diff(windows, 2)
+    most: NDArray[np.float32] = (1 + _SLOPE) * highest + _BEND * _extreme(bends)
+    return most * np.float32(1 + 1e-6)  # for rounding
+
+
+def _windows(samples: NDArray[np.float32], width: int, step: int) -> NDArray[np.float32]:
+    """Every window of `width` samples that begins `step` after the one before, as a view, shape (channels, windows,
+    width)."""
+    channels, n = samples.shape
+    across, along = samples.strides
+    shape = (channels, (n - width) // step + 1, width)
+    return np.lib.stride_tricks.as_strided(samples, shape, (across, step * along, along), writeable=False)
+
+
+def _extreme(values: NDArray[np.float32]) -> NDArray[np.float32]:
+    found: NDArray[np.float32] = np.maximum(values.max(axis=-1), -values.min(axis=-1))
+    return found
+
+
 def cannot_exceed(block: NDArray[np.floating], limit: float) -> bool:
     """Whether no interpolated value of a block can be above `limit`; certain, from the sample peak alone."""
     return not block.size or max(float(block.max()), -float(block.min())) * _BOUND <= limit
@@ -68,8 +118,13 @@ def piece_peaks(block: NDArray[np.floating], limit: float) -> NDArray[np.float64
     padded[:, :n] = block
     steps = np.abs(padded).max(axis=0).reshape(-1, _PIECE).max(axis=1)
     peaks: NDArray[np.float64] = np.maximum(steps[:-1], steps[1:]).astype(np.float64) * _BOUND
-    windows = np.lib.stride_tricks.sliding_window_view(padded, _PIECE + 2 * _SIDE, axis=1)[:, ::_PIECE][:, :pieces]
+    windows = _windows(padded, _PIECE + 2 * _SIDE, _PIECE)[:, :pieces]
     likely = np.flatnonzero(peaks > limit)
+    if len(likely):
+        chosen = windows[:, likely]
+        bounds = _bounds(chosen, _extreme(chosen)).max(axis=0)
+        peaks[likely] = np.minimum(peaks[likely], bounds)
+        likely = likely[bounds > limit]
     if len(likely):
         values = np.abs(windows[:, likely].reshape(-1, _PIECE + 2 * _SIDE) @ _MATRIX)
         values = values.reshape(channels, -1, _FACTOR, _PIECE)
@@ -82,11 +137,28 @@ def piece_peaks(block: NDArray[np.floating], limit: float) -> NDArray[np.float64
 
 def highest_peak(block: NDArray[np.floating], floor: float) -> float:
     """The highest true peak of a block (shape and context as in `piece_peaks`), or `floor` when none is above it."""
-    loudest = int(np.abs(block).max(axis=0).argmax())
-    begin = min(max(0, loudest - _PIECE // 2 - _SIDE), max(0, block.shape[1] - _PIECE - 2 * _SIDE))
-    # The likeliest place first: what it shows rules out most of the rest.
-    floor = max(floor, float(piece_peaks(block[:, begin : begin + _PIECE + 2 * _SIDE], floor)[0]))
-    peaks = piece_peaks(block, floor)
+    width = _CHUNK + 2 * _SIDE
+    samples = block.astype(np.float32, copy=False)
+    if samples.shape[1] <= width:
+        return _highest(samples, floor)
+    windows = _windows(samples, width, _CHUNK)
+    # The last one ends where the block does: what it has in common with the one before is looked at twice.
+    last = samples[:, None, -width:]
+    highest = np.append(_extreme(windows), _extreme(last), axis=1)
+    could = highest.max(axis=0) * _BOUND > floor
+    likely = windows[:, could[:-1]]
+    if could[-1]:
+        likely = np.append(likely, last, axis=1)
+    bounds = _bounds(likely, highest[:, could]).max(axis=0)
+    for place in np.argsort(-bounds):  # the likeliest first: what it shows rules out most of the rest
+        if bounds[place] <= floor:
+            break
+        floor = _highest(likely[:, place], floor)
+    return floor
+
+
+def _highest(window: NDArray[np.float32], floor: float) -> float:
+    peaks = piece_peaks(window, floor)
     return max(floor, float(peaks[peaks > floor].max(initial=0.0)))
 
 
@@ -118,12 +190,21 @@ class TruePeakMeter:
 
     def push(self, block: NDArray[np.floating]) -> None:
         """Take the next samples, any n."""
-        joined = np.concatenate([self._tail, block], axis=1)
-        self._tail = joined[:, -2 * _SIDE :].copy()
+        if block.shape[1] > 2 * _SIDE:
+            # What spans both blocks, and then the rest of this one: nothing large is copied.
+            self._look(np.concatenate([self._tail, block[:, : 2 * _SIDE]], axis=1))
+            self._look(block)
+            self._tail = block[:, -2 * _SIDE :].astype(np.float32)
+        else:
+            joined = np.concatenate([self._tail, block], axis=1)
+            self._look(joined)
+            self._tail = joined[:, -2 * _SIDE :].astype(np.float32)
+
+    def _look(self, block: NDArray[np.floating]) -> None:
         floor = self._known.value
-        if joined.shape[1] <= 2 * _SIDE or cannot_exceed(joined, floor):
+        if block.shape[1] <= 2 * _SIDE or cannot_exceed(block, floor):
             return
-        found = highest_peak(joined, floor)
+        found = highest_peak(block, floor)
         if found > floor:
             self.highest = max(self.highest, found)
             self._known.rise(found)

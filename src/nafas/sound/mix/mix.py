@@ -4,6 +4,7 @@ Nothing here keeps state between reads: a block depends on its place alone. So P
 can share a render, and memory does not grow with length. Blocks are float32, shape (2, frames), full scale 1.0.
 """
 
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import ClassVar, NamedTuple
@@ -11,9 +12,12 @@ from typing import ClassVar, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.sound.bed.plan import plan_beds
+from nafas.errors import InputError
+from nafas.script.model.session import Session
+from nafas.sound.bed.plan import bed_sound, plan_beds
 from nafas.sound.bed.track import BedTrack
 from nafas.sound.chimes.plan import plan_chimes
+from nafas.sound.chimes.synthesis import bell
 from nafas.sound.clip_track import PlacedClip, Track
 from nafas.sound.mix.voice_chain import sounded
 from nafas.timing.timeline import to_sample
@@ -56,6 +60,11 @@ class Mix:
     troubles: tuple[str, ...] = ()
     channels: ClassVar = 2
 
+    @property
+    def forkable(self) -> bool:
+        """Whether forked processes may read it side by side."""
+        return self.bed is None or not self.bed.keeps
+
     def stems(self, start: int, frames: int) -> Stems:
         """The three stems from frame `start` on; silence outside the session."""
         voice = np.zeros((2, frames), np.float32)
@@ -81,6 +90,18 @@ class Mix:
 
     def _bed(self, start: int, frames: int) -> Block:
         return np.zeros((2, frames), np.float32) if self.bed is None else self.bed.read(start, frames)
+
+
+def prepare_sounds(session: Session, rate: int, folder: Path) -> None:
+    """Make or measure the beds and the bell of a session and keep them, while the words are read on another thread:
+    `build_mix` finds them done. What is at fault is left for it to say."""
+    changes = [block.bed.change for block in session.blocks if block.bed is not None]
+    beds = {bed for bed in (session.bed, *changes) if bed is not None}
+    for bed in beds:
+        with suppress(InputError):
+            bed_sound(bed, rate, folder)
+    if session.chimes.own.bell is None:
+        bell(rate)
 
 
 def build_mix(cast: Cast, folder: Path | None = None, strict: bool = True) -> Mix:

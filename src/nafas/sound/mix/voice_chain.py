@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.script.model.session import VoiceSound
-from nafas.sound.meters.loudness import k_weighting
+from nafas.sound.meters.k_weighting import k_weighting
 from nafas.voice.clip import Clip
 from nafas.voice.level import SPEECH_LEVEL, tame_peaks
 from nafas.voice.spool import Spooled, spool
