@@ -56,7 +56,7 @@ def _bends() -> tuple[float, float]:
     for phase in range(1, _FACTOR):
         taps = _TAPS[phase::_FACTOR][::-1].copy()
         left = len(taps) // 2 - 1
-        part = 1 - phase / _FACTOR
+        part = phase / _FACTOR
         taps[left] -= 1 - part
         taps[left + 1] -= part
         moment = float((taps * np.arange(len(taps))).sum())
