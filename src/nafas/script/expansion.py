@@ -6,6 +6,7 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import NamedTuple
 
+from nafas.bounded_cache import bounded_cache
 from nafas.script.model.blocks import BreathSet, CountStyle
 from nafas.script.model.guidance import Level, TooFewRounds, levels
 from nafas.script.model.pacing import steps_of
@@ -53,7 +54,7 @@ def seconds_of(phases: tuple[Phase, ...], count_length: Fraction, room: int) -> 
     return sum(held, counts * count_length)
 
 
-@lru_cache(maxsize=4096)
+@bounded_cache(16 * 2**20, lambda rounds: 300 * len(rounds))
 def expand(block: BreathSet, count_length: Fraction) -> tuple[Round, ...]:
     """Every round of a set, at its count length.
 

@@ -6,13 +6,13 @@ heard does not repeat within a session.
 """
 
 from collections.abc import Callable
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.bounded_cache import bounded_cache
 from nafas.script.model.beds import GeneratedBed
-from nafas.sound.bed.looped import BED_LEVEL, LoopedBed
+from nafas.sound.bed.looped import BED_LEVEL, LOOPS, LoopedBed, size_of_bed
 from nafas.sound.bed.spectrum import at_frames, loop_power, noise, tones
 from nafas.sound.bed.swells import swell, swelled
 from nafas.sound.stereo import Stereo
@@ -20,7 +20,7 @@ from nafas.sound.stereo import Stereo
 _LOW_RATE = 12_000  # at which slow tones are summed: nothing of them lies over 5 kHz
 
 
-@lru_cache(maxsize=4)
+@bounded_cache(LOOPS, size_of_bed)
 def generated_bed(choice: GeneratedBed, rate: int) -> LoopedBed:
     """The bed at a sample rate, at `BED_LEVEL` LUFS while it is at its usual strength."""
     random = np.random.default_rng(choice.seed)

@@ -9,6 +9,10 @@ BED_LEVEL = SPEECH_LEVEL
 """LUFS of a bed at unit gain: the level the voice is brought to, so that gains read as LU against it."""
 
 
+LOOPS = 64 * 2**20
+"""Bytes of loops that each kind of generated bed may keep."""
+
+
 class LoopedBed:
     """Layers of loops, readable from any place at once.
 
@@ -31,3 +35,8 @@ class LoopedBed:
                 out[:, done : done + n] += loop[:, at : at + n]
                 done += n
         return out
+
+
+def size_of_bed(bed: LoopedBed) -> int:
+    """Bytes of its loops."""
+    return sum(loop.nbytes for loop in bed.loops)

@@ -5,12 +5,11 @@ fit the loop a whole number of times), so there is no seam. The loop lengths sha
 whole does not repeat within a session. Same seed and rate, same sound.
 """
 
-from functools import lru_cache
-
 import numpy as np
 
+from nafas.bounded_cache import bounded_cache
 from nafas.script.model.beds import NightSea
-from nafas.sound.bed.looped import BED_LEVEL, LoopedBed
+from nafas.sound.bed.looped import BED_LEVEL, LOOPS, LoopedBed, size_of_bed
 from nafas.sound.bed.spectrum import Spectrum, noise, tones
 from nafas.sound.bed.swells import Swell, swell, swelled
 from nafas.sound.stereo import Stereo
@@ -18,7 +17,7 @@ from nafas.sound.stereo import Stereo
 _WASH, _SURGE, _FOAM, _DRONE = 23.0, 19.0, 17.0, 11.0  # loop lengths in seconds
 
 
-@lru_cache(maxsize=4)
+@bounded_cache(LOOPS, size_of_bed)
 def night_sea(choice: NightSea, rate: int) -> LoopedBed:
     """The bed at a sample rate, at `BED_LEVEL` LUFS. Takes under half a second the first time."""
     wash, surge, foam = (np.random.default_rng(s) for s in np.random.SeedSequence(choice.seed).spawn(3))

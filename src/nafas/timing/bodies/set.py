@@ -1,9 +1,9 @@
 """The body of a breath set: a preparing breath, its rounds one by one, and the ease between its steps."""
 
 from fractions import Fraction
-from functools import lru_cache
 from itertools import chain
 
+from nafas.bounded_cache import bounded_cache
 from nafas.script.expansion import expand
 from nafas.script.model.blocks import BreathSet, sentences
 from nafas.script.model.phase import Phase, PhaseKind
@@ -11,10 +11,10 @@ from nafas.script.words.lexicon import Lexicon
 from nafas.timing.bodies.round_words import Manner, may_run_over, opening_words, round_events
 from nafas.timing.bodies.talk import short_talk
 from nafas.timing.bodies.ticks import Ticks
-from nafas.timing.timeline import Body, Event, EventKind
+from nafas.timing.timeline import Body, Event, EventKind, size_of_body
 
 
-@lru_cache(maxsize=4096)
+@bounded_cache(4 * 2**20, lambda words: 200 + 60 * len(words))
 def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) -> tuple[str, ...]:
     """The words whose spoken length matters for the times of a set: long forms, movements, talk in the ease."""
     manner = Manner(block.style, block.chimes, block.mind, lexicon)
@@ -28,7 +28,7 @@ def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) ->
     return (*dict.fromkeys(found), *sentences(block.ease_words))
 
 
-@lru_cache(maxsize=4096)
+@bounded_cache(48 * 2**20, size_of_body)
 def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths: tuple[Fraction, ...]) -> Body:
     """A breath set.
 

@@ -1,20 +1,20 @@
 """The body of rapid strokes: a slow demonstration, the strokes themselves, and recovery."""
 
 from fractions import Fraction
-from functools import lru_cache
 
+from nafas.bounded_cache import bounded_cache
 from nafas.script.model.blocks import Strokes
 from nafas.script.model.phase import Counting, PhaseKind
 from nafas.script.words.lexicon import Lexicon
 from nafas.timing.bodies.talk import short_talk
 from nafas.timing.bodies.ticks import Ticks
-from nafas.timing.timeline import Body, Event, EventKind
+from nafas.timing.timeline import Body, Event, EventKind, size_of_body
 
 DEMONSTRATION, SET = 1, 2
 """The `round` of a stroke's events: which of the two runs it belongs to."""
 
 
-@lru_cache(maxsize=4096)
+@bounded_cache(8 * 2**20, size_of_body)
 def stroke_body(block: Strokes, lexicon: Lexicon, lengths: tuple[Fraction, ...]) -> Body:
     """A block of strokes; `lengths` are the seconds of each sentence of its recovery."""
     slow, fast = 60 / block.demonstration_per_minute, 60 / block.per_minute

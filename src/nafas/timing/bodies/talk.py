@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 from fractions import Fraction
-from functools import lru_cache
 
+from nafas.bounded_cache import bounded_cache
 from nafas.script.model.blocks import Rest, Talk, sentences
 from nafas.timing.bodies.ticks import Ticks
-from nafas.timing.timeline import Body, Event, EventKind
+from nafas.timing.timeline import Body, Event, EventKind, size_of_body
 
 Said = tuple[Fraction, Fraction, str]
 """When a sentence begins, how long it takes, and its words."""
@@ -37,7 +37,7 @@ def short_talk(words: str, lengths: Sequence[Fraction]) -> list[Said]:
     return place_sentences([sentences(words)], [lengths])
 
 
-@lru_cache(maxsize=4096)
+@bounded_cache(16 * 2**20, size_of_body)
 def talk_body(block: Talk | Rest, lengths: tuple[tuple[Fraction, ...], ...]) -> Body:
     """A block of talk or natural breath; `lengths` are the seconds of each sentence, by paragraph."""
     said = place_sentences(block.lines, lengths, block.sentence_pause, block.paragraph_pause)

@@ -6,14 +6,40 @@ is not kept.
 
 import contextlib
 import hashlib
+import os
 import tempfile
+import time
 from pathlib import Path
+from threading import Lock
 
 import numpy as np
 
 from nafas.state.folder import cache_folder
 from nafas.voice.engines.engine import Engine
 from nafas.voice.level import Samples
+
+MOST = 256 * 2**20
+"""Bytes of lines that are kept on the disk: some two hours of them."""
+_swept: set[Path] = set()
+_swept_lock = Lock()
+
+
+def sweep(folder: Path, most: int = MOST) -> None:
+    """Remove the lines used longest ago until what is left is at most `most` bytes, and what a stopped program left."""
+    files = []
+    for path in folder.glob("*/*"):
+        with contextlib.suppress(OSError):
+            found = path.stat()
+            if path.suffix == ".npy":
+                files.append((found.st_mtime, found.st_size, path))
+            elif time.time() - found.st_mtime > 3600:
+                path.unlink()
+    kept = 0
+    for _, size, path in sorted(files, reverse=True):
+        kept += size
+        if kept > most:
+            with contextlib.suppress(OSError):
+                path.unlink()
 
 
 class CachedEngine:
@@ -34,11 +60,20 @@ class CachedEngine:
         with contextlib.suppress(OSError, ValueError, EOFError):
             data = np.load(path, allow_pickle=False)
             if data.dtype == np.int32 and data.ndim == 1 and len(data) and data[0] > 0:
+                os.utime(path)  # when it was used last
                 return (data[1:] / 32768).astype(np.float32), int(data[0])
         samples, rate = self.engine.read(text, voice, pace)
         # int16 steps are what the engine makes, so nothing is lost; the rate rides in front.
+        self._sweep_once()
         self._keep(path, np.concatenate([[rate], np.round(samples * 32768)]).astype(np.int32))
         return samples, rate
+
+    def _sweep_once(self) -> None:
+        with _swept_lock:
+            if self.folder in _swept:
+                return
+            _swept.add(self.folder)
+        sweep(self.folder)
 
     @staticmethod
     def _keep(path: Path, data: np.ndarray) -> None:
