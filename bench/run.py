@@ -24,6 +24,7 @@ os.environ["NAFAS_STATE"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 import load
 import proof
 import sound
+import stalls
 from sessions import counted_hour, forty_blocks, long_session, saved
 
 from nafas.script.edits.session_edits import change_block
@@ -302,5 +303,6 @@ if __name__ == "__main__":
     starting()
     window()
     load.edits(show)
+    stalls.hour_of_use(show)
     sys.stdout.flush()
     os._exit(0)

@@ -7,7 +7,10 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nafas-test-")
-os.environ["NAFAS_CACHE"] = tempfile.mkdtemp(prefix="nafas-test-")
+# What the stand-in has read once, for all workers of this run.
+os.environ["NAFAS_CACHE"] = os.path.join(  # noqa: PTH118 - what is imported so early must be little
+    tempfile.gettempdir(), "nafas-test-" + os.environ.get("PYTEST_XDIST_TESTRUNUID", str(os.getpid()))
+)
 
 import pytest
 from helpers import breath

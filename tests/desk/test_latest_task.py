@@ -1,5 +1,7 @@
 """Work in the background of which only the newest counts."""
 
+import time
+
 import pytest
 
 from nafas.desk.work.latest_task import LatestTask
@@ -13,11 +15,11 @@ class Counting(LatestTask):
         super().__init__()
         self.made, self.begun, self.hold = [], [], True
 
-    def work(self, what, stop):
+    def work(self, what, note):
         self.begun.append(what)
-        while self.hold and not stop.wait(0.005):
-            pass
-        if stop.is_set():
+        while self.hold and not note.stopped():
+            time.sleep(0.005)
+        if note.stopped():
             raise Cancelled
         if what == "broken":
             raise InputError("x.wav", "breaks off", "use a whole copy")
@@ -43,7 +45,7 @@ def test_the_newest_wins_and_older_work_stops(qtbot, counting):
     qtbot.waitUntil(lambda: counting.made == ["three"], timeout=30_000)
     assert counting.begun == ["one", "three"]  # the second was never begun
     counting.ask("three")
-    assert counting._thread is None  # it is done already
+    assert not counting.background.running  # it is done already
 
 
 @pytest.mark.parametrize(("what", "says"), [("broken", "x.wav: breaks off"), ("fault", "ZeroDivisionError")])
@@ -61,6 +63,5 @@ def test_what_fails_is_said_and_the_next_is_done(qtbot, counting, what, says):
 def test_it_can_be_stopped_for_good(qtbot, counting):
     counting.ask("one")
     counting.stop()
-    assert counting._thread is None or not counting._thread.is_alive()
     qtbot.wait(50)
     assert counting.made == []

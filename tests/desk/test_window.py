@@ -249,15 +249,15 @@ def test_a_round_is_played_over_and_over(qtbot, window):
     assert not window.menus.loop.isChecked() and "Choose a block" in window.statusBar().currentMessage()
 
 
-def test_parts_are_muted_and_heard_alone(qtbot, window):
+def test_parts_are_muted_and_soloed(qtbot, window):
     from nafas.sound.mix.monitor import Parts
 
     window.menus.parts["bed"].trigger()
-    assert window.player.parts == Parts(bed=False) and not window.menus.parts["bed"].isChecked()
+    assert window.player.parts == Parts(bed=False) and window.menus.parts["bed"].isChecked()
     quiet = window.player._master.read(0, 24_000)
     assert not quiet.any()  # the bed alone sounds in the opening
     window.listening.hear(window.player.parts.alone("voice"))
-    assert [a.isChecked() for a in window.menus.parts.values()] == [True, False, False, False]
+    assert [a.isChecked() for a in window.menus.parts.values()] == [False, True, True, False]
     window.player.play()
     window.menus.parts["clicks"].trigger()
     assert window.player.playing and window.player.parts.clicks

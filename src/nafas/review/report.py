@@ -29,7 +29,7 @@ def report(made: Production) -> str:
     lost, worst, where = fold_loss(measured)
     if lost >= _LOST or worst >= _LOST_AT_ONCE:
         lines.append(
-            f"on one loudspeaker it loses {lost:.1f} LU, most at {clock(where)}: {worst:.1f} LU; "
+            f"folded down to mono it loses {lost:.1f} LU, most at {clock(where)}: {worst:.1f} LU; "
             "narrow the bed or the chime there"
         )
     lines += list(master.troubles)

@@ -31,9 +31,14 @@ _TENTH = Fraction(1, 10)
 
 @dataclass(frozen=True)
 class Slack:
-    """How far one block's natural breath or pause can go: it is `now`, and may become `low` to `high` seconds in all.
+    """How far one block's natural breath or pause can go.
 
-    `field` is what is written, and it is taken `times` over: the ease between a set's steps.
+    Attributes:
+        index: the block's place in the session.
+        now: exact seconds it lasts, all repeats together.
+        low, high: exact seconds it may last in all, low <= now <= high.
+        field: the block's field in which it is written, in seconds for one repeat.
+        times: repeats: the ease between a set's steps comes as often as there are steps but one.
     """
 
     index: int

@@ -38,9 +38,9 @@ _MORE_KEYS = (
 _SPEEDS = (0.5, 0.75, 0.9, 1.0, 1.1, 1.25, 1.5)
 
 _PARTS = (
-    ("voice", "Hear the &voice"),
-    ("chimes", "Hear the &chimes"),
-    ("bed", "Hear the &bed"),
+    ("voice", "Mute the &voice"),
+    ("chimes", "Mute the &chimes"),
+    ("bed", "Mute the &bed"),
     ("clicks", "Clicks on &counts"),
 )
 
@@ -98,20 +98,19 @@ class Menus:
         self.add(play, "Back to the &start", "Ctrl+Home", lambda: window.player.seek(0.0))
 
         play.addSeparator()
-        self.loop = QAction("&Loop what is chosen", window, checkable=True, shortcut=QKeySequence("Ctrl+Alt+L"))
+        self.loop = QAction("&Loop selection", window, checkable=True, shortcut=QKeySequence("Ctrl+Alt+L"))
         self.loop.triggered.connect(window.listening.set_loop)
         play.addAction(self.loop)
         play.addSeparator()
         self.parts: dict[str, QAction] = {}
         for number, (name, text) in enumerate(_PARTS, 1):
             part = QAction(text, window, checkable=True, shortcut=QKeySequence(f"Ctrl+Alt+{number}"))
-            part.setChecked(name != "clicks")
             part.triggered.connect(lambda _=False, name=name: window.listening.hear(window.player.parts.toggled(name)))
             play.addAction(part)
             self.parts[name] = part
-        alone = play.addMenu("&Alone")
-        for name, text in _PARTS[:3]:
-            self.add(alone, text, None, lambda name=name: window.listening.hear(window.player.parts.alone(name)))
+        solo = play.addMenu("S&olo")
+        for name, text in (("voice", "&Voice"), ("chimes", "&Chimes"), ("bed", "&Bed")):
+            self.add(solo, text, None, lambda name=name: window.listening.hear(window.player.parts.alone(name)))
 
         play.addSeparator()
         speeds = play.addMenu("Sp&eed")

@@ -49,7 +49,8 @@ class PlaybackCommands:
         """Hear these parts of the mix."""
         self.window.player.set_parts(parts)
         for name, action in self.window.menus.parts.items():
-            action.setChecked(getattr(parts, name))
+            # The three parts of the mix are muted, the clicks are added.
+            action.setChecked(getattr(parts, name) is (name == "clicks"))
 
     def set_speed(self, speed: float) -> None:
         """Play slower or faster at the same pitch, to check by ear; what is rendered stays as it is."""

@@ -40,11 +40,11 @@ class SoundForm(Form):
         self.change = self.choice("From here on", self._choose_change, (None, "the bed before it"), *KINDS)
         self.section("Bed")
         self.bed_fields = BedFields(self)
-        self.section("Room for the voice")
+        self.section("Ducking")
         self.ducking = {
             name: self.free_line(label, seconds_number, self._setter("ducking", name), "seconds")
             for name, label in (
-                ("lead", "Down before"), ("hold", "Down in gaps"), ("release", "Up after"), ("crossfade", "Bed to bed"),
+                ("lead", "Lead"), ("hold", "Hold"), ("release", "Release"), ("crossfade", "Bed crossfade"),
             )
         }  # fmt: skip
         self.section("Chimes")
@@ -64,16 +64,16 @@ class SoundForm(Form):
         self.own_note.setWordWrap(True)
         self.form.addRow(self.own_note)
         self.section("Voice")
-        self.shaped = self.tick("Shape the voice as below", self._setter("voice_sound", "on"))
+        self.shaped = self.tick("Voice chain on", self._setter("voice_sound", "on"))
         self.voice = {
             name: self.number(label, 0, high, self._setter("voice_sound", name, scale), suffix)
             for name, label, high, scale, suffix in (
-                ("high_pass", "No sound under", 200, float, " Hz"), ("compress", "Evener", 100, _hundredth, " %"),
-                ("soften", "Softer hiss", 12, float, " dB"), ("room", "Room", 100, _hundredth, " %"),
+                ("high_pass", "High-pass", 200, float, " Hz"), ("compress", "Compressor", 100, _hundredth, " %"),
+                ("soften", "De-esser", 12, float, " dB"), ("room", "Room", 100, _hundredth, " %"),
             )
         }  # fmt: skip
         hear = QHBoxLayout()
-        for text, shaped in (("As shaped", True), ("As said", False)):
+        for text, shaped in (("Processed", True), ("Bypass", False)):
             button = QPushButton(text, objectName="small")
             button.clicked.connect(lambda _=False, shaped=shaped: self.hear_voice.emit(shaped))
             hear.addWidget(button)
@@ -82,8 +82,10 @@ class SoundForm(Form):
         self.section("Master")
         self.use = self.choice("For", self._choose_use, *[each[:2] for each in TARGETS], (None, "own"))
         self.loudness = self.free_line("Loudness", _level("LUFS"), self._setter("master", "loudness"), "such as -16")
-        self.ceiling = self.free_line("Peaks", _level("dBTP"), self._setter("master", "ceiling"), "such as -1")
-        self.mono = self.tick("One channel", self._setter("master", "mono"))
+        self.ceiling = self.free_line(
+            "True-peak ceiling", _level("dBTP"), self._setter("master", "ceiling"), "such as -1"
+        )
+        self.mono = self.tick("Mono", self._setter("master", "mono"))
         self.artist = self.free_line("Artist", str.strip, self._setter("tags", "artist"), "none")
         self.album = self.free_line("Album", str.strip, self._setter("tags", "album"), "none")
         self.rest.addStretch(1)

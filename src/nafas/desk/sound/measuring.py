@@ -1,12 +1,11 @@
 """Measures the master of the newest mix in the background; a newer mix stops the measuring of an older one."""
 
-import threading
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
 
+from nafas.desk.work.background import Note
 from nafas.desk.work.latest_task import LatestTask
-from nafas.errors import Cancelled
 from nafas.sound import Measured, Mix, find_master
 from nafas.sound.master.balance import Balance, balance
 
@@ -36,16 +35,15 @@ class Measuring(LatestTask):
         """Measure this mix, unless it is measured already or being measured."""
         self.ask(mix)
 
-    def work(self, what: Mix, stop: threading.Event) -> Findings:
+    def work(self, what: Mix, note: Note) -> Findings:
         """Measure a mix."""
 
-        def note(done: float) -> None:
-            if stop.is_set():
-                raise Cancelled
+        def tell(done: float) -> None:
+            note("measuring", done)
             self.progress.emit(done)
 
-        over = balance(what, lambda done: note(0.4 * done))
-        master, gain, measured = find_master(what, lambda done: note(0.4 + 0.6 * done))
+        over = balance(what, lambda done: tell(0.4 * done))
+        master, gain, measured = find_master(what, lambda done: tell(0.4 + 0.6 * done))
         return Findings(what, measured, gain, master.deepest, over)
 
     def take(self, made: Findings) -> None:

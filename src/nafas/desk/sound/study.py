@@ -1,7 +1,6 @@
 """Looks at the recording that is the bed, in the background: its outline and its tempo. The newest asked for wins."""
 
 import contextlib
-import threading
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -9,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
+from nafas.desk.work.background import Note
 from nafas.desk.work.latest_task import LatestTask
 from nafas.sound.beat.onsets import RATE
 from nafas.sound.beat.tempo import Tempo, find_tempo
@@ -51,14 +51,14 @@ class Study(LatestTask):
         with contextlib.suppress(OSError):  # that it is gone is said where it is played
             self.ask(Question(path, path.stat().st_mtime_ns, begin, end))
 
-    def work(self, what: Question, stop: threading.Event) -> Studied:
+    def work(self, what: Question, note: Note) -> Studied:
         """Look at a recording. Raises InputError."""
         low = Recording(what.path, RATE)
         own = Recording(what.path, low.file_rate)
-        seen = Studied(what, own.seconds, outline(own, stopped=stop.is_set))
-        if not stop.is_set():
+        seen = Studied(what, own.seconds, outline(own, stopped=note.stopped))
+        if not note.stopped():
             self.found.emit(seen)
-        return replace(seen, tempo=find_tempo(low, what.begin, what.end, stop.is_set))
+        return replace(seen, tempo=find_tempo(low, what.begin, what.end, note.stopped))
 
     def take(self, made: Studied) -> None:
         """Tell what was found."""

@@ -179,4 +179,4 @@ def _fold_words(findings: Findings) -> str:
     if not len(findings.measured.mids):
         return ""
     lost, worst, where = fold_loss(findings.measured)
-    return f"On one loudspeaker it loses {lost:.1f} LU, at most {max(0.0, worst):.1f}, at {clock(where)}."
+    return f"Folded down to mono it loses {lost:.1f} LU, at most {max(0.0, worst):.1f}, at {clock(where)}."

@@ -4,16 +4,14 @@ On every edit the timeline is compiled straight away, with the lengths of lines 
 others. A worker thread then reads what is missing, casts and lays out the mix; the newest edit wins.
 """
 
-import threading
-import time
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
+from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
-from nafas.log import logger
 from nafas.script import Session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.session import Voice
@@ -26,8 +24,8 @@ if TYPE_CHECKING:
     from nafas.sound import Mix
 
 RATE = 48_000
-PAUSE, LONGEST_PAUSE = 0.1, 0.4
-"""Seconds without an edit after which the voice is read and cast; and at most, while one follows the other."""
+PAUSE_MS, LONGEST_PAUSE_MS = 100, 400
+"""Without an edit, after which the voice is read and cast; and at most, while one follows the other."""
 
 
 class Preparation(QObject):
@@ -42,7 +40,6 @@ class Preparation(QObject):
     timed = Signal()
     ready = Signal()
     failed = Signal(str)
-    _done = Signal(object)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -52,15 +49,19 @@ class Preparation(QObject):
         self.narrator: Narrator | None = None
         self._voice_key: tuple[Voice, str, Path] | None = None
         self._wanted: tuple[Session, Narrator] | None = None
-        self._wake = threading.Condition()
-        self._closing = False
-        self._done.connect(self._take)
-        self._thread = threading.Thread(target=self._run, name="prepare", daemon=True)
+        self._begun = self._closing = False
+        self._background = Background("prepare", self)
+        self._background.ended.connect(self._take)
+        # The page is shown first: both need Python, and further letters of a word are soon there too.
+        self._pause = QTimer(self, singleShot=True, interval=PAUSE_MS)
+        self._longest = QTimer(self, singleShot=True, interval=LONGEST_PAUSE_MS)
+        self._pause.timeout.connect(self._work)
+        self._longest.timeout.connect(self._work)
 
     def begin(self) -> None:
-        """Let the worker start: after the first paint, since what it imports takes a second of both cores' time."""
-        if not self._thread.is_alive() and not self._closing:
-            self._thread.start()
+        """Let the work start: after the first paint, since what it imports takes a second of both cores' time."""
+        self._begun = True
+        self._work()
 
     def prepare(self, session: Session, folder: Path) -> None:
         """Take up a new session. `timed` is emitted before this returns."""
@@ -75,9 +76,11 @@ class Preparation(QObject):
             self.failed.emit(str(error))
             return
         self.timed.emit()
-        with self._wake:
-            self._wanted = (session, narrator)
-            self._wake.notify()
+        self._wanted = (session, narrator)
+        self._background.cancel()  # what is being prepared is old
+        self._pause.start()
+        if not self._longest.isActive():
+            self._longest.start()
 
     def reread_voice(self, session: Session) -> None:
         """The take book has changed: cast the session anew. What of it is unchanged is not read again."""
@@ -114,12 +117,9 @@ class Preparation(QObject):
         return best.session, found.summary if not best.exact else f"{best.title}, to last {clock(length)}."
 
     def close(self) -> None:
-        """Stop the worker."""
-        with self._wake:
-            self._closing = True
-            self._wake.notify()
-        if self._thread.is_alive():
-            self._thread.join(timeout=5)
+        """Stop the work."""
+        self._closing = True
+        self._background.stop(5)
 
     @property
     def problems(self) -> list[str]:
@@ -147,41 +147,35 @@ class Preparation(QObject):
             notes.append("Every line fits its slot")
         return notes
 
-    def _run(self) -> None:
-        from nafas.sound import build_mix  # late: the first paint need not wait for it
-
-        while True:
-            with self._wake:
-                while self._wanted is None and not self._closing:
-                    self._wake.wait()
-                # The page is shown first: both need Python, and further letters of a word are soon there too.
-                wanted, until = None, time.monotonic() + LONGEST_PAUSE
-                while self._wanted is not wanted and not self._closing and time.monotonic() < until:
-                    wanted = self._wanted
-                    self._wake.wait(PAUSE)
-                if self._closing or self._wanted is None:
-                    return
-                session, narrator = self._wanted
-                self._wanted = None
-            try:
-                timeline = compile_session(session, narrator.spoken_length)
-                cast = cast_timeline(timeline, narrator, RATE)
-                mix = build_mix(cast, narrator.folder, strict=False)
-                result: object = (session, narrator, timeline, cast, mix)
-            except InputError as error:
-                result = str(error)
-            except Exception as error:  # shown to the person; the worker must live on
-                logger.exception("preparing")
-                result = repr(error)
-            if not self._closing:
-                self._done.emit(result)
-
-    def _take(self, result: object) -> None:
-        if isinstance(result, str):
-            self.failed.emit(result)
+    def _work(self) -> None:
+        """Take up what is wanted, unless something is being prepared: then it is taken up afterwards."""
+        if self._wanted is None or self._closing or not self._begun or self._background.running:
             return
-        session, narrator, timeline, cast, mix = result  # type: ignore[misc]
-        if narrator is not self.narrator or (self.timeline is not None and session is not self.timeline.session):
-            return  # a newer edit, of the session or the take book, is on its way
-        self.timeline, self.cast, self.mix = timeline, cast, mix
-        self.ready.emit()
+        self._pause.stop()
+        self._longest.stop()
+        wanted, self._wanted = self._wanted, None
+        self._background.run(lambda note: _prepared(*wanted, note))
+
+    def _take(self, outcome: Outcome) -> None:
+        if self._closing:
+            return
+        if outcome.error is not None:
+            self.failed.emit(outcome.words)
+        elif not outcome.cancelled:
+            session, narrator, cast, mix = outcome.made  # type: ignore[misc]
+            # Where a newer edit, of the session or the take book, is on its way, this is not heard.
+            if narrator is self.narrator and (self.timeline is None or session is self.timeline.session):
+                self.timeline, self.cast, self.mix = cast.timeline, cast, mix
+                self.ready.emit()
+        if not self._pause.isActive():
+            self._work()
+
+
+def _prepared(session: Session, narrator: Narrator, note: Note) -> tuple[Session, Narrator, Cast, "Mix"]:
+    from nafas.sound import build_mix  # late: the first paint need not wait for it
+
+    timeline = compile_session(session, narrator.spoken_length)
+    note("reading", 0.5)
+    cast = cast_timeline(timeline, narrator, RATE)
+    note("casting", 0.8)
+    return session, narrator, cast, build_mix(cast, narrator.folder, strict=False)

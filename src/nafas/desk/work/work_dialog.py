@@ -1,18 +1,15 @@
 """A dialog that does one long piece of work on a thread of its own, with progress and cancel."""
 
-import threading
 from collections.abc import Callable
 from typing import ClassVar
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.widgets.labels import Label
-from nafas.errors import Cancelled, InputError
-from nafas.log import logger
-
-Note = Callable[[str, float], None]
+from nafas.desk.work.background import Background, Note, Outcome
+from nafas.errors import InputError
 
 
 class WorkDialog(QDialog):
@@ -27,16 +24,12 @@ class WorkDialog(QDialog):
     cancelled = "Cancelled."
     failed = "Not done."
 
-    _progress = Signal(str, float)
-    _ended = Signal(object)
-
     def __init__(self, title: str, start: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
-        self._cancel = threading.Event()
-        self._thread: threading.Thread | None = None
-        self._progress.connect(self._show_progress)
-        self._ended.connect(self._show_end)
+        self.background = Background(title, self)
+        self.background.progress.connect(self._show_progress)
+        self.background.ended.connect(self._show_end)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(20, 16, 20, 16)
         outer.setSpacing(10)
@@ -67,7 +60,7 @@ class WorkDialog(QDialog):
 
     @property
     def running(self) -> bool:
-        return self._thread is not None
+        return self.background.running
 
     def begin(self) -> None:
         """Start the work."""
@@ -77,51 +70,31 @@ class WorkDialog(QDialog):
         """Do `work` on a thread; it is handed what notes progress, and that raises Cancelled to stop it."""
         if self.running:
             return
-        self._cancel.clear()
         self.result.hide()
         self.bar.setValue(0)
         self.bar.show()
         self.start.setEnabled(False)
         self.close_button.setText("Cancel")
-        self._thread = threading.Thread(target=self._run, args=(work,), name=self.windowTitle(), daemon=True)
-        self._thread.start()
-
-    def _run(self, work: Callable[[Note], object]) -> None:
-        def note(stage: str, done: float) -> None:
-            if self._cancel.is_set():
-                raise Cancelled
-            self._progress.emit(stage, done)
-
-        try:
-            made = work(note)
-        except Cancelled:
-            made = self.cancelled
-        except InputError as error:
-            made = error
-        except Exception as error:  # a thread's error must reach the person
-            logger.exception("%s", self.windowTitle())
-            made = f"{self.failed} {error!r}"
-        self._ended.emit(made)
+        self.background.run(work)
 
     def _show_progress(self, stage: str, done: float) -> None:
         low, high = self.stages[stage]
         self.bar.setValue(int(low + (high - low) * done))
         self.bar.setFormat(f"{stage} … %p%")
 
-    def _show_end(self, made: object) -> None:
-        if self._thread is not None:
-            self._thread.join()
-        self._thread = None
+    def _show_end(self, outcome: Outcome) -> None:
         self.bar.hide()
         self.start.setEnabled(True)
         self.close_button.setText("Close")
         self.close_button.setEnabled(True)
-        if isinstance(made, InputError):
-            self.tell(self.refused(made), fault=True)
-        elif isinstance(made, str):
-            self.tell(made, fault=True)
+        if isinstance(outcome.error, InputError):
+            self.tell(self.refused(outcome.error), fault=True)
+        elif outcome.error is not None:
+            self.tell(f"{self.failed} {outcome.words}", fault=True)
+        elif outcome.cancelled:
+            self.tell(self.cancelled, fault=True)
         else:
-            self.tell(self.ended(made))
+            self.tell(self.ended(outcome.made))
 
     def refused(self, error: InputError) -> str:
         """What to tell of work that its input did not allow."""
@@ -149,7 +122,7 @@ class WorkDialog(QDialog):
 
     def reject(self) -> None:
         if self.running:
-            self._cancel.set()
+            self.background.cancel()
             self.close_button.setEnabled(False)
             self.bar.setFormat("stopping …")
         else:

@@ -124,7 +124,24 @@ class Tags(Model):
 
 
 class Session(Model):
-    """A whole written session."""
+    """A whole written session.
+
+    Attributes:
+        format: of the file.
+        title, language, wording: its name, the language of its words, and words in place of the usual ones.
+        target_length: seconds it should last, 1 to 14,400; None: as long as it is.
+        count_length: seconds a count where a set has none of its own.
+        opening: seconds of the bed before the first block, 0 to 120, over which it fades in.
+        closing: seconds after the last block, 0 to 300, over which the bed fades out; the bell rings at its beginning.
+        end_bell: whether it does.
+        voice, voice_sound: who reads it, and what is done to that sound.
+        bed, ducking: what sounds under the voice (None: nothing), and how it makes room.
+        chimes, master, tags: levels of the chimes, what the file must measure, and what it says of itself.
+        blocks: at most `MAX_BLOCKS`, in order; ids are unique.
+
+    Raises:
+        pydantic.ValidationError (a ValueError): a field leaves its bounds, or the whole is longer than `MAX_SESSION`.
+    """
 
     format: Literal[2] = 2
     title: Title = "Untitled session"

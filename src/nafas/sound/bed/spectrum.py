@@ -27,7 +27,13 @@ class Spectrum:
 
 
 def noise(random: np.random.Generator, seconds: float, rate: int, low: float, high: float, slope: float) -> Spectrum:
-    """Noise with amplitude falling as f**slope between soft edges."""
+    """Noise with amplitude falling as f**slope between soft edges.
+
+    Args:
+        seconds, rate: length of the loop, and samples a second.
+        low, high: Hz of the edges, 0 < low < high < rate / 2.
+        slope: of the amplitude over frequency; -0.5 is pink.
+    """
     frames = int(seconds * rate)
     bins = min(frames // 2, int(8 * high * seconds))  # 72 dB down and more beyond
     frequency = np.maximum(np.arange(bins) / seconds, 1e-3)

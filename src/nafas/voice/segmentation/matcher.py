@@ -13,6 +13,7 @@ from nafas.voice.segmentation.aligner import NOTHING, Candidates, Match, align, 
 from nafas.voice.segmentation.features import Features, distances
 from nafas.voice.segmentation.utterances import Utterance
 
+# Set on the same practice recordings as `aligner`'s.
 _TRUSTED = 0.75
 _MOST_OWN = 4
 _NOTHING_KNOWN = 0.3  # a cough is further from the reader's own words than from a stranger's

@@ -18,6 +18,7 @@ HOP = 160
 FRAME_SECONDS = HOP / RATE
 _WINDOW = 400
 _BANDS = ((120, 500), (500, 1500), (1500, 3500), (3500, 7600))
+# Set on the same practice recordings as `aligner`'s, so that a fricative stays and a chair goes.
 _FLOOR_SPAN = 6.0  # seconds of a stretch whose quiet part is its noise
 _FLOOR_SHARE = 0.2  # of a stretch's frames lie at or under its noise
 _ABOVE_QUIET = 0.8  # dB from the quiet part of smoothed noise to its mean
