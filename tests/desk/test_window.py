@@ -45,6 +45,37 @@ def test_a_mistake_in_the_quick_entry_is_named_and_changes_nothing(qtbot, window
     assert entry.line.selectedText() == "9" and entry.line.selectionStart() == 4
 
 
+def test_the_quick_entry_shows_how_a_line_is_read_and_the_keys_choose(qtbot, window):
+    entry, keys = window.masthead.entry, Qt.Key
+    type_into(qtbot, entry.line, "4-4-6 for 2 minutes")
+    rows = [row.offered for row in entry.list.rows]
+    assert entry.list.isVisible() and [row.title for row in rows] == ["4-4-6 x9", "4-4-6 x8"]
+    assert rows[0].about == "9 rounds of 14 s, 2:06" and "Says inhale, two, three, four" in rows[0].words
+    qtbot.keyClick(entry.line, keys.Key_Down)
+    qtbot.keyClick(entry.line, keys.Key_Return)
+    assert window.document.session.blocks[-1].rounds == 8 and not entry.list.isVisible() and entry.line.text() == ""
+    before = window.document.session
+    type_into(qtbot, entry.line, "478 x3")
+    qtbot.keyClick(entry.line, keys.Key_Return)
+    assert (
+        window.document.session is before
+        and entry.line.text() == "478 x3"
+        and "Tab writes 4-7-8 x3" in entry.fault.text()
+    )
+    qtbot.keyClick(entry.line, keys.Key_Tab)
+    assert entry.line.text() == "4-7-8 x3" and not entry.fault.isVisible()
+    qtbot.keyClick(entry.line, keys.Key_Escape)
+    assert not entry.list.isVisible()
+    type_into(qtbot, entry.line, "4-6 x5, rest 30s, 4-7-8 x4")
+    qtbot.keyClick(entry.line, keys.Key_Return)
+    assert [block.kind for block in window.document.session.blocks[-3:]] == ["breath", "rest", "breath"]
+    type_into(qtbot, entry.line, "square, gr")
+    row = entry.list.rows[0]
+    assert (row.offered.title, row.offered.about) == ("Square, growing", "library")
+    qtbot.mouseClick(row, LEFT)
+    assert window.document.session.blocks[-1].title == "Square, growing"
+
+
 def click_row(qtbot, window, row, x):
     y = row.y + row.height // 2 - window.score.verticalScrollBar().value()
     qtbot.mouseClick(window.score.viewport(), LEFT, pos=QPoint(int(x), y))

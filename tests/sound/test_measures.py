@@ -262,14 +262,14 @@ def test_forked_processes_find_what_threads_find(folder):
 
 
 def test_two_measurements_at_once_leave_blas_as_it_was():
-    from threadpoolctl import threadpool_info
+    from threadpoolctl import threadpool_info, threadpool_limits
 
     def limits():
         return sorted((each["filepath"], each["num_threads"]) for each in threadpool_info())
 
     noise = np.random.default_rng(1).normal(0, 0.1, (2, 70 * RATE)).astype(np.float32)
-    measure(Sound(noise[:, : 2 * RATE]))
-    before = limits()
-    with ThreadPoolExecutor(3) as pool:
-        assert len(list(pool.map(lambda n: measure(Sound(noise[:, : 20 * n * RATE])), (1, 2, 3)))) == 3
-    assert limits() == before
+    with threadpool_limits(2, "blas"):
+        before = limits()
+        with ThreadPoolExecutor(3) as pool:
+            assert len(list(pool.map(lambda n: measure(Sound(noise[:, : 20 * n * RATE])), (1, 2, 3)))) == 3
+        assert limits() == before and max(number for _, number in before) == 2

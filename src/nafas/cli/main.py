@@ -23,6 +23,7 @@ from nafas.plain_text import make_streams_printable
 if TYPE_CHECKING:
     from fractions import Fraction
 
+    from nafas.script.notation.typed.interpret import Reading
     from nafas.timing import Moment
 
 
@@ -155,8 +156,8 @@ def _parser() -> argparse.ArgumentParser:
 def _new(options: argparse.Namespace) -> int:
     from pydantic import ValidationError
 
-    from nafas.script import Session, read_block, save_session
-    from nafas.script.edits.session_edits import insert_block
+    from nafas.script import Session, save_session
+    from nafas.script.edits.session_edits import insert_blocks
     from nafas.script.faults import as_input_error
 
     output = _session_name(options)
@@ -168,15 +169,30 @@ def _new(options: argparse.Namespace) -> int:
             "--title" if options.title is not None else output.name, problem, "use another --title"
         ) from None
     for text in options.notation:
-        block = read_block(text)
+        reading = _read(text)
         try:
-            session = insert_block(session, len(session.blocks), block)
+            session = insert_blocks(session, len(session.blocks), reading.blocks)
         except ValidationError as error:
             fault = as_input_error(error, repr(text))
             raise fault from None
     save_session(session, output)
     print(f"{output}: {len(session.blocks)} block(s), {float(session.written_length):g} s with opening and closing")
     return 0
+
+
+def _read(text: str) -> "Reading":
+    """A typed line as it is likeliest meant; what was assumed is told. Raises InputError with a line that could be
+    meant."""
+    from nafas.script.notation.typed.interpret import interpret
+
+    found = interpret(text)
+    if found.fault is not None:
+        offer = f'; perhaps "{found.offers[0]}" is meant' if found.offers else ""
+        raise InputError(found.fault.place, found.fault.problem, found.fault.remedy + offer)
+    if found.readings[0].note:
+        others = "".join(f'; "{reading.notation}": {reading.note}' for reading in found.readings[1:])
+        print(f"{text!r}: {found.readings[0].note}{others}", file=sys.stderr)
+    return found.readings[0]
 
 
 def _session_name(options: argparse.Namespace) -> Path:

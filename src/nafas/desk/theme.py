@@ -116,6 +116,7 @@ def _style(t: Theme) -> str:
     QLabel#section {{ color: {c["muted"]}; font-weight: 600; padding-top: 8px; }}
     QLabel#muted {{ color: {c["muted"]}; }}
     QFrame#notice {{ background: {c["page"]}; border: 1px solid {c["accent"]}; border-radius: 4px; }}
+    QFrame#readings {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 4px; }}
     QLabel#fault {{ color: {c["warning"]}; }}
     QLineEdit, QPlainTextEdit {{
         background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 4px;

@@ -106,6 +106,8 @@ class MainWindow(QMainWindow):
         self.preparation.ready.connect(self._show_sound)
         self.preparation.failed.connect(self.say)
         self.masthead.entered.connect(self._entered)
+        self.masthead.named.connect(lambda entry: self.editing.add_entry(entry, bool(entry.all_cautions)))
+        self.masthead.entry.session = lambda: self.document.session
         self.masthead.play.connect(self.player.toggle)
         self.masthead.render.connect(self.making.render)
         self.masthead.view.connect(self.show_view)
@@ -203,8 +205,9 @@ class MainWindow(QMainWindow):
         if self.sound is not None:
             self.sound.show_block(chosen.block)
 
-    def _entered(self, block: Block) -> None:
-        self.editing.insert([block], f"add {block_name(block)}")
+    def _entered(self, blocks: list[Block]) -> None:
+        more = f" and {len(blocks) - 1} more" if len(blocks) > 1 else ""
+        self.editing.insert(blocks, f"add {block_name(blocks[0])}{more}")
         self.score.setFocus()
 
     def _begin_writing(self) -> None:

@@ -4,53 +4,12 @@ from fractions import Fraction
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.theme import font
 from nafas.desk.widgets.labels import Label, set_tip
-from nafas.script import NotationError, read_block
+from nafas.desk.widgets.quick_entry import QuickEntry
 from nafas.timing.clock import clock
-
-
-class QuickEntry(QWidget):
-    """One line: type a breath, press Enter. A mistake is named below, with a caret under the character."""
-
-    entered = Signal(object)
-
-    def __init__(self) -> None:
-        super().__init__()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(1)
-        self.line = QLineEdit()
-        self.line.setAccessibleName("Quick entry: type a breath")
-        self.line.setPlaceholderText("Type a breath and press Enter: 4-2-8 x6")
-        self.line.setMinimumWidth(210)
-        self.line.returnPressed.connect(self._enter)
-        self.line.textEdited.connect(lambda _: self._mark(""))
-        self.fault = Label(objectName="fault")
-        self.fault.setWordWrap(True)
-        self.fault.hide()
-        box.addWidget(self.line)
-        box.addWidget(self.fault)
-
-    def _enter(self) -> None:
-        try:
-            said = read_block(self.line.text())
-        except NotationError as error:
-            self._mark(f"{error.problem}: {error.remedy}")
-            # The cursor goes where the mistake is, marked where there is a character to mark.
-            self.line.setCursorPosition(error.column)
-            if error.column < len(self.line.text()):
-                self.line.setSelection(error.column, 1)
-            return
-        self.line.clear()
-        self.entered.emit(said)
-
-    def _mark(self, message: str) -> None:
-        self.fault.setText(message)
-        self.fault.setVisible(bool(message))
-
 
 _VIEWS = (
     ("plan", "Plan", "Ctrl+1"),
@@ -64,6 +23,7 @@ class Masthead(QWidget):
     """Signals: quick entry, play or pause, render, and the view that is wanted, by its name in `_VIEWS`."""
 
     entered = Signal(object)
+    named = Signal(object)
     view = Signal(str)
     play = Signal()
     render = Signal()
@@ -94,6 +54,7 @@ class Masthead(QWidget):
         grid.addLayout(names, 0, 1)
         self.entry = QuickEntry()
         self.entry.entered.connect(self.entered)
+        self.entry.named.connect(self.named)
         grid.addWidget(self.entry, 0, 2, Qt.AlignmentFlag.AlignVCenter)
         right = QHBoxLayout()
         right.setSpacing(8)

@@ -1,0 +1,149 @@
+"""One line to type a breath into, in whatever words: what it is read as is shown while one types."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+
+from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.reading_list import Offered, ReadingList
+from nafas.library.entry import LibraryEntry
+from nafas.library.own import own, shipped
+from nafas.script import Session
+from nafas.script.notation.typed.interpret import Interpretation, Reading, interpret
+from nafas.timing.preview import preview
+
+_LEAST_LETTERS, _MOST_NAMES = 3, 3
+
+
+class QuickEntry(QWidget):
+    """Type a breath, press Enter. Under the line: how it is read, and other ways, by the arrow keys; where it is not
+    understood, what is at fault and lines that Tab takes. A line that is refused stays.
+
+    Signals:
+        entered: the blocks of a reading.
+        named: a library entry chosen by its name.
+    """
+
+    entered = Signal(object)
+    named = Signal(object)
+
+    def __init__(self, session: Callable[[], Session] = Session) -> None:
+        super().__init__()
+        self.session = session
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(1)
+        self.line = QLineEdit()
+        self.line.setAccessibleName("Quick entry: type a breath")
+        self.line.setPlaceholderText("Type a breath: 4-7-8 x4, or in 4 out 6 for 5 min")
+        self.line.setMinimumWidth(210)
+        self.line.returnPressed.connect(self._enter)
+        self.line.textEdited.connect(self._read)
+        self.line.installEventFilter(self)
+        self.fault = Label(objectName="fault")
+        self.fault.setWordWrap(True)
+        self.fault.hide()
+        box.addWidget(self.line)
+        box.addWidget(self.fault)
+        self.list: ReadingList | None = None
+        self._read_as = Interpretation(())
+
+    def _read(self, text: str) -> None:
+        """Show how the line is read as far as it stands. Nobody is told off while still typing."""
+        self._say("")
+        self._read_as = interpret(text, self.session().count_length) if text.strip() else Interpretation(())
+        rows = [row for row in map(self._row, self._read_as.readings) if row is not None]
+        if text.strip() and not rows:
+            rows = [
+                Offered(offer, "Tab", "Is this meant? Tab writes it.", value=offer) for offer in self._read_as.offers
+            ]
+        names = [Offered(e.name, "library", e.about, value=e) for e in _named(text)]
+        self._list().show_rows([*names, *rows] if not self._read_as.readings else [*rows, *names])
+
+    def _row(self, reading: Reading) -> Offered | None:
+        try:
+            shown = tuple(preview(block, self.session()) for block in reading.blocks)
+        except ValueError:
+            return None
+        said = " \N{MIDDLE DOT} ".join(shown[0].words)
+        words = f"Says {said}" if said else ""
+        about = ", ".join(each.summary for each in shown)
+        return Offered(reading.notation, about, words, reading.note, shown, reading)
+
+    def _list(self) -> ReadingList:
+        if self.list is None:
+            self.list = ReadingList(self.line)
+            self.list.taken.connect(self._take)
+        return self.list
+
+    def _enter(self) -> None:
+        text = self.line.text()
+        marked = self.list.marked if self.list is not None else None
+        if marked is not None and not isinstance(marked.value, str):
+            self._take(marked.value)
+            return
+        self._read_as = interpret(text, self.session().count_length)
+        if self._read_as.readings:
+            self._take(self._read_as.readings[0])
+            return
+        fault = self._read_as.fault
+        if fault is not None:
+            offered = f" Tab writes {self._read_as.offers[0]}" if self._read_as.offers else ""
+            self._say(f"{fault.problem}: {fault.remedy}.{offered}")
+            # The cursor goes where the mistake is, marked where there is a character to mark.
+            self.line.setCursorPosition(fault.column)
+            if fault.column < len(text):
+                self.line.setSelection(fault.column, 1)
+
+    def _take(self, value: object) -> None:
+        """Take a row: a reading, a library entry, or a line to go on with."""
+        if isinstance(value, str):
+            self.line.setText(value)
+            self._read(value)
+            return
+        self._list().show_rows([])
+        self._say("")
+        self.line.clear()
+        if isinstance(value, LibraryEntry):
+            self.named.emit(value)
+        elif isinstance(value, Reading):
+            self.entered.emit(list(value.blocks))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() is QEvent.Type.FocusOut and self.list is not None:
+            self.list.hide()
+        if isinstance(event, QKeyEvent) and event.type() is QEvent.Type.KeyPress and self._key(event.key()):
+            return True
+        return super().eventFilter(watched, event)
+
+    def _key(self, key: int) -> bool:
+        """Arrow keys, Tab and Escape belong to the list while it is there."""
+        keys, shown = Qt.Key, self.list is not None and self.list.isVisible()
+        if key == keys.Key_Tab and self.line.text().strip() and not self._read_as.readings and self._read_as.offers:
+            self._take(self._read_as.offers[0])
+            return True
+        if not shown or self.list is None:
+            return False
+        if key in (keys.Key_Down, keys.Key_Up):
+            self.list.move_mark(1 if key == keys.Key_Down else -1)
+            return True
+        if key == keys.Key_Escape:
+            self.list.show_rows([])
+            return True
+        return False
+
+    def _say(self, message: str) -> None:
+        self.fault.setText(message[:1].upper() + message[1:])
+        self.fault.setVisible(bool(message))
+
+
+def _named(text: str) -> list[LibraryEntry]:
+    """Patterns of the library whose name has these words in it."""
+    wanted = text.strip().casefold()
+    if sum(letter.isalpha() for letter in wanted) < _LEAST_LETTERS:
+        return []
+    every = [kept.entry for kept in (*own()[0], *shipped()) if kept.entry.block is not None]
+    found = [entry for entry in every if wanted in entry.name.casefold()]
+    return sorted(found, key=lambda entry: not entry.name.casefold().startswith(wanted))[:_MOST_NAMES]

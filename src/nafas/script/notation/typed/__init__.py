@@ -1,0 +1,1 @@
+"""Lines as producers type them, read into breath notation."""

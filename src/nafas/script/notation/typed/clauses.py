@@ -1,0 +1,311 @@
+"""What is said of a whole set in a typed line: rounds, length, seconds a count, the way up, the voice, the counting.
+
+Each clause is taken out of the line's tokens where it stands; what is left over is the round.
+"""
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from nafas.script.model.exact import decimal_text
+from nafas.script.model.phase import MAX_COUNTS
+from nafas.script.notation.tokens import NotationError
+from nafas.script.notation.typed.lexer import Typed
+from nafas.script.notation.typed.vocabulary import Kind
+
+_CHAIN_MARKS = ("-", "/", ":", ".", ",")
+
+
+@dataclass
+class Clauses:
+    """What was found; None where nothing was said."""
+
+    rounds: int | None = None
+    lasts: Fraction | None = None
+    count_length: Fraction | None = None
+    counting: str | None = None
+    fade: list[str] = field(default_factory=list)
+    verbatim: list[str] = field(default_factory=list)
+
+
+class Line:
+    """The tokens of one set that are not spoken for yet."""
+
+    def __init__(self, text: str, tokens: list[Typed]) -> None:
+        self.text = text
+        self.tokens = tokens
+
+    def fail(self, token: Typed | None, problem: str, remedy: str) -> NotationError:
+        return NotationError(self.text, token.begin if token else len(self.text), problem, remedy)
+
+    def at(self, place: int) -> Typed | None:
+        return self.tokens[place] if 0 <= place < len(self.tokens) else None
+
+    def kind(self, place: int) -> Kind | None:
+        token = self.at(place)
+        return token.kind if token is not None else None
+
+    def kinds(self, place: int, *each: tuple[Kind, ...]) -> bool:
+        """Whether tokens of these kinds stand from a place on."""
+        return all(self.kind(place + n) in kinds for n, kinds in enumerate(each))
+
+    def mark(self, place: int, *marks: str) -> bool:
+        token = self.at(place)
+        return token is not None and token.is_mark(*marks)
+
+    def cut(self, begin: int, end: int) -> None:
+        """Take tokens away; a comma left standing at either end of the line goes too."""
+        del self.tokens[begin:end]
+        while self.tokens and self.tokens[-1].is_mark(",", ";", "-", ".", "+"):
+            self.tokens.pop()
+        while self.tokens and self.tokens[0].is_mark(",", ";", "-", ".", "+"):
+            self.tokens.pop(0)
+
+    def number(self, place: int) -> Fraction:
+        token = self.at(place)
+        assert token is not None
+        return token.number
+
+    def whole(self, place: int, what: str, high: int) -> int:
+        token = self.at(place)
+        assert token is not None
+        if token.number.denominator != 1 or not 1 <= token.number <= high:
+            raise self.fail(token, f"{what} {token.value} is not allowed", f"write a whole number from 1 to {high}")
+        return int(token.number)
+
+
+def take_clauses(line: Line) -> Clauses:
+    """Take every clause out of a line. Raises NotationError for one that is out of bounds or written twice."""
+    found = Clauses()
+    for take in (_verbatim, _voice, _count_length, _length, _rounds, _counting):
+        while take(line, found):
+            pass
+    return found
+
+
+def _once(line: Line, place: int, there: object, what: str) -> None:
+    if there is not None:
+        raise line.fail(line.at(place), f"{what} written twice", "keep one")
+
+
+def _verbatim(line: Line, found: Clauses) -> bool:
+    """Clauses of the notation itself, as they stand, up to the next one."""
+    for begin, token in enumerate(line.tokens):
+        if token.kind is Kind.CLAUSE:
+            end = begin + 1
+            while end < len(line.tokens) and not (
+                line.tokens[end].kind in (Kind.CLAUSE, Kind.AT) or line.mark(end, "x", ";")
+            ):
+                end += 1
+            found.verbatim.append(line.text[token.begin : line.tokens[end - 1].end])
+            line.cut(begin, end)
+            return True
+    return False
+
+
+def _voice(line: Line, found: Clauses) -> bool:
+    """`voice 2 silent 5`, `2 with voice, 5 silent`: a fade by rounds."""
+    for begin, token in enumerate(line.tokens):
+        if token.kind is not Kind.VOICE:
+            continue
+        ahead = line.kind(begin + 1) is Kind.NUMBER
+        parts: list[str] = []
+        place = begin if ahead else begin - 1
+        first = place
+        while (word := line.at(place)) is not None:
+            if ahead and (word.kind is Kind.VOICE or word.value == "silent") and line.kind(place + 1) is Kind.NUMBER:
+                level, rounds, step = word, line.whole(place + 1, "rounds", 500), 2
+            elif not ahead and word.kind is Kind.NUMBER and (after := line.at(place + 1)) is not None:
+                if after.kind is not Kind.VOICE and after.value != "silent":
+                    break
+                level, rounds, step = after, line.whole(place, "rounds", 500), 2
+            elif parts and (word.is_mark(",", "/") or word.kind in (Kind.FILLER, Kind.ROUNDS, Kind.THEN)):
+                place += 1
+                continue
+            else:
+                break
+            parts.append(f"{'full' if level.kind is Kind.VOICE else 'silent'} {rounds}")
+            place += step
+        if not parts:
+            raise line.fail(token, "how many rounds are spoken is missing", "write for example voice 2 silent 5")
+        found.fade = [*found.fade, *parts]
+        line.cut(first, place)
+        return True
+    return False
+
+
+def _count_length(line: Line, found: Clauses) -> bool:
+    """`@ 1.2s`, `@ 60 bpm`, `at 50 per minute`, `60 bpm`, `1.2 s a count`, `counts of 1.2 s`."""
+    for begin, token in enumerate(line.tokens):
+        end, length = begin, None
+        if token.kind is Kind.AT and line.kind(begin + 1) is Kind.NUMBER:
+            end, length = _pace_after(line, begin + 1, line.number(begin + 1))
+        elif token.kind is Kind.NUMBER and line.kind(begin + 1) is Kind.BPM:
+            end, length = begin + 2, 60 / token.number if token.number else None
+        elif token.kind is Kind.NUMBER and line.kind(begin + 1) is Kind.SECONDS:
+            middle = begin + 2 + (line.kind(begin + 2) in (Kind.PER, Kind.FILLER) or line.mark(begin + 2, "/"))
+            if line.kind(middle) is Kind.COUNTS and middle > begin + 2:
+                end, length = middle + 1, token.number
+        elif line.kinds(begin, (Kind.COUNTS,), (Kind.FILLER, Kind.AT), (Kind.NUMBER,), (Kind.SECONDS,)):
+            end, length = begin + 4, line.number(begin + 2)
+        if length is not None:
+            _once(line, begin, found.count_length, "the count length is")
+            if not Fraction(1, 5) <= length <= 6:
+                given = line.text[token.begin : line.tokens[end - 1].end]
+                raise line.fail(token, f"a count of {given} is not allowed", "write 0.2 to 6 seconds")
+            found.count_length = length
+            line.cut(begin, end)
+            return True
+    return False
+
+
+def _pace_after(line: Line, place: int, number: Fraction) -> tuple[int, Fraction | None]:
+    """Where a pace ends that begins with a number, and its seconds a count."""
+    if line.kind(place + 1) is Kind.BPM:
+        return place + 2, 60 / number if number else Fraction(0)
+    if (line.mark(place + 1, "/") or line.kind(place + 1) in (Kind.PER, Kind.FILLER)) and (
+        line.kind(place + 2) is Kind.MINUTES
+    ):
+        return place + 3, 60 / number if number else Fraction(0)
+    end = place + 1 + (line.kind(place + 1) is Kind.SECONDS)
+    middle = end + (line.kind(end) in (Kind.PER, Kind.FILLER))
+    return (middle + 1 if line.kind(middle) is Kind.COUNTS and middle > end else end), number
+
+
+def _length(line: Line, found: Clauses) -> bool:
+    """`for 5 min`, `x 5min`, `5:00`, `2 minutes`, `90 s` after `for`: but not the length of a hold."""
+    for begin, token in enumerate(line.tokens):
+        if token.kind is Kind.TIME:
+            end, lasts = begin + 1, token.number
+        elif token.kind is Kind.NUMBER and line.kind(begin + 1) is Kind.MINUTES:
+            end, lasts = begin + 2, 60 * token.number
+            if line.kind(end) is Kind.FILLER and line.kind(end + 2) is Kind.SECONDS:
+                end += 1
+            if line.kind(end) is Kind.NUMBER and line.kind(end + 1) is Kind.SECONDS:
+                end, lasts = end + 2, lasts + line.number(end)
+        elif token.kind is Kind.NUMBER and line.kind(begin + 1) is Kind.SECONDS and _by_itself(line, begin):
+            end, lasts = begin + 2, token.number
+        else:
+            continue
+        if _of_a_hold(line, begin):
+            continue
+        _once(line, begin, found.lasts, "the length is")
+        found.lasts = lasts
+        line.cut(begin - _lead_in(line, begin), end)
+        return True
+    return False
+
+
+def _lead_in(line: Line, place: int) -> int:
+    """How many tokens before a length belong to it: `for`, `x`, a comma."""
+    lead = int(line.kind(place - 1) in (Kind.FOR, Kind.AT) or line.mark(place - 1, "x"))
+    return lead + int(line.mark(place - 1 - lead, ","))
+
+
+def _by_itself(line: Line, place: int) -> bool:
+    """Seconds that are the length of all: after `for` or `x`, with no phase that they could belong to."""
+    if line.mark(place - 1, "x"):
+        return True
+    return line.kind(place - 1) is Kind.FOR and line.kind(place - 2) not in (Kind.PHASE, Kind.FULLNESS)
+
+
+def _of_a_hold(line: Line, place: int) -> bool:
+    before = place - 1
+    while line.kind(before) in (Kind.FOR, Kind.FILLER, Kind.FULLNESS, Kind.SIDE) or line.mark(before, "=", ":"):
+        before -= 1
+    token = line.at(before)
+    return token is not None and token.kind is Kind.PHASE and token.value.startswith("hold")
+
+
+def _rounds(line: Line, found: Clauses) -> bool:
+    """`x6`, `6 x`, `6x 4-7-8`, `5 rounds of`, `six times`, `rounds 6`, `twice`."""
+    for begin, token in enumerate(line.tokens):
+        first, end, rounds = begin, begin, None
+        if token.is_mark("x"):
+            after = line.kind(begin + 1) is Kind.NUMBER and not _in_chain(line, begin + 1, forward=True)
+            if after:
+                end = begin + 2 + (line.kind(begin + 2) is Kind.ROUNDS)
+                rounds = line.whole(begin + 1, "rounds", 500)
+            elif line.kind(begin - 1) is Kind.NUMBER and not _in_chain(line, begin - 1, forward=False):
+                first, end, rounds = begin - 1, begin + 1, line.whole(begin - 1, "rounds", 500)
+            else:
+                raise line.fail(token, "how many rounds is missing", 'write for example "x6"')
+        elif token.kind is Kind.NUMBER and line.kind(begin + 1) in (Kind.ROUNDS, Kind.TIMES):
+            after_it = line.at(begin + 1)
+            if after_it is not None and after_it.kind is Kind.TIMES and after_it.value.isdigit():
+                continue
+            end, rounds = begin + 2, line.whole(begin, "rounds", 500)
+        elif (
+            token.kind is Kind.ROUNDS
+            and line.kind(begin + 1) is Kind.NUMBER
+            and line.kind(begin - 1) is not Kind.NUMBER
+        ):
+            if _in_chain(line, begin + 1, forward=True):
+                line.cut(begin, begin + 1)  # "box breath 4": a word that says nothing here
+                return True
+            end, rounds = begin + 2, line.whole(begin + 1, "rounds", 500)
+            if line.tokens[0].kind is Kind.FAMILY and not any(
+                each.kind is Kind.NUMBER for each in (*line.tokens[:begin], *line.tokens[end:])
+            ):
+                line.cut(begin, begin + 1)
+                return True
+        elif token.kind is Kind.TIMES and token.value.isdigit():
+            end, rounds = begin + 1, int(token.value)
+        if rounds is not None:
+            _once(line, begin, found.rounds, "rounds are")
+            found.rounds = rounds
+            lead = int(line.kind(first - 1) in (Kind.FOR, Kind.FILLER))
+            line.cut(first - lead, end)
+            return True
+    return False
+
+
+def _in_chain(line: Line, place: int, forward: bool) -> bool:
+    """Whether a number is joined to another one on that side, as in 4-7-8 or 4 7 8."""
+    step = 1 if forward else -1
+    if line.mark(place + step, ",") and any(token.is_mark("-", "/", ":") for token in line.tokens):
+        return False  # 4-6, 6x: the row has another mark between its numbers
+    if line.mark(place + step, *_CHAIN_MARKS):
+        return line.kind(place + 2 * step) is Kind.NUMBER and not (
+            line.mark(place + step, ",") and line.kind(place + 3 * step) is None
+        )
+    return line.kind(place + step) is Kind.NUMBER and not forward
+
+
+def _counting(line: Line, found: Clauses) -> bool:
+    """`counting down`, `count silently`, `down`: where it is said of the whole, that is, not right after a phase."""
+    for begin, token in enumerate(line.tokens):
+        if token.kind is not Kind.COUNTING:
+            continue
+        first = begin - (line.kind(begin - 1) is Kind.COUNTS)
+        alone = not any(each.kind is Kind.PHASE for each in line.tokens)
+        if alone or (line.mark(first - 1, ",") and begin == len(line.tokens) - 1):
+            found.counting = token.value
+            line.cut(first, begin + 1)
+            return True
+    return False
+
+
+def rounds_for(lasts: Fraction, one: Fraction) -> tuple[int, int]:
+    """Whole rounds nearest to a length, and the second nearest: of `one` seconds each, at least 1."""
+    exact = lasts / one
+    low = max(1, int(exact))
+    high = low + 1
+    nearest = (low, high) if exact - low <= high - exact else (high, low)
+    return nearest if exact >= 1 else (1, 2)
+
+
+def whole_counts(lengths: list[Fraction]) -> tuple[list[int], Fraction]:
+    """Lengths as whole counts, and the seconds of a count that make them so: nearest to one second, written in few
+    digits. Raises ValueError where there is none within the bounds."""
+    if all(length.denominator == 1 for length in lengths):
+        return [int(length) for length in lengths], Fraction(1)
+    shortest = min(length for length in lengths if length)
+    fits = []
+    for counts in range(1, MAX_COUNTS + 1):
+        one = shortest / counts
+        if Fraction(1, 2) <= one <= 2 and all((each / one).denominator == 1 for each in lengths):
+            fits.append(("/" in decimal_text(one), abs(float(one) - 1) + 0.2 * (one < 1), one))
+    if not fits:
+        raise ValueError("no count length makes whole counts of these")
+    one = min(fits)[2]
+    return [int(each / one) for each in lengths], one

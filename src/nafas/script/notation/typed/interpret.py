@@ -1,0 +1,278 @@
+"""A line as a producer types it: how it is read, how else it could be, and what to write where it is not understood.
+
+Nothing is read as something else in silence: what is assumed is said with the reading, and a round without an inhale or
+an exhale is asked about.
+"""
+
+import re
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from nafas.script.model.blocks import Block, BreathSet
+from nafas.script.model.exact import decimal_text
+from nafas.script.model.pacing import MAX_ROUNDS, steps_of
+from nafas.script.model.phase import PhaseKind
+from nafas.script.notation.block import block_notation, read_block
+from nafas.script.notation.tokens import LONGEST, NotationError
+from nafas.script.notation.typed.clauses import Clauses, Line, rounds_for, take_clauses
+from nafas.script.notation.typed.growth import growth
+from nafas.script.notation.typed.lexer import Typed, plain, tokens_of
+from nafas.script.notation.typed.offers import offers
+from nafas.script.notation.typed.others import read_rest, read_strokes
+from nafas.script.notation.typed.phrases import chain_of, read_round
+from nafas.script.notation.typed.vocabulary import Kind
+
+_USUAL = Fraction(1)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One way to read a line.
+
+    Attributes:
+        blocks: what it becomes, one or several, each with an id of its own.
+        notation: the same in breath notation, one line for each block.
+        note: what was assumed, in words; "" where nothing was.
+    """
+
+    blocks: tuple[Block, ...]
+    note: str = ""
+
+    @property
+    def notation(self) -> str:
+        return "\n".join(block_notation(block) for block in self.blocks)
+
+
+@dataclass(frozen=True)
+class Interpretation:
+    """How a line is read.
+
+    Attributes:
+        readings: the likeliest first; () where it is not understood.
+        fault: what is not understood, with its place; None where there is a reading.
+        offers: lines that could be meant, where there is none.
+    """
+
+    readings: tuple[Reading, ...]
+    fault: NotationError | None = None
+    offers: tuple[str, ...] = ()
+
+
+def interpret(text: str, count_length: Fraction = _USUAL) -> Interpretation:
+    """Read a typed line.
+
+    Args:
+        text: one line, in words of any of six languages, in breath notation, or both.
+        count_length: seconds a count where the line says none, for lengths in minutes.
+    """
+    try:
+        if len(text) > LONGEST:
+            raise NotationError(text, 0, f"{len(text):,} characters are no line", "write a shorter one")
+        return Interpretation(_readings(text, count_length))
+    except NotationError as fault:
+        return Interpretation((), fault, _checked(offers(text), count_length))
+
+
+def _readings(text: str, count_length: Fraction) -> tuple[Reading, ...]:
+    try:
+        block = read_block(text)
+        _can_be_breathed(block, text)
+        return (Reading((block,)),)
+    except NotationError as strict:
+        try:
+            return _typed(plain(text), count_length)
+        except NotationError as loose:
+            # A line that is written in notation is answered by the notation: it knows its own clauses best.
+            raise strict if _is_notation(text) else _of(loose, text) from None
+
+
+def _of(fault: NotationError, text: str) -> NotationError:
+    """The same fault of the line as it was typed."""
+    return NotationError(text, min(fault.column, len(text)), fault.problem, fault.remedy)
+
+
+def _is_notation(text: str) -> bool:
+    return re.search(r"\b(step|ladder|glide|fade|calls|move|long|drop|ease)\b", text) is not None
+
+
+def _checked(lines: list[str], count_length: Fraction) -> tuple[str, ...]:
+    """Offers that can be taken: each is read itself."""
+    found = []
+    for line in dict.fromkeys(lines):
+        try:
+            _readings(line, count_length)
+        except NotationError:
+            continue
+        found.append(line)
+    return tuple(found[:3])
+
+
+def _can_be_breathed(block: Block, text: str) -> None:
+    """A round that only goes one way is no round: it is asked about. Raises NotationError."""
+    if not isinstance(block, BreathSet):
+        return
+    for step in steps_of(block.pattern, block.rounds, block.pacing, block.count_length or _USUAL):
+        kinds = {phase.kind for phase in step.phases if phase.size}
+        for kind, word in ((PhaseKind.INHALE, "inhale"), (PhaseKind.EXHALE, "exhale")):
+            if kind not in kinds:
+                short = "in 4" if kind is PhaseKind.INHALE else "out 4"
+                raise NotationError(text, len(text.rstrip()), f"a round without an {word}", f"add it, such as {short}")
+
+
+def _typed(text: str, count_length: Fraction) -> tuple[Reading, ...]:
+    tokens = tokens_of(text)
+    if not tokens:
+        raise NotationError(text, 0, "nothing is written", "write for example 4-2-8")
+    blocks: list[tuple[Reading, ...]] = []
+    sets: list[list[Typed]] = []
+
+    def close() -> None:
+        if sets:
+            blocks.append(_sets(text, list(sets), count_length))
+            sets.clear()
+
+    for part in _parts(text, tokens):
+        other = read_rest(Line(text, list(part))) or read_strokes(Line(text, list(part)))
+        if other is None:
+            sets.append(part)
+            continue
+        close()
+        blocks.append((Reading((read_block(other),)),))
+    close()
+    # Several ways to read one part are several ways to read the line; every other part is read the likeliest way.
+    first = Reading(
+        tuple(b for ways in blocks for b in ways[0].blocks), "; ".join(w[0].note for w in blocks if w[0].note)
+    )
+    found = [first]
+    for place, ways in enumerate(blocks):
+        for way in ways[1:]:
+            chosen = [way if n == place else other[0] for n, other in enumerate(blocks)]
+            found.append(Reading(tuple(b for each in chosen for b in each.blocks), way.note))
+    return tuple(_with_ids(reading) for reading in found)
+
+
+def _with_ids(reading: Reading) -> Reading:
+    if len(reading.blocks) == 1:
+        return reading
+    named = (block.model_copy(update={"id": f"set-{n}"}) for n, block in enumerate(reading.blocks, 1))
+    return replace(reading, blocks=tuple(named))
+
+
+def _parts(text: str, tokens: list[Typed]) -> list[list[Typed]]:
+    """The sets (and rests, and strokes) of a line: between `then`, `;`, or `,` and `+` where both sides are whole."""
+    parts: list[list[Typed]] = [[]]
+    for place, token in enumerate(tokens):
+        before, after = parts[-1], tokens[place + 1 :]
+        if not before:
+            if token.kind is not Kind.THEN:
+                before.append(token)
+        elif token.kind is Kind.THEN and _is_whole(text, before) and not (after and after[0].kind is Kind.PHASE):
+            parts.append([])
+        elif token.is_mark("/") and not any(t.is_mark("x") or t.kind in (Kind.ROUNDS, Kind.MINUTES) for t in before):
+            before.append(token)
+        elif token.is_mark(";", ",", "+", "&", "/") and _is_whole(text, before) and _begins_whole(text, before, after):
+            parts.append([])
+        else:
+            before.append(token)
+    return [part for part in parts if part]
+
+
+def _is_whole(text: str, tokens: list[Typed]) -> bool:
+    """Whether tokens by themselves are a set, a rest or strokes."""
+    line = Line(text, list(tokens))
+    if read_rest(line) or any(token.kind is Kind.STROKES for token in tokens):
+        return True
+    kinds = [token.value for token in tokens if token.kind is Kind.PHASE]
+    if kinds:
+        return "in" in kinds and "out" in kinds
+    try:
+        take_clauses(line)
+    except NotationError:
+        return False
+    return chain_of(line) is not None or (
+        line.kind(0) is Kind.FAMILY and any(t.kind is Kind.NUMBER for t in line.tokens)
+    )
+
+
+def _begins_whole(text: str, before: list[Typed], tokens: list[Typed]) -> bool:
+    """Whether what comes after a comma begins a set of its own, and is no clause of the one before."""
+    if not tokens:
+        return False
+    first = tokens[0]
+    if first.kind is Kind.REST and any(token.kind is Kind.PHASE for token in before):
+        # Between phases a pause of so many counts is a hold; one of so many seconds is natural breath.
+        return any(token.kind in (Kind.SECONDS, Kind.MINUTES, Kind.TIME) for token in tokens[1:4])
+    if first.kind in (Kind.FAMILY, Kind.STROKES, Kind.REST):
+        return True
+    end = next(
+        (n for n, t in enumerate(tokens) if n and (t.is_mark(";", ",", "+") or t.kind is Kind.THEN)), len(tokens)
+    )
+    return _is_whole(text, tokens[:end])
+
+
+def _sets(text: str, parts: list[list[Typed]], count_length: Fraction) -> tuple[Reading, ...]:
+    """Sets one after another, as the steps of one set; one alone may be read in several ways."""
+    if len(parts) == 1:
+        return _one_set(text, parts[0], count_length)
+    written, notes = [], []
+    for part in parts:
+        reading = _one_set(text, part, count_length)[0]
+        written.append(reading.notation)
+        notes += [reading.note] if reading.note else []
+    block = read_block("; ".join(written))
+    _can_be_breathed(block, text)
+    return (Reading((block,), "; ".join(notes)),)
+
+
+def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Reading, ...]:
+    if any(token.kind is Kind.PHASE for token in tokens):  # a pause between breaths is a hold
+        tokens = [replace(t, kind=Kind.PHASE, value="hold") if t.kind is Kind.REST else t for t in tokens]
+    line = Line(text, list(tokens))
+    clauses = take_clauses(line)
+    grown = growth(line)
+    written = grown or read_round(line, clauses)
+    ending = _ending(clauses)
+    if clauses.lasts is None:
+        rounds = "" if clauses.rounds is None else f" x{clauses.rounds}"
+        return (_read(text, written, rounds, ending),)
+    if clauses.rounds is not None:
+        raise line.fail(None, "rounds and a length", "keep one of them")
+    one = read_block(f"{written.partition(' step ')[0]}{ending}")
+    assert isinstance(one, BreathSet)
+    each = one.pattern.length(one.count_length or count_length)
+    near = rounds_for(clauses.lasts, each)
+    if near[0] > MAX_ROUNDS:
+        raise line.fail(None, f"{near[0]} rounds", f"keep a set within {MAX_ROUNDS} rounds")
+    found = []
+    for many in near:
+        over = many * each - clauses.lasts
+        exact = f"{many} rounds are {_clock(many * each)}"
+        note = "" if not over else f"{exact}, {decimal_text(round(abs(over), 2))} s {'over' if over > 0 else 'under'}"
+        found.append(replace(_read(text, written, f" x{many}", ending), note=note))
+        if not over:
+            break
+    return tuple(found)
+
+
+def _read(text: str, written: str, rounds: str, ending: str) -> Reading:
+    head, step, tail = written.partition(" step ")
+    block = read_block(f"{head}{rounds}{step}{tail}{ending}")
+    _can_be_breathed(block, text)
+    return Reading((block,))
+
+
+def _ending(clauses: Clauses) -> str:
+    parts = []
+    if clauses.count_length is not None:
+        parts.append(f"@ {decimal_text(clauses.count_length)}s" if "/" not in decimal_text(clauses.count_length) else
+                     f"@ {decimal_text(60 / clauses.count_length)}/min")  # fmt: skip
+    parts += clauses.verbatim
+    if clauses.fade:
+        parts.append(f"fade {' '.join(clauses.fade)}")
+    return "".join(f" {part}" for part in parts)
+
+
+def _clock(seconds: Fraction) -> str:
+    whole = int(seconds)
+    tenths = f".{int(10 * (seconds - whole))}" if seconds != whole else ""
+    return f"{whole // 60}:{whole % 60:02}{tenths}"

@@ -1,0 +1,72 @@
+"""Typed lines that are no breath set: natural breath, and rapid strokes."""
+
+from fractions import Fraction
+
+from nafas.script.model.exact import decimal_text
+from nafas.script.notation.typed.clauses import Line
+from nafas.script.notation.typed.vocabulary import Kind
+
+_USUAL_PACE = Fraction(60)
+
+
+def read_rest(line: Line) -> str | None:
+    """`rest 1 min`, `pause 30s`, `natural breath for 60 s`, `1 minute of rest`, as notation; None for any other."""
+    tokens = [
+        t for t in line.tokens if t.kind not in (Kind.FILLER, Kind.FOR, Kind.ROUNDS) and not t.is_mark(",", ":", "=")
+    ]
+    if not any(token.kind is Kind.REST for token in tokens):
+        return None
+    seconds = Fraction(0)
+    place = 0
+    while place < len(tokens):
+        token = tokens[place]
+        after = tokens[place + 1].kind if place + 1 < len(tokens) else None
+        if token.kind is Kind.TIME:
+            seconds += token.number
+        elif token.kind is Kind.NUMBER and after in (Kind.MINUTES, Kind.SECONDS, None, Kind.REST):
+            seconds += token.number * (60 if after is Kind.MINUTES else 1)
+            place += after in (Kind.MINUTES, Kind.SECONDS)
+        elif token.kind is not Kind.REST:
+            return None
+        place += 1
+    return f"rest {decimal_text(seconds)}s" if seconds else None
+
+
+def read_strokes(line: Line) -> str | None:
+    """`rapid 1 min @ 60/min`, `30 rapid`, `rapid 20 at 50 per minute`, as notation; None for any other."""
+    forms = [n for n, token in enumerate(line.tokens) if token.kind is Kind.STROKES]
+    if not forms:
+        return None
+    form = line.tokens[forms[0]].value
+    line.cut(forms[0], forms[0] + 1)
+    pace, lasts, number = _USUAL_PACE, None, None
+    place, rest = 0, []
+    while place < len(line.tokens):
+        token, after = line.tokens[place], line.kind(place + 1)
+        if token.kind is Kind.AT and after is Kind.NUMBER:
+            pace = line.number(place + 1)
+            place += 2
+            while line.mark(place, "/") or line.kind(place) in (Kind.PER, Kind.FILLER, Kind.MINUTES, Kind.BPM):
+                place += 1
+        elif token.kind is Kind.NUMBER and after in (Kind.MINUTES, Kind.SECONDS) and number is None:
+            lasts = (lasts or 0) + token.number * (60 if after is Kind.MINUTES else 1)
+            place += 2
+        elif token.kind is Kind.NUMBER and after is Kind.BPM:
+            pace = token.number
+            place += 2
+        elif token.kind is Kind.NUMBER and number is None:
+            number = line.whole(place, "strokes", 600)
+            place += 1
+        elif token.kind in (Kind.FILLER, Kind.FOR, Kind.ROUNDS, Kind.TIMES) or token.is_mark(",", "x"):
+            place += 1
+        else:
+            rest.append(line.text[token.begin : token.end])
+            place += 1
+    if number is None and lasts is not None:
+        number = round(lasts * pace / 60)
+    if number is None:
+        raise line.fail(None, "how many strokes is missing", f"write for example {form} 30")
+    words = [form, str(number)]
+    if pace != _USUAL_PACE or lasts is not None:
+        words.append(f"@ {decimal_text(pace)}/min")
+    return " ".join([*words, *rest])

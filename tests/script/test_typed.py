@@ -1,0 +1,87 @@
+"""Lines as producers type them."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from nafas.script import Session
+from nafas.script.model.blocks import BreathSet
+from nafas.script.notation.block import block_notation, read_block
+from nafas.script.notation.typed.interpret import interpret
+from nafas.script.notation.typed.vocabulary import Kind, known_words, number_words
+from nafas.timing.preview import preview
+
+LINES = [
+    line.split("\t")
+    for line in (Path(__file__).parent / "typed.tsv").read_text(encoding="utf-8").splitlines()
+    if line and not line.startswith("#")
+]
+
+
+@pytest.mark.parametrize(("typed", "wanted"), LINES, ids=[typed for typed, _ in LINES])
+def test_what_is_typed_is_understood(typed, wanted):
+    found = interpret(typed)
+    if wanted == "?":
+        assert not found.readings and found.fault is not None and found.fault.remedy
+        for offer in found.offers:
+            assert interpret(offer).readings
+        return
+    assert found.readings, f"{found.fault}; {found.offers}"
+    assert found.readings[0].notation.split("\n") == [block_notation(read_block(line)) for line in wanted.split(" / ")]
+
+
+def test_a_length_offers_both_neighbours_and_says_what_they_come_to():
+    found = interpret("4-4-6 for 2 min")
+    assert [reading.blocks[0].rounds for reading in found.readings] == [9, 8]
+    assert found.readings[0].note == "9 rounds are 2:06, 6 s over" and "1:52, 8 s under" in found.readings[1].note
+    assert [reading.note for reading in interpret("4-6 for 5 min").readings] == [""]  # exact: nothing to choose
+    slow = interpret("4-6 for 5 min", Fraction(6, 5)).readings[0]  # counts of 1.2 s, as the session has them
+    assert slow.blocks[0].rounds == 25
+    assert interpret("4-6 for 5 min @ 2s", Fraction(6, 5)).readings[0].blocks[0].rounds == 15
+
+
+def test_a_fault_names_the_place_and_the_remedy():
+    for typed, column, remedy in (("4-6 wobbly", 4, "4-2-8"), ("4-6 x0", 5, "1 to 500"), ("in 4 in 5", 9, "out 4")):
+        fault = interpret(typed).fault
+        assert (fault.column, remedy in fault.remedy) == (column, True), typed
+    assert interpret("x" * 200_000).fault.remedy == "write a shorter one"
+
+
+WORDS = st.sampled_from(
+    [*known_words(), *list(number_words())[:60], "x", "@", ",", ";", "-", "+", "/", '"let go"', "=", ":"]
+)
+TYPED = st.lists(WORDS | st.integers(0, 70).map(str) | st.floats(0, 20).map(lambda n: f"{n:.1f}"), max_size=9)
+
+
+@given(TYPED.map(" ".join) | st.text(max_size=30))
+def test_whatever_is_typed_is_read_or_refused_and_never_a_fault_of_ours(typed):
+    found = interpret(typed)
+    assert bool(found.readings) != (found.fault is not None)
+    for reading in found.readings:
+        for block, line in zip(reading.blocks, reading.notation.split("\n")):
+            assert block_notation(read_block(line)) == line
+            if isinstance(block, BreathSet):  # what is read can be breathed: in and out in every step
+                kinds = {phase.kind.value for phase in block.pattern.sounding}
+                assert {"in", "out"} <= kinds
+    for offer in found.offers:
+        assert interpret(offer).readings
+
+
+def test_no_word_stands_for_two_things():
+    """Words of one language that are another's filler are kept by the first; none may change what a phase is."""
+    words = known_words()
+    assert words["expire"].value == words["espira"].value == "out" and words["inspire"].value == "in"
+    assert words["droite"].kind is Kind.SIDE and "six" not in words and number_words()["sechs"] == 6
+
+
+def test_a_preview_says_the_first_round_its_length_and_the_whole():
+    found = preview(read_block("4-2-6 x5 @ 1.2s"), Session(language="de"))
+    assert [float(seconds) for _, seconds in found.phases] == [4.8, 2.4, 7.2]
+    assert found.words == ("einatmen, zwei, drei, vier", "halten, zwei", "ausatmen, zwei, drei, vier, fünf, sechs")
+    assert found.summary == "5 rounds of 14.4 s, 1:12"
+    assert preview(read_block("rest 45s"), Session()).summary == "0:45"
+    assert preview(read_block("rapid 30"), Session()).words == ("30 strokes",)
+    assert preview(read_block("4-4 x1 step 1 to 6"), Session()).rounds == 3
