@@ -65,7 +65,7 @@ def test_everything_a_set_can_say(typed, printed):
         ("inhale 4, exhale 6", "4-6"),
         ("IN 4, Hold 7 Silent, out 8 down", "in 4, hold 7 silent, out 8 down"),
         ("out 4, hold 2, in 4", "out 4, hold 2, in 4"),
-        ('in 4 "sip the air", out 6', 'in 4 "sip the air", out 6'),
+        ('in 4 "lift the lamp", out 6', 'in 4 "lift the lamp", out 6'),
         ("4-0-6-0", "4-0-6-0"),
     ],
 )

@@ -44,7 +44,8 @@ def test_a_long_form_says_route_and_fill_and_a_side_is_said_in_both():
     own = Lexicon("en", Wording(exhale="let go"))
     assert own.cue(Phase(kind=PhaseKind.EXHALE, counts=4), long=True) == "let go"  # one's own words come first
     assert lexicon_of("en", Wording(exhale="a")) is lexicon_of("en", Wording(exhale="a"))
-    assert lexicon.left(5) == "five more seconds" and lexicon.left(10) == "ten"
+    assert lexicon.left(5, True, False) == "five more seconds" and lexicon.left(10, True, False) == "ten"
+    assert lexicon.left(5, False, True) == "five more" and lexicon.left(10, True, True) == "ten more"
 
 
 @pytest.mark.parametrize("language", ["de", "hi", "fr"])

@@ -54,7 +54,7 @@ def test_count_styles():
     assert words(breath("4-2", 1)) == "inhale two three four exhale two"
     assert words(breath("in 2, hold 3 down, out 4 silent", 1)) == "inhale two hold two one exhale - - -"
     assert words(breath("2-3", 1, style={"cue": "ahead", "counting": "down"})) == "two one three two one"
-    assert words(breath('in 2 "sip the air", out 2', 1)) == "sip the air two exhale two"
+    assert words(breath('in 2 "lift the lamp", out 2', 1)) == "lift the lamp two exhale two"
     assert words(breath("2-0-2", 1)) == "inhale two exhale two"
 
 

@@ -42,7 +42,7 @@ def words(notation, round_number=1, session=None, spoken=None, **more):
         ("in 2~2 (belly, chest), out 2", {}, "inhale belly two chest four exhale two"),
         ("in 2+2 (belly, chest), out 2", {"cue": "ahead"}, "inhale: belly two chest two exhale: one two"),
         ("in 2, hold 6 silent calls half 2 release, out 2", {},
-         "inhale two hold - - - [halfway] - [two] - and release two"),
+         "inhale two hold - - - [halfway] - [two more] - and release two"),
         ('in 2, hold 10s calls +3 "three" 5, out 2', {}, "inhale two hold [three] [five more seconds] exhale two"),
         ("in 2, hold 3s tick, out 2", {}, "inhale two hold - - exhale two"),
         ("in 2, out 2 hum", {}, "inhale two hum two"),
@@ -59,13 +59,53 @@ def test_a_long_form_covers_the_counts_it_takes_and_short_ones_follow():
     notation = "in 4 nose, out 3 x2"
     assert words(notation, **said) == "inhale slowly through the nose - - four exhale slowly two three"
     assert words(notation, 2, **said) == "inhale two three four exhale two three"
-    assert words('in 3 long "sip the air in", out 2 x2', **said).startswith("sip the air in two three")
+    assert words('in 3 long "lift the lamp in", out 2 x2', **said).startswith("lift the lamp in two three")
 
 
 def test_movements_are_named_in_the_first_round_or_in_every_one():
     notation = 'in 4 move "arms up", out 4 move always "arms down" x2'
     assert words(notation).startswith("inhale, arms up -") and "exhale, arms down" in words(notation)
     assert words(notation, 2).startswith("inhale two") and "exhale, arms down -" in words(notation, 2)
+
+
+def test_a_route_and_a_fill_are_spoken_where_they_first_apply():
+    """In the first round of each step; a set can leave them unsaid, and words written by hand stand for themselves."""
+    notation = "in 4 nose, out 6 mouth x2 step 1 to 7"
+    assert words(notation).startswith("inhale through the nose") and "exhale through the mouth" in words(notation)
+    assert words(notation, 2) == "inhale two three four exhale two three four five six"
+    assert words(notation, 3).startswith("inhale through the nose")  # the second step
+    assert words(notation, style={"ways": False}).startswith("inhale two three four exhale two")
+    assert words('in 4 nose "drink it in", out 6').startswith("drink it in two")
+    assert words("in 4 to 2/3, hold 2, out 6").startswith("inhale until two thirds full")
+    assert words("in 4 nose, out 6", session={"language": "ru"}) == words(
+        "in 4, out 6", session={"language": "ru"}
+    )  # no words: none are made up
+
+
+def test_long_forms_and_movements_begin_every_step():
+    said = {"style": {"long_forms": True}}
+    assert words("4-4 x2 step 1 to 5", 3, **said).startswith("inhale slowly") and "slowly" not in words(
+        "4-4 x4", 3, **said
+    )
+    assert "slowly" not in words("4-4 x3 glide to 1.2s", 2, **said)  # a glide is one step
+    assert words('in 4 move "arms up", out 4 x2 step 1 to 5', 3).startswith("inhale, arms up")
+
+
+def test_what_follows_a_hold_that_is_let_go_keeps_its_side_its_direction_and_its_own_words():
+    assert words("in 2, hold 4 silent calls release, out 2").endswith("and release two")
+    assert words("in L 2, hold 4 silent calls release, out R 2").endswith("and release, exhale right two")
+    assert words("out 2, hold 4 silent calls release, in 2").endswith("and release, inhale two")
+    assert words('in 2, hold 4 silent calls release, out 2 "let it fall"').endswith("let it fall two")
+
+
+def test_in_the_mind_is_said_once_and_a_call_among_counts_says_what_it_counts():
+    assert words("in L 4, out R 4 x2", mind=True).count("in the mind") == 1
+    assert words("in L 4, out R 4 x2", 2, mind=True).count("in the mind") == 0
+    assert "[two more]" in words("in 2, hold 6 calls 2, out 2")
+    assert "[ten]" in words("in 2, hold 30s calls 10 5, out 2") and "[five more seconds]" in words(
+        "in 2, hold 30s calls 10 5, out 2"
+    )
+    assert "[five more]" in words("in 2, hold 8 calls 5, out 2")
 
 
 def test_the_last_one_takes_the_place_of_a_call_that_falls_on_it():
@@ -100,7 +140,12 @@ def test_a_preparing_breath_ease_with_words_and_recovery():
         for m in timeline.moments
         if m.kind in (EventKind.CUE, EventKind.TALK, EventKind.EASE)
     ]
-    assert said == [(0, "cue", "a normal breath in"), (3, "cue", "and out"), (15, "ease", ""), (15, "talk", "Relax.")]
+    assert said == [
+        (0, "cue", "one breath, just as it comes"),
+        (3, "cue", "and as it goes"),
+        (15, "ease", ""),
+        (15, "talk", "Relax."),
+    ]
 
 
 def test_strokes_are_exact_and_counted_as_asked():

@@ -23,7 +23,7 @@ class Round(NamedTuple):
         numbers: each phase's place in its pattern, from 1.
         count_length: seconds a count.
         level: how much is said.
-        long: cues are said in full and movements of the first round are named.
+        long: the first round of its step: cues are said in full, routes, fills and movements named.
         before_last: the round after it is the last, and that is announced here.
         room: counts of room before each phase for a cue said ahead; 0 for none.
         seconds: exact length.
@@ -103,7 +103,7 @@ def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Roun
                 numbers=_numbers(step.phases)[: len(phases)],
                 count_length=count,
                 level=level,
-                long=number == 1,
+                long=number == 1 or (n == 1 and not glides),
                 before_last=block.style.announce_last and number == total - 1,
                 room=room,
                 seconds=lengths[alike],

@@ -65,12 +65,14 @@ class SetForm(Form):
 
     def _guidance(self) -> None:
         self.section("How much is said")
-        self.prepare = self.line("Before it", "prepare", optional(_pattern), "a normal breath: 3-4")
+        self.prepare = self.line("Before it", "prepare", optional(_pattern), "a breath before it: 3-4")
         self.fade = self.line("Voice", "fade", parse_fade, "full 3 cues 2 chimes")
         set_tip(self.fade, "full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")
         self.chimes = self.tick("A chime on every phase", lambda on: self.set("chimes", on, "Chimes"))
         self.last = self.tick("Announce the last round", lambda on: self._style(announce_last=on))
-        self.long = self.tick("Long forms in the first round", lambda on: self._style(long_forms=on))
+        self.long = self.tick("Long forms in the first round of a step", lambda on: self._style(long_forms=on))
+        self.ways = self.tick("Say nose, mouth and how full", lambda on: self._style(ways=on))
+        set_tip(self.ways, "Once, in the first round of each step; nothing of it where no route or fill is written")
         self.mind = self.tick("In the mind, no hands", lambda on: self.set("mind", on, "In the mind"))
         self.side = self.choice(
             "Begins and ends", lambda value: self.set("starts_on", value, "Side"),
@@ -154,6 +156,7 @@ class SetForm(Form):
         style = block.style
         self.last.setChecked(style.announce_last)
         self.long.setChecked(style.long_forms)
+        self.ways.setChecked(style.ways)
         self.mind.setChecked(block.mind)
         self.side.show_value(block.starts_on)
         self.cue.show_value(style.cue)

@@ -137,7 +137,8 @@ class CountStyle(Model):
         first_room: the same in the first round, where long forms need more; None: as in the others.
         counting: up, down, silent or tick, for phases that do not say their own.
         carrier: a word said before every number ("sea one, sea two"), or None.
-        long_forms: cues are said in full in the first round, short after it.
+        long_forms: cues are said in full in the first round of each step, short after it.
+        ways: a route (nose, mouth, ...) and a fill are spoken where they first apply: in the first round of each step.
         announce_last: "last one" is said on the last count before the last round.
     """
 
@@ -147,6 +148,7 @@ class CountStyle(Model):
     counting: Counting = Counting.UP
     carrier: Annotated[str, Field(min_length=1, max_length=30)] | None = None
     long_forms: bool = False
+    ways: bool = True
     announce_last: bool = False
 
     @field_validator("carrier")

@@ -80,13 +80,14 @@ class Lexicon:
         usual = dict(zip(PhaseKind, NAMES_AND_CUES[self.language][1].split("|")))
         return {kind: getattr(self.wording, _OWN[kind]) or usual[kind] for kind in PhaseKind}
 
-    def cue(self, phase: Phase, long: bool = False, mind: bool = False) -> str:
+    def cue(self, phase: Phase, long: bool = False, mind: bool = False, ways: bool = False) -> str:
         """What is said at the beginning of a phase.
 
         Args:
             phase: with the words of its own, if it has any.
             long: the long form of the first round, where the language has one.
-            mind: the breath is only thought of, without hands.
+            mind: the breath is only thought of, without hands; said here.
+            ways: its route and its fill are named, where the language has words for them.
 
         Raises:
             ValueError: its language has no words for a side, a sound or the mind.
@@ -96,23 +97,34 @@ class Lexicon:
         if phase.cue is not None:
             return phase.cue
         base = self.say(phase.sound.value) if phase.sound else self.kind(phase.kind)
-        if long and not phase.sound:
-            base = self._long(phase) or base
+        named = long and not phase.sound and self._long(phase)
+        base = named or (f"{base}{self._way(phase)}" if ways else base)
         if phase.side is not None:
             base = (self.find("sided") or "{cue} {side}").format(cue=base, side=self.say(_SIDES[phase.side.value]))
-        return f"{self.say('mind')}, {base}" if mind and long else base
+        return f"{self.say('mind')}, {base}" if mind else base
 
     def _long(self, phase: Phase) -> str | None:
         own = getattr(self.wording, _OWN[phase.kind])
         template = None if own else self.find(_LONG[phase.kind])
         if template is None:
             return None
+        return " ".join(template.format(way=self._way(phase)).split())
+
+    def _way(self, phase: Phase) -> str:
+        """ " through the nose until two thirds full"; "" where nothing is written or the language has no words."""
         way = (self.find(phase.route.value) or "") if phase.route else ""
         fill = self.find(str(phase.fill)) if phase.fill else None
         if fill is not None and self.find("fill"):
             way += self.say("fill").format(n=fill)
-        return " ".join(template.format(way=way).split())
+        return way
 
-    def left(self, units: int) -> str:
-        """The call so many counts or seconds before the end: five are "five more seconds", others their number."""
-        return self.say("more").format(n=self.count(units)) if units == 5 else self.count(units)
+    def left(self, units: int, seconds: bool, counted: bool) -> str:
+        """The call so many counts or seconds before the end.
+
+        Five seconds are "five more seconds", other seconds their number. Among counts that are spoken a bare number
+        would be one of them: there it is "ten more".
+        """
+        if seconds and units == 5:
+            return self.say("more").format(n=self.count(units))
+        more = self.find("more_counts") if counted or not seconds else None
+        return more.format(n=self.count(units)) if more else self.count(units)

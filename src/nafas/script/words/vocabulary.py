@@ -36,6 +36,6 @@ def _pattern(pattern: Pattern, lexicon: Lexicon) -> None:
         for call in phase.calls:
             if call.text is None:
                 if call.at == "left":
-                    lexicon.left(call.units)
+                    lexicon.left(call.units, phase.seconds is not None, phase.counting is not None)
                 elif call.at != "in":
                     lexicon.say(call.at)

@@ -11,7 +11,7 @@ from typing import NamedTuple
 from nafas.script.expansion import Round
 from nafas.script.model.blocks import CountStyle
 from nafas.script.model.guidance import Level
-from nafas.script.model.phase import Call, Counting, Phase, PhaseKind, Side
+from nafas.script.model.phase import Call, Counting, PhaseKind, Side
 from nafas.script.words.lexicon import Lexicon
 from nafas.timing.timeline import EventKind
 
@@ -29,18 +29,27 @@ class Manner(NamedTuple):
     lexicon: Lexicon
 
 
-def opening_words(phase: Phase, one: Round, manner: Manner) -> str:
-    """The words that open a phase in this round: its cue, in full where the round is, with its movement."""
-    words = manner.lexicon.cue(phase, one.long and manner.style.long_forms, manner.mind)
+def opening_words(place: int, one: Round, manner: Manner) -> str:
+    """The words that open a round's phase at a place: its cue, in full where the round is, with its way and movement.
+    That it is only thought of is said once, at the very beginning."""
+    phase, style = one.phases[place], manner.style
+    mind = manner.mind and one.number == 1 and place == 0
+    words = manner.lexicon.cue(phase, one.long and style.long_forms, mind, one.long and style.ways)
     if phase.movement is not None and (phase.movement.always or one.long):
         words = f"{words}, {phase.movement.words}"
     return words
 
 
-def may_run_over(phase: Phase, one: Round, manner: Manner) -> bool:
+def may_run_over(place: int, one: Round, manner: Manner) -> bool:
     """Whether the opening words may cover more than a count."""
-    moves = phase.movement is not None and (phase.movement.always or one.long)
-    return one.level.speaks and (moves or (one.long and (manner.style.long_forms or phase.long_cue is not None)))
+    phase, style = one.phases[place], manner.style
+    if not one.level.speaks:
+        return False
+    if phase.movement is not None and (phase.movement.always or one.long):
+        return True
+    way = style.ways and phase.cue is None and (phase.route is not None or phase.fill is not None)
+    mind = manner.mind and one.number == 1 and place == 0
+    return one.long and (style.long_forms or phase.long_cue is not None or way or mind)
 
 
 def round_events(
@@ -60,8 +69,8 @@ def round_events(
     found: list[Relative] = []
     at, release = 0, ""
     last = len(one.phases) - 1
-    for place, (number, phase) in enumerate(zip(one.numbers, one.phases)):
-        writer = _Phase(one, manner, number, phase, ticks, lengths)
+    for place, number in enumerate(one.numbers[: len(one.phases)]):
+        writer = _Phase(one, manner, number, place, ticks, lengths)
         events, at = writer.write(at, release, announce=one.before_last and place == last)
         found += events
         release = writer.release()
@@ -74,11 +83,12 @@ class _Phase:
         one: Round,
         manner: Manner,
         number: int,
-        phase: Phase,
+        place: int,
         ticks: Callable[[Fraction], int],
         lengths: dict[str, Fraction],
     ) -> None:
-        self.one, self.manner, self.number, self.phase = one, manner, number, phase
+        self.one, self.manner, self.number, self.place, self.phase = one, manner, number, place, one.phases[place]
+        phase = self.phase
         self.ticks, self.lengths = ticks, lengths
         # A hold written in seconds is counted in seconds, and only if it says how.
         self.unit = Fraction(1) if phase.seconds is not None else one.count_length
@@ -92,7 +102,7 @@ class _Phase:
         """Events of the phase from tick `at` on, and where it ends."""
         found: list[Relative] = []
         speaks, style = self.one.level.speaks, self.manner.style
-        cue = (release or opening_words(self.phase, self.one, self.manner)) if speaks else ""
+        cue = self._cue(release) if speaks else ""
         if self.one.room:
             room = self.ticks(self.one.room * self.one.count_length)
             if cue:
@@ -117,6 +127,15 @@ class _Phase:
             found.append((at + when, lasts, EventKind.CALL, self.tail(when // step + 1, text)))
         return found, at + self.length
 
+    def _cue(self, release: str) -> str:
+        """What opens the phase. After a hold that is let go: "and release"; but words written by hand are said as they
+        are written, and a side, or a breath in, is named all the same."""
+        words = opening_words(self.place, self.one, self.manner)
+        if not release or self.phase.cue is not None:
+            return words
+        plain = self.phase.kind is PhaseKind.EXHALE and self.phase.side is None
+        return release if plain else f"{release}, {words}"
+
     def release(self) -> str:
         """What the phase after it says in the place of its cue, "" for its own."""
         if not self.one.level.speaks:
@@ -132,7 +151,7 @@ class _Phase:
         if self.one.level is Level.FULL and self.counting in (Counting.UP, Counting.DOWN):
             words = [self._number(n) for n in self._numbers(many)]
         if cue:
-            covered = self._covers(cue) if may_run_over(self.phase, self.one, self.manner) else 1
+            covered = self._covers(cue) if may_run_over(self.place, self.one, self.manner) else 1
             words[:covered] = [cue, *[""] * (min(covered, many) - 1)]
         if self.one.level.speaks:
             self._name_parts(words, cue)
@@ -192,5 +211,6 @@ class _Phase:
             return call.text
         lexicon = self.manner.lexicon
         if call.at == "left":
-            return lexicon.left(call.units)
+            counted = self.phase.counting is not None or self.phase.seconds is None
+            return lexicon.left(call.units, self.phase.seconds is not None, counted)
         return lexicon.count(call.units) if call.at == "in" else lexicon.say("half")

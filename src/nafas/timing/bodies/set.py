@@ -18,12 +18,12 @@ from nafas.timing.timeline import Body, Event, EventKind, size_of_body
 def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) -> tuple[str, ...]:
     """The words whose spoken length matters for the times of a set: long forms, movements, talk in the ease."""
     manner = Manner(block.style, block.chimes, block.mind, lexicon)
-    distinct = {(id(one.phases), one.long, one.level): one for one in expand(block, count_length)}
+    distinct = {(id(one.phases), one.long, one.level, one.number == 1): one for one in expand(block, count_length)}
     found = [
-        opening_words(phase, one, manner)
+        opening_words(place, one, manner)
         for one in distinct.values()
-        for phase in one.phases
-        if may_run_over(phase, one, manner)
+        for place in range(len(one.phases))
+        if may_run_over(place, one, manner)
     ]
     return (*dict.fromkeys(found), *sentences(block.ease_words))
 
@@ -60,7 +60,12 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
     new = tuple.__new__  # as Event(...) does, without the call in between
     said = 0
     # The first round differs from the others only where something is said in full or once.
-    first_differs = block.style.long_forms or any(p.long_cue or p.movement for one in rounds[:1] for p in one.phases)
+    first_differs = (
+        block.style.long_forms
+        or block.mind
+        or any(p.long_cue or p.movement or p.route or p.fill for p in block.pattern.phases)
+        or any(p.long_cue or p.movement or p.route or p.fill for one in rounds if one.opens_step for p in one.phases)
+    )
     for one in rounds:
         if one.opens_step and one.number > 1 and block.ease:
             events.append(Event(at, ticks(block.ease), EventKind.EASE, one.number - 1))
@@ -69,7 +74,15 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
                 for n, (begin, lasts, text) in enumerate(ease, 1)
             ]
             at, said = at + ticks(block.ease), said + len(ease)
-        key = (id(one.phases), one.count_length, one.level, one.long and first_differs, one.before_last, one.room)
+        key = (
+            id(one.phases),
+            one.count_length,
+            one.level,
+            one.long and first_differs,
+            one.before_last,
+            one.room,
+            one.number == 1 and block.mind,
+        )
         if key not in alike:
             alike[key] = (list(round_events(one, manner, ticks, spoken)), ticks(one.seconds))
         body, length = alike[key]
@@ -81,7 +94,7 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
 
 
 def _prepare(block: BreathSet, lexicon: Lexicon, count_length: Fraction, ticks: Ticks) -> tuple[list[Event], int]:
-    """A normal breath in and out before the first round: said, not counted."""
+    """A breath in and out before the first round: said, not counted."""
     assert block.prepare is not None
     step = ticks(count_length)
     at = 0
