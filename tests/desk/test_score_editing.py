@@ -101,7 +101,7 @@ def test_words_are_retyped_where_they_stand(qtbot, start):
     retype(qtbot, window, at(window, row_of(window, "title"), 120, 25), "Evening")
     assert window.document.session.blocks[0].title == "Evening"
     number = row_of(window, "round", 1)
-    qtbot.mouseDClick(window.score.viewport(), LEFT, pos=at(window, number, exhale.x1 - 10, 53))
+    qtbot.mouseDClick(window.score.viewport(), LEFT, pos=at(window, number, exhale.x1 - 10, 70))
     assert not window.score.editor.isVisible() and "Numbers follow" in window.statusBar().currentMessage()
     window.choose(Chosen(0, 1, 1))
     window.score.setFocus()

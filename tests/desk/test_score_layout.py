@@ -1,12 +1,20 @@
 """The page: rounds on one scale, nothing overlapping, at none, one and very many."""
 
+import itertools
+from types import SimpleNamespace
+
 import pytest
 from helpers import breath
 from hypothesis import given
+from PySide6.QtGui import QFontMetricsF
 from strategies import sessions
 
+from nafas.desk.score.lettering import opening_width
+from nafas.desk.score.word_painter import paint_said
+from nafas.desk.theme import font, theme
 from nafas.score.layout import LEFT, RIGHT, lay_out
-from nafas.script import Session
+from nafas.score.spoken_lines import figure, is_count
+from nafas.script import Session, read_block
 from nafas.timing import EventKind, compile_session, paced
 
 
@@ -49,3 +57,61 @@ def test_a_thousand_rounds_show_only_what_is_in_sight():
     layout = page(session)
     assert len(layout.rows) == 1004 and len(layout.rows_between(30_000, 30_500)) < 10
     assert page(Session()).rows == [] and page(Session()).row_at(5) is None
+
+
+class Recorder:
+    """Stands in for a painter: keeps what is written, and where."""
+
+    def __init__(self):
+        self.texts, self.font = [], None
+
+    def setFont(self, font):
+        self.font = font
+
+    def drawText(self, place, text):
+        width = QFontMetricsF(self.font).horizontalAdvance(text)
+        self.texts.append((round(place.y()), place.x(), place.x() + width, text))
+
+    def __getattr__(self, name):
+        return lambda *given: None
+
+
+@pytest.mark.parametrize("width", [420, 700, 1400])
+@pytest.mark.parametrize(
+    ("notation", "style", "language"),
+    [
+        ("4-4-4-4 x1 step 1 to 8", {}, "en"),
+        ("4-7-8 x2", {"long_forms": True}, "en"),
+        ("in L 4, hold 4, out R 8, hold 4 x2", {}, "en"),
+        ("in 2+2+2 (belly, ribs, chest), out 8 x2", {}, "en"),
+        ("4-6 x2", {"carrier": "sea"}, "en"),
+        ("4-6 x2", {"cue": "ahead"}, "fr"),
+        ("4-4-6 x2", {}, "de"),
+        ("12-12-20 x1", {}, "en"),
+    ],
+)
+def test_every_opening_and_every_count_is_written_and_none_upon_another(window, width, notation, style, language):
+    block = read_block(notation)
+    block = type(block).model_validate({**block.model_dump(), "style": {**block.style.model_dump(), **style}})
+    timeline = compile_session(Session(blocks=(block,), language=language), paced())
+    layout = lay_out(timeline, None, width, words_per_line, measure=opening_width)
+    page = SimpleNamespace(
+        layout=layout, theme=theme(), language=language, small=font(8.5), word=font(9.5), strong=font(9.5, bold=True),
+        slanted=font(9.5, italic=True),
+    )  # fmt: skip
+    for row in layout.rows:
+        if row.kind != "round":
+            continue
+        painter = Recorder()
+        paint_said(page, painter, row)
+        said = [event for event in row.events if event.kind in (EventKind.COUNT, EventKind.CUE) and event.text]
+        counts = [event for event in said if is_count(event, language)]
+        written = sorted(text for *_, text in painter.texts if text != "\N{MIDDLE DOT}")
+        either = [{event.text, figure(event.text, language)} for event in counts]
+        assert sum(any(text in ways for ways in either) for text in written) == len(counts)
+        openings = sorted(event.text for event in said if not is_count(event, language))
+        assert [text for text in written if text in openings] == openings  # whole: none is cut short
+        for line in {y for y, *_ in painter.texts}:
+            spans = sorted((x0, x1) for y, x0, x1, _ in painter.texts if y == line)
+            assert all(end <= begin + 0.5 for (_, end), (begin, _) in itertools.pairwise(spans)), spans
+            assert row.y < line < row.y + row.height

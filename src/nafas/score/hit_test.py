@@ -6,11 +6,11 @@ from typing import NamedTuple
 from nafas.score.breath_line import span
 from nafas.score.layout import LEFT, RIGHT, TALK_LINE, Layout, Row
 from nafas.score.selection import Chosen
+from nafas.score.spoken_lines import COUNT_BOTTOM, COUNT_TOP, CUE_TOP, LINE, is_count
 from nafas.script.edits.round_edits import WordTarget, word_target
 from nafas.timing import Event, EventKind
 
 _NEAR = 5  # px
-_WORDS_TOP, _WORDS_BOTTOM = 45, 62
 
 
 class Area(NamedTuple):
@@ -83,8 +83,11 @@ def word_at(layout: Layout, row: Row, x: float, y: float, width: int) -> Word | 
     if 12 <= y - row.y <= 42 and inside:  # calls stand inside their hold: the nearest is meant
         under = [e for e in inside if abs(span(layout, row, e)[0] - x) < 60]
         under = sorted(under, key=lambda e: abs(span(layout, row, e)[0] - x))[:1]
-    elif _WORDS_TOP <= y - row.y <= _WORDS_BOTTOM:
+    elif CUE_TOP <= y - row.y <= COUNT_BOTTOM + LINE * (row.opening_lines - 1):
+        counts = y - row.y >= COUNT_TOP + LINE * (row.opening_lines - 1)
         under = [e for e in said if e not in inside and span(layout, row, e)[0] - 3 <= x]
+        on_line = [e for e in under if is_count(e, layout.language) is counts]
+        under = on_line or under
     else:
         return None
     if not under:

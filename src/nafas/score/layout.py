@@ -12,6 +12,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 
+from nafas.score.drawn_time import LONG_HOLD, SPANS, stops_of
+from nafas.score.spoken_lines import LINE, Measure, about_width, column_for, opening_lines_of
 from nafas.script import BreathSet, Rest, Round, Strokes
 from nafas.timing import Event, EventKind, TimedBlock, Timeline
 from nafas.voice import Cast, Misfit, Placement
@@ -20,10 +22,10 @@ MARGIN, GUTTER = 14, 62
 LEFT = MARGIN + GUTTER
 RIGHT = 22
 NOTES = 58  # px at the right of a round for its length and its step
-TITLE, ROUND, TALK_LINE, REST, COMB, FOOT, GAP = 44, 76, 23, 30, 58, 10, 18
+TITLE, ROUND, TALK_LINE, REST, COMB, FOOT, GAP = 44, 91, 23, 30, 58, 10, 18
 WIDEST_SECOND = 58.0  # px; a short round is not blown up past this
 NARROWEST_SECOND = 5.0
-LONG_HOLD = Fraction(14)  # seconds; a longer hold is drawn this long
+MOST_FOR_COUNTS = 40.0  # px a second, to which a page is widened so that every count has room for its figure
 COMB_SECONDS = 20.0  # a row of strokes lasts at most about this long
 
 Wrap = Callable[[str, float], list[str]]
@@ -38,6 +40,7 @@ class Row:
         event: what it shows, or None; `events` are a round's or a comb's own.
         lines: wrapped text.
         one: the round written out, or None.
+        opening_lines: lines on which the openings of its phases stand.
         stops: (seconds from its start, seconds as drawn), rising, where a long hold is shortened; () for none.
     """
 
@@ -51,6 +54,7 @@ class Row:
     events: tuple[Event, ...] = ()
     one: Round | None = None
     stops: tuple[tuple[float, float], ...] = ()
+    opening_lines: int = 1
 
     @cached_property
     def start(self) -> Fraction:
@@ -199,6 +203,7 @@ def lay_out(
     wrap: Wrap,
     zoom: float = 1.0,
     flagged: dict[int, list[str]] | None = None,
+    measure: Measure = about_width,
 ) -> Layout:
     """Lay a timeline out on a page.
 
@@ -209,18 +214,21 @@ def lay_out(
         wrap: splits text into lines no wider than so many pixels.
         zoom: how much wider than fitting a second is drawn.
         flagged: what to look at, by the block's place.
+        measure: px of the words that open a phase.
     """
     room = max(120, width - LEFT - RIGHT)
     for_rounds = max(100, room - NOTES)
     longest = max((_longest(block) for block in timeline.blocks), default=0.0)
     fitting = min(WIDEST_SECOND, for_rounds / longest) if longest else WIDEST_SECOND
-    scale = max(NARROWEST_SECOND, fitting) * zoom
+    least = max((_least(block) for block in timeline.blocks), default=0.0)
+    scale = max(NARROWEST_SECOND, fitting, min(least, MOST_FOR_COUNTS)) * zoom
     parts: list[_Part] = []
     y = MARGIN // 2
     for block in timeline.blocks:
         marks = tuple((flagged or {}).get(block.index, ()))
         seconds = for_rounds / scale if isinstance(block.block, Strokes) else 0.0  # only strokes are put in rows by it
-        rows = _block_rows(block, marks, room, wrap, seconds)
+        lines = opening_lines_of(block, scale, measure, timeline.session.language)
+        rows = _block_rows(block, marks, room, wrap, seconds, lines)
         height = rows[-1].y + rows[-1].height
         parts.append(_Part(block, y, rows, height))
         y += height + GAP
@@ -228,18 +236,30 @@ def lay_out(
     return Layout(parts, y + MARGIN, widest, scale, cast, timeline.session.language, width)
 
 
-def _block_rows(block: TimedBlock, marks: tuple[str, ...], room: int, wrap: Wrap, seconds: float) -> tuple[Row, ...]:
+def _block_rows(
+    block: TimedBlock, marks: tuple[str, ...], room: int, wrap: Wrap, seconds: float, lines: int
+) -> tuple[Row, ...]:
     """A block's rows as if it began at the top, kept with its body."""
 
     def make() -> tuple[Row, ...]:
         rows, y = [Row("title", 0, TITLE, block)], TITLE
         for text in marks:
-            lines = tuple(wrap(f"Look at this: it {text}" if text[:1].islower() else text, room - 20))
-            rows.append(Row("flag", y, 21 * len(lines) + 5, block, lines=lines))
+            words = tuple(wrap(f"Look at this: it {text}" if text[:1].islower() else text, room - 20))
+            rows.append(Row("flag", y, 21 * len(words) + 5, block, lines=words))
             y += rows[-1].height
-        return (*rows, *_body_rows(block, y, room, wrap, seconds))
+        return (*rows, *_body_rows(block, y, room, wrap, seconds, lines))
 
-    return block.body.kept("rows", (marks, room, wrap, seconds), make)
+    return block.body.kept("rows", (marks, room, wrap, seconds, lines), make)
+
+
+def _least(block: TimedBlock) -> float:
+    """Px a second at which every count of a block has room for its figure, kept with its body."""
+
+    def make() -> float:
+        distinct = {(id(one.phases), one.count_length, one.level): one for one in block.rounds}
+        return max(map(column_for, distinct.values()), default=0.0)
+
+    return block.body.kept("least", None, make)
 
 
 def _longest(block: TimedBlock) -> float:
@@ -272,10 +292,9 @@ def _drawn_seconds(block: TimedBlock) -> Iterator[float]:
             yield float(sum((min(LONG_HOLD, length) if hold else length for hold, length in lengths), room))
 
 
-def _body_rows(block: TimedBlock, y: int, room: int, wrap: Wrap, seconds: float) -> Iterator[Row]:
+def _body_rows(block: TimedBlock, y: int, room: int, wrap: Wrap, seconds: float, openings: int) -> Iterator[Row]:
     events = block.body.events
-    spans = (EventKind.ROUND, EventKind.PREPARE, EventKind.STROKES, EventKind.EASE, EventKind.TALK)
-    starts = [i for i, event in enumerate(events) if event.kind in spans]
+    starts = [i for i, event in enumerate(events) if event.kind in SPANS]
     ease: Event | None = None
     for begin, end in zip(starts, [*starts[1:], len(events)]):
         event = events[begin]
@@ -294,7 +313,7 @@ def _body_rows(block: TimedBlock, y: int, room: int, wrap: Wrap, seconds: float)
             lines = tuple(wrap(event.text, room - 60))  # room at the right for how long it lasts
             row = Row("talk", y, TALK_LINE * len(lines) + 7, block, 0, event, lines)
         else:
-            row = _round_row(block, event, events[begin + 1 : end], y)
+            row = _round_row(block, event, events[begin + 1 : end], y, openings)
         yield row
         y += row.height
     if ease is not None:
@@ -307,28 +326,13 @@ def _body_rows(block: TimedBlock, y: int, room: int, wrap: Wrap, seconds: float)
         yield Row("foot", y, FOOT, block)
 
 
-def _round_row(block: TimedBlock, event: Event, events: tuple[Event, ...], y: int) -> Row:
+def _round_row(block: TimedBlock, event: Event, events: tuple[Event, ...], y: int, openings: int) -> Row:
+    height = ROUND + LINE * (openings - 1)
     if event.kind is EventKind.PREPARE:
-        return Row("prepare", y, ROUND, block, 0, event, (), events)
+        return Row("prepare", y, height, block, 0, event, (), events, opening_lines=openings)
     one = block.rounds[event.round - 1]
-    return Row("round", y, ROUND, block, event.round, event, (), events, one, _stops(one, event, events, block))
-
-
-def _stops(one: Round, event: Event, events: tuple[Event, ...], block: TimedBlock) -> tuple[tuple[float, float], ...]:
-    if all(p.length(one.count_length) <= LONG_HOLD or not p.kind.is_hold for p in one.phases):
-        return ()
-    per_second = block.body.per_second
-    stops, drawn = [(0.0, 0.0)], 0.0
-    for each in events:
-        if each.kind is EventKind.PHASE:
-            begin, length = (each.tick - event.tick) / per_second, each.length / per_second
-            drawn += begin - stops[-1][0]  # room before it, at full width
-            if begin > stops[-1][0]:
-                stops.append((begin, drawn))
-            hold = each.phase_kind is not None and each.phase_kind.is_hold
-            drawn += min(length, float(LONG_HOLD)) if hold else length
-            stops.append((begin + length, drawn))
-    return tuple(stops)
+    stops = stops_of(one, event, events, block)
+    return Row("round", y, height, block, event.round, event, (), events, one, stops, openings)
 
 
 def _combs(block: TimedBlock, event: Event, events: tuple[Event, ...], y: int, seconds: float) -> Iterator[Row]:

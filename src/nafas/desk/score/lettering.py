@@ -6,10 +6,7 @@ from PySide6.QtCore import Qt, QTextBoundaryFinder
 from PySide6.QtGui import QFontMetricsF
 
 from nafas.desk.theme import font
-from nafas.script.words.lexicon import count_word
 
-NARROW = 27.0
-"""Pixels a count, under which numbers are written as figures."""
 RIGHT_MIDDLE = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
@@ -19,10 +16,9 @@ def width_of(text: str, strong: bool, points: float = 9.5) -> float:
     return QFontMetricsF(font(points, bold=strong)).horizontalAdvance(text)
 
 
-@lru_cache(maxsize=64)
-def figures_of(language: str) -> dict[str, str]:
-    """Number words as figures."""
-    return {count_word(n, language): str(n) for n in range(61)}
+def opening_width(words: str) -> float:
+    """Width of what opens a phase. One function for all layouts: rows are kept by it."""
+    return width_of(words, True)
 
 
 def wrapped(text: str, width: float, metrics: QFontMetricsF) -> list[str]:

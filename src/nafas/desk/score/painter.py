@@ -21,7 +21,7 @@ from nafas.script.notation.phases import format_pattern
 from nafas.timing import Event, EventKind
 from nafas.timing.clock import clock
 
-_BARS = 63
+_BARS_UP = 13  # px over a row's foot
 
 _LEVEL_WORDS = {Level.CUES: "cues", Level.CHIMES: "chimes", Level.SILENT: "silent"}
 _LEVEL_PENS = {
@@ -295,9 +295,9 @@ class ScorePainter:
             fits = end if misfit is None else self.layout.x_of(row, placement.start / rate + misfit.room)
             colour = QColor(self.theme.accent)
             colour.setAlpha(110 if placement.clip.stand_in else 190)
-            painter.fillRect(QRectF(begin, row.y + _BARS, max(1.0, fits - begin - 1), 3), colour)
+            painter.fillRect(QRectF(begin, row.y + row.height - _BARS_UP, max(1.0, fits - begin - 1), 3), colour)
             if misfit is not None:
-                self._hatch(painter, QRectF(fits, row.y + _BARS - 2, max(4.0, end - fits), 7))
+                self._hatch(painter, QRectF(fits, row.y + row.height - _BARS_UP - 2, max(4.0, end - fits), 7))
 
     def _hatch(self, painter: QPainter, area: QRectF) -> None:
         painter.fillRect(area, QBrush(self.theme.warning, Qt.BrushStyle.BDiagPattern))

@@ -3,14 +3,17 @@
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
-from nafas.desk.score.lettering import NARROW, RIGHT_MIDDLE, figures_of, width_of
+from nafas.desk.score.lettering import RIGHT_MIDDLE, width_of
 from nafas.desk.score.page import Page
 from nafas.score.breath_line import span
 from nafas.score.layout import LEFT, MARGIN, Row
+from nafas.score.spoken_lines import figures_of
 from nafas.script import PhaseKind, Strokes
 from nafas.script.model.exact import decimal_text
 from nafas.timing import EventKind
 from nafas.timing.clock import clock
+
+_NARROW = 43.0  # px a stroke, under which its number is written as a figure
 
 
 def paint_comb(page: Page, painter: QPainter, row: Row) -> None:
@@ -43,7 +46,7 @@ def paint_comb(page: Page, painter: QPainter, row: Row) -> None:
         if block.form == "bellows":  # the way back: as active, drawn below the line
             middle = (x0 + x1) / 2
             painter.drawLine(QPointF(middle, base), QPointF(middle, base + 8))
-        word = figures.get(word, word) if x1 - x0 < NARROW * 1.6 else word
+        word = figures.get(word, word) if x1 - x0 < _NARROW else word
         if word and x0 >= written_to:
             painter.setFont(page.strong)
             painter.setPen(page.theme.ink)

@@ -6,7 +6,7 @@ from PySide6.QtCore import QEvent, QPointF, QRect, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
-from nafas.desk.score.lettering import wrapped
+from nafas.desk.score.lettering import opening_width, wrapped
 from nafas.desk.score.painter import ScorePainter
 from nafas.desk.score.row_cache import Pictures, paint_empty
 from nafas.desk.score.word_editor import WordEditor
@@ -122,7 +122,7 @@ class ScoreView(QAbstractScrollArea):
         if self._timeline is None:
             return
         width, height = self.viewport().width(), self.viewport().height()
-        self.layout_ = lay_out(self._timeline, self._cast, width, _wrap, self.zoom, self._flagged)
+        self.layout_ = lay_out(self._timeline, self._cast, width, _wrap, self.zoom, self._flagged, opening_width)
         self._pictures.clear()
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, self.layout_.height - height))

@@ -3,14 +3,13 @@
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
 
-from nafas.desk.score.lettering import NARROW, figures_of, width_of
+from nafas.desk.score.lettering import width_of
 from nafas.desk.score.page import Page
 from nafas.score.breath_line import BOTTOM, TOP, Piece, pieces, span
 from nafas.score.layout import Row
+from nafas.score.spoken_lines import COUNT_LINE, CUE_LINE, LINE, figure, is_count, opening_lines
 from nafas.script import Level
 from nafas.timing import Event, EventKind
-
-_WORDS = 57  # the words' baseline, px below the row's top
 
 
 def paint_said(page: Page, painter: QPainter, row: Row) -> None:
@@ -30,7 +29,7 @@ def paint_said(page: Page, painter: QPainter, row: Row) -> None:
         elif event.kind is EventKind.TICK:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(page.theme.muted)
-            painter.drawEllipse(QPointF(x, row.y + _WORDS - 4), 2.2, 2.2)
+            painter.drawEllipse(QPointF(x, _count_line(row) - 4), 2.2, 2.2)
         elif event.kind is EventKind.CALL and event.phase_kind is not None and event.phase_kind.is_hold:
             calls.append((x, event))
         elif event.kind in (EventKind.CUE, EventKind.CALL):
@@ -69,26 +68,46 @@ def _calls(page: Page, painter: QPainter, row: Row, calls: list[tuple[float, Eve
 
 
 def _words(page: Page, painter: QPainter, row: Row, words: list[tuple[float, Event]]) -> None:
-    figures = figures_of(page.language)
-    count = page.layout.scale * float(row.one.count_length if row.one is not None else 1)
-    ticks = {event.tick for event in row.events if event.kind is EventKind.TICK}
-    counted = row.one is None or row.one.level is Level.FULL
-    taken: list[tuple[float, float]] = []
-    # Cues and calls first: where a column is narrow it is the numbers that give way.
-    for x, event in sorted(words, key=lambda word: not _is_cue(word[1])):
-        cue, text = _is_cue(event), event.text
-        if count < NARROW and not cue:
-            text = figures.get(text, text)
-        if not text and (not counted or event.tick in ticks):
-            continue
-        end = x + (width_of(text, cue) if text else 3) + 2
-        if any(begin < end and x < until for begin, until in taken):
-            continue
-        taken.append((x - 1, end))
+    above = [(x, event) for x, event in words if not is_count(event, page.language)]
+    below = [(x, event) for x, event in words if is_count(event, page.language)]
+    _counts(page, painter, row, below)
+    lines = opening_lines([(x, event.text) for x, event in above], lambda words: width_of(words, True))
+    for number, ((x, event), line) in enumerate(zip(above, lines)):
+        after = [at for (at, _), other in zip(above[number + 1 :], lines[number + 1 :]) if other == line]
         call = event.kind is EventKind.CALL
-        painter.setFont(page.slanted if call else page.strong if cue else page.word)
-        painter.setPen(page.theme.accent if call else page.theme.ink if text else page.theme.muted)
-        painter.drawText(QPointF(x - 1, row.y + _WORDS), text or "·")
+        used = page.slanted if call else page.strong
+        painter.setFont(used)
+        painter.setPen(page.theme.accent if call else page.theme.ink)
+        room = min(after, default=page.layout.width) - x - 3
+        shown = QFontMetricsF(used).elidedText(event.text, Qt.TextElideMode.ElideRight, max(room, 7.0))
+        painter.drawText(QPointF(x - 1, row.y + CUE_LINE + LINE * min(line, row.opening_lines - 1)), shown)
+
+
+def _count_line(row: Row) -> int:
+    return row.y + COUNT_LINE + LINE * (row.opening_lines - 1)
+
+
+def _counts(page: Page, painter: QPainter, row: Row, counts: list[tuple[float, Event]]) -> None:
+    """A word on every count where all of a row have room; figures where they have not; never one on another."""
+    column = page.layout.scale * float(row.one.count_length if row.one is not None else 1)
+    silent = row.one is None or row.one.level is Level.FULL
+    ticks = {event.tick for event in row.events if event.kind is EventKind.TICK}
+    texts = [event.text for _, event in counts]
+    widest = max((width_of(text, False) for text in texts if text), default=0.0)
+    if widest > column - 4:
+        texts = [figure(text, page.language) or text for text in texts]
+        widest = max((width_of(text, False) for text in texts if text), default=0.0)
+    painter.setFont(page.word)
+    # Where even figures are too wide, every second or third is written, back from the last of each phase.
+    step = 1 if widest <= column - 1 else int(widest // max(column, 1.0)) + 1
+    last = {event.phase: event.count for _, event in counts if event.text}
+    for (x, event), text in zip(counts, texts):
+        if text and (last[event.phase] - event.count) % step:
+            continue
+        if not text and (not silent or event.tick in ticks):
+            continue
+        painter.setPen(page.theme.ink if text else page.theme.muted)
+        painter.drawText(QPointF(x - 1, _count_line(row)), text or "\N{MIDDLE DOT}")
 
 
 def _chime(page: Page, painter: QPainter, x: float, y: float) -> None:
@@ -111,7 +130,3 @@ def _call_lines(row: Row, hold: Piece) -> tuple[float, float]:
     if depth >= BOTTOM - 2:  # empty: both above it
         return row.y + BOTTOM - 20, row.y + BOTTOM - 7
     return hold.y0 + 13, hold.y0 - 6
-
-
-def _is_cue(event: Event) -> bool:
-    return event.kind in (EventKind.CUE, EventKind.CALL) or event.count == 1

@@ -67,10 +67,10 @@ def interpret(text: str, count_length: Fraction = _USUAL) -> Interpretation:
     """
     try:
         if len(text) > LONGEST:
-            raise NotationError(text, 0, f"{len(text):,} characters are no line", "write a shorter one")
+            raise NotationError(text, 0, f"{len(text):,} characters are no line of notation", "write a shorter one")
         return Interpretation(_readings(text, count_length))
     except NotationError as fault:
-        return Interpretation((), fault, _checked(offers(text), count_length))
+        return Interpretation((), fault, _checked(offers(text) if len(text) <= LONGEST else [], count_length))
 
 
 def _readings(text: str, count_length: Fraction) -> tuple[Reading, ...]:
