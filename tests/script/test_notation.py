@@ -137,3 +137,50 @@ def test_anything_typed_is_read_or_refused_with_a_place(text):
         parse_set(text)
     except NotationError as error:
         assert 0 <= error.column <= len(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "style"),
+    [
+        (
+            'ahead 2 first 4 carrier "sea" long last',
+            {
+                "cue": "ahead",
+                "cue_room": 2,
+                "first_room": 4,
+                "carrier": "sea",
+                "long_forms": True,
+                "announce_last": True,
+            },
+        ),
+        ("alone silent bare", {"cue": "none", "counting": "silent", "ways": False}),
+        ("tick", {"counting": "tick"}),
+    ],
+)
+def test_how_a_set_is_counted_aloud_is_written(text, style):
+    block = read_block(f"4-6 x3 @ 1.2s say {text}")
+    assert {name: getattr(block.style, name) for name in style} == style
+    assert block_notation(block) == f"4-6 x3 @ 1.2s say {text}"
+
+
+@pytest.mark.parametrize(
+    ("text", "column", "says"),
+    [
+        ("4-6 say", 7, "missing"),
+        ("4-6 say long long", 13, "twice"),
+        ("4-6 say ahead 9", 14, "1 to 8"),
+        ('4-6 say carrier ""', 0, "carrier"),
+    ],
+)
+def test_a_fault_in_it_is_named(text, column, says):
+    with pytest.raises(NotationError) as fault:
+        read_block(text)
+    assert (fault.value.column, says in str(fault.value)) == (column, True)
+
+
+def test_a_length_in_time_is_the_nearest_whole_rounds_of_each_step():
+    assert read_block("4-4-6 for 2min").rounds == 9 and read_block("4-6 for 90s @ 2s").rounds == 4
+    assert read_block("4-4-4-4 step 1 to 8 for 8min").rounds == 4  # 120 s once through
+    for wrong in ("4-6 for 5", "4-6 for", "4-6 x3 for 5min", "4-4; 5-5 for 5min"):
+        with pytest.raises(NotationError):
+            read_block(wrong)

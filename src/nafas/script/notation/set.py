@@ -8,6 +8,8 @@
     in 2+2+2, out 8 x3; 6-8 x2           steps written by hand
     4-6 x9 fade full 3 cues 2 chimes     the voice thins out; silent about 60s, silent at-least 60s
     4-4 x2 step 1 to 6 ease 20s          natural breath between steps
+    4-6 x6 say long ahead 2 carrier "sea" last     how it is counted aloud: also down, silent, tick, alone, bare
+    4-6 for 5min                         whole rounds nearest to a length, at the count length written or 1 s
     rapid 40 @ 60/min every 10 demo 5 @ 10/min rest 45s      strokes; also bellows ... arms
     rest 30s                             natural breath
 
@@ -36,6 +38,7 @@ from nafas.script.model.pacing import (
 )
 from nafas.script.model.pattern import Pattern
 from nafas.script.notation.phases import KINDS, read_phases
+from nafas.script.notation.style import read_style
 from nafas.script.notation.tokens import NotationError, Reader
 
 
@@ -51,6 +54,7 @@ class SetNotation:
     drop_hold: str | None = None
     fade: tuple[FadeStep, ...] = ()
     ease: Fraction | None = None
+    style: dict[str, object] | None = None
 
     def fields(self) -> dict[str, object]:
         """The fields of a BreathSet that are written."""
@@ -85,6 +89,9 @@ def parse_set(text: str) -> SetNotation:
         raise reader.fail("this is not understood", 'rounds are written "x6" and seconds a count "@ 1.2s"')
     if steps:
         said["pacing"] = Table(steps_after=tuple(steps))
+    lasting = said.get("rounds")
+    if isinstance(lasting, Lasting):
+        said["rounds"] = _rounds_lasting(reader, first, said, steps, lasting.seconds)
     found = SetNotation(first, **{"rounds": None, "count_length": None, **said})  # type: ignore[arg-type]
     try:
         steps_of(first, found.rounds or 1, found.pacing, found.count_length or Fraction(1))
@@ -92,6 +99,20 @@ def parse_set(text: str) -> SetNotation:
         problem, _, remedy = str(fault).partition("; ")
         raise NotationError(text, _pacing_column(text), problem, remedy) from None
     return found
+
+
+def _rounds_lasting(
+    reader: Reader, first: Pattern, said: dict[str, object], steps: list[TableStep], seconds: Fraction
+) -> int:
+    """Whole rounds (of each step) nearest to a length, without what is said between steps."""
+    if steps:
+        raise reader.fail("a length and steps by hand", "write the rounds of each step", 0)
+    count = said.get("count_length", Fraction(1))
+    assert isinstance(count, Fraction)
+    pacing: Pacing | None = said.get("pacing")  # type: ignore[assignment]
+    each = steps_of(first, 1, None if isinstance(pacing, Glide) else pacing, count)
+    one = sum(phase.length(step.count_length or count) * step.rounds for step in each for phase in step.phases)
+    return max(1, min(MAX_ROUNDS, round(seconds / one)))
 
 
 def _pacing_column(text: str) -> int:
@@ -260,6 +281,25 @@ def _drop(reader: Reader) -> str:
     return token.value.lower()
 
 
+@dataclass(frozen=True)
+class Lasting:
+    """Rounds that are written as a length of seconds."""
+
+    seconds: Fraction
+
+
+def _length_in_time(reader: Reader) -> Fraction:
+    number = reader.exact("a length", Fraction(1, 100), Fraction(14_400), "for 5min")
+    if reader.take("word", "min", "minute", "minutes"):
+        number *= 60
+        if reader.peek("number"):
+            number += reader.exact("seconds", Fraction(1), Fraction(59), "for 5min 30s")
+            reader.take("word", "s", "sec", "seconds")
+    elif not reader.take("word", "s", "sec", "seconds"):
+        raise reader.fail("minutes or seconds are expected", "write for example for 5min")
+    return number
+
+
 def _seconds(reader: Reader, what: str, high: int) -> Fraction:
     seconds = reader.exact(what, Fraction(0), Fraction(high), "30s")
     reader.take("word", "s", "sec", "seconds")
@@ -291,5 +331,7 @@ _WHOLE: dict[str, tuple[str, Callable[[Reader], object]]] = {
     "glide": ("pacing", _glide),
     "drop": ("drop_hold", _drop),
     "fade": ("fade", _fade),
+    "say": ("style", read_style),
+    "for": ("rounds", lambda reader: Lasting(_length_in_time(reader))),
     "ease": ("ease", lambda reader: _seconds(reader, "ease", 300)),
 }

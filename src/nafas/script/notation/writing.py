@@ -2,11 +2,13 @@
 
 from fractions import Fraction
 
+from nafas.script.model.blocks import CountStyle
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.guidance import FadeStep
 from nafas.script.model.pacing import Glide, Ladder, Pacing, StepUp, Table
 from nafas.script.model.pattern import Pattern
 from nafas.script.notation.phases import format_pattern
+from nafas.script.notation.style import write_style
 
 
 def format_count(count_length: Fraction | None, count_from: str | None) -> str:
@@ -52,6 +54,7 @@ def format_set(
     drop_hold: str | None = None,
     fade: tuple[FadeStep, ...] = (),
     ease: Fraction | None = None,
+    style: CountStyle | None = None,
 ) -> str:
     """Write a whole set: `4-4-4-4 x6 @ 1.2s`; the count length only where the set has its own.
 
@@ -70,4 +73,5 @@ def format_set(
         text += f" fade {format_fade(fade)}"
     if ease:
         text += f" ease {decimal_text(ease)}s"
-    return text
+    said = "" if style is None else write_style(style)
+    return f"{text} say {said}" if said else text

@@ -93,7 +93,7 @@ def _verbatim(line: Line, found: Clauses) -> bool:
         if token.kind is Kind.CLAUSE:
             end = begin + 1
             while end < len(line.tokens) and not (
-                line.tokens[end].kind in (Kind.CLAUSE, Kind.AT) or line.mark(end, "x", ";")
+                line.tokens[end].kind in (Kind.CLAUSE, Kind.AT, Kind.FOR) or line.mark(end, "x", ";")
             ):
                 end += 1
             found.verbatim.append(line.text[token.begin : line.tokens[end - 1].end])

@@ -5,9 +5,11 @@ an exhale is asked about.
 """
 
 import re
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
+from nafas.script.expansion import set_seconds
 from nafas.script.model.blocks import Block, BreathSet
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.pacing import MAX_ROUNDS, steps_of
@@ -23,6 +25,7 @@ from nafas.script.notation.typed.phrases import chain_of, read_round
 from nafas.script.notation.typed.vocabulary import Kind
 
 _USUAL = Fraction(1)
+_LASTING = re.compile(r"\bfor\s+\d")
 
 
 @dataclass(frozen=True)
@@ -77,6 +80,10 @@ def _readings(text: str, count_length: Fraction) -> tuple[Reading, ...]:
     try:
         block = read_block(text)
         _can_be_breathed(block, text)
+        if not _LASTING.search(text):  # a length in time has a neighbour, and takes the session's counts
+            return (Reading((block,)),)
+        with suppress(NotationError):
+            return _typed(plain(text), count_length)
         return (Reading((block,)),)
     except NotationError as strict:
         try:
@@ -92,7 +99,7 @@ def _of(fault: NotationError, text: str) -> NotationError:
 
 
 def _is_notation(text: str) -> bool:
-    return re.search(r"\b(step|ladder|glide|fade|calls|move|long|drop|ease)\b", text) is not None
+    return re.search(r"\b(step|ladder|glide|fade|calls|move|long|drop|ease|say)\b", text) is not None
 
 
 def _checked(lines: list[str], count_length: Fraction) -> tuple[str, ...]:
@@ -237,9 +244,9 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
         return (_read(text, written, rounds, ending),)
     if clauses.rounds is not None:
         raise line.fail(None, "rounds and a length", "keep one of them")
-    one = read_block(f"{written.partition(' step ')[0]}{ending}")
+    one = _read(text, written, " x1", ending).blocks[0]
     assert isinstance(one, BreathSet)
-    each = one.pattern.length(one.count_length or count_length)
+    each = set_seconds(one, one.count_length or count_length)
     near = rounds_for(clauses.lasts, each)
     if near[0] > MAX_ROUNDS:
         raise line.fail(None, f"{near[0]} rounds", f"keep a set within {MAX_ROUNDS} rounds")

@@ -16,6 +16,9 @@ def offers(text: str) -> list[str]:
             "-".join(filter(None, digits.groups()[:4])) + (f" {digits.group(5).strip()}" if digits.group(5) else "")
         )
     tokens = tokens_of(line)
+    ending = re.fullmatch(r"(.+?)\s+(?:for|f\u00fcr|pendant|durante)\s+(\d+)", line)
+    if ending is not None:
+        found += [f"{ending.group(1)} for {ending.group(2)} min", f"{ending.group(1)} x{ending.group(2)}"]
     found += _without_unknown(line)
     numbers = [int(token.number) for token in tokens if token.kind is Kind.NUMBER and token.number.denominator == 1]
     counts = [number for number in numbers if 1 <= number <= 60]

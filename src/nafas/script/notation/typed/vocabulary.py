@@ -102,7 +102,7 @@ _WORDS: dict[tuple[Kind, str], str] = {
     (Kind.STROKES, "rapid"): "rapid rapids",
     (Kind.STROKES, "bellows"): "bellows",
     (Kind.VOICE, "full"): "voice spoken voiced aloud stimme voix voz voce голос",
-    (Kind.CLAUSE, ""): "fade step ladder glide drop ease",
+    (Kind.CLAUSE, ""): "fade step ladder glide drop ease say",
     (Kind.FILLER, ""): """a an and the of from with through via by your on breathe breathing breathes air slow slowly
         gently nostril nostrils lips lip repeat repeated do please und durch die den der das mit von atme atmen et le la
         les du de des y el los las e il lo i con и через again while you we now""",
