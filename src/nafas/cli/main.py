@@ -234,6 +234,7 @@ def _event(moment: "Moment", rate: int) -> dict[str, object]:
         "round": moment.round or None,
         "phase": moment.phase or None,
         "breath": moment.phase_kind.value if moment.phase_kind else None,
+        "side": moment.side.value if moment.side else None,
         "count": moment.count or None,
         "text": moment.text or None,
     }
