@@ -123,3 +123,30 @@ def test_a_title_with_signs_of_html_stays_words(qtbot, window):
     ready(qtbot, window)
     html = sheet_html(window.preparation.timeline)
     assert "&lt;b&gt;Bold" in html and "One &lt; two." in html and "A &lt; B" in html
+
+
+def test_keys_are_grouped_found_and_fit_the_screen(qtbot, window):
+    window.menus._show_keys()
+    dialog = window.menus.keys
+    assert dialog.isVisible() and dialog.height() <= 700
+    tree = dialog.tree
+    heads = [tree.topLevelItem(n) for n in range(tree.topLevelItemCount())]
+    assert [head.text(0) for head in heads][:2] == ["File", "Edit"] and "In the quick entry" in [
+        h.text(0) for h in heads
+    ]
+    qtbot.keyClicks(dialog.search, "undo")
+    shown = [head.child(n).text(1) for head in heads for n in range(head.childCount()) if not head.child(n).isHidden()]
+    assert shown == ["Ctrl+Z"] and [head.isHidden() for head in heads[:2]] == [True, False]
+    dialog.search.setText("nothing of the kind")
+    assert all(head.isHidden() for head in heads)
+    dialog.close()
+
+
+def test_messages_wear_the_window_s_own_marks(window):
+    from PySide6.QtWidgets import QMessageBox
+
+    from nafas.desk.widgets.labels import message_box
+
+    for icon in (QMessageBox.Icon.Question, QMessageBox.Icon.Warning, QMessageBox.Icon.Information):
+        box = message_box(icon, "Save", "Save <b>it</b>?", "", window)
+        assert not box.iconPixmap().isNull() and box.icon() is QMessageBox.Icon.NoIcon

@@ -10,6 +10,7 @@ from pathlib import Path
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
+from nafas.desk.marks import arrow_file
 from nafas.script import PhaseKind
 
 _FONTS = Path(__file__).parent / "fonts"
@@ -109,6 +110,7 @@ _loaded: set[str] = set()
 
 def _style(t: Theme) -> str:
     c = {name: getattr(t, name).name() for name in Theme.__dataclass_fields__}
+    down, up = (arrow_file(c["ink"], up) for up in (False, True))
     return f"""
     QMainWindow, QDialog {{ background: {c["paper"]}; }}
     QToolTip {{ color: {c["ink"]}; background: {c["page"]}; border: 1px solid {c["rule"]}; padding: 3px; }}
@@ -125,9 +127,21 @@ def _style(t: Theme) -> str:
     QLineEdit:focus, QPlainTextEdit:focus {{ border: 2px solid {c["accent"]};
         padding: 2px 5px; }}
     QLineEdit[fault="true"] {{ border: 2px solid {c["warning"]}; }}
-    QSpinBox QLineEdit {{ border: none; padding: 0; }}
+    QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{ border: none; padding: 0; }}
     QComboBox QAbstractItemView {{ background: {c["page"]}; color: {c["ink"]};
         selection-background-color: {c["chosen"]}; selection-color: {c["ink"]}; }}
+    QComboBox, QAbstractSpinBox {{
+        background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 4px; padding: 3px 6px;
+        min-height: 19px;
+    }}
+    QComboBox:hover, QAbstractSpinBox:hover {{ border-color: {c["accent"]}; }}
+    QComboBox:focus, QAbstractSpinBox:focus {{ border: 2px solid {c["accent"]}; padding: 2px 5px; }}
+    QComboBox:disabled, QAbstractSpinBox:disabled {{ color: {c["muted"]}; background: {c["paper"]}; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow {{ image: url("{down}"); width: 10px; height: 10px; }}
+    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; background: transparent; width: 18px; }}
+    QAbstractSpinBox::up-arrow {{ image: url("{up}"); width: 9px; height: 9px; }}
+    QAbstractSpinBox::down-arrow {{ image: url("{down}"); width: 9px; height: 9px; }}
     QPushButton, QToolButton {{
         background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 5px;
         padding: 5px 12px;

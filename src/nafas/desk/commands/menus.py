@@ -7,6 +7,7 @@ from PySide6.QtGui import QAction, QActionGroup, QDesktopServices, QKeySequence
 from PySide6.QtWidgets import QMenu, QMessageBox
 
 from nafas.desk.audio.outputs import SILENT, chosen_output, output_names
+from nafas.desk.widgets.labels import message_box
 from nafas.desk.workspace import Workspace
 from nafas.log import log_folder
 from nafas.score.selection import Chosen
@@ -18,23 +19,6 @@ _CAUTION = (
     "never force; not while driving, in or near water, or at machines; ask a clinician first if pregnant or "
     "living with a heart, lung, eye-pressure, seizure or mental-health condition."
 )
-_MORE_KEYS = (
-    ("Next or previous line of the score", "Up, Down"),
-    ("Next or previous phase", "Left, Right"),
-    ("Set the chosen phase's counts", "0 to 9"),
-    ("A round more or fewer", "+, −"),
-    ("Retype the title or the cue", "F2, double click"),
-    ("Select several blocks", "Shift+Up, Shift+Down"),
-    ("Change what is chosen", "Enter"),
-    ("Takes: hear it, against clicks, counted, in its place", "P, C, E, I"),
-    ("Takes: it is this line, set aside, another line", "Y, X, L"),
-    ("Takes: find the beat, next line to judge", "B, N"),
-    ("Takes: move the beat (finer with Shift)", "Left, Right"),
-    ("Takes: move the beginning, the end", "[ ], { }"),
-    ("Takes: the take before or after", ", ."),
-    ("Sound: a shorter stretch of the curve, a longer one, all", "+, −, 0"),
-)
-
 _SPEEDS = (0.5, 0.75, 0.9, 1.0, 1.1, 1.25, 1.5)
 
 _PARTS = (
@@ -150,7 +134,7 @@ class Menus:
         guide = self._menu("&Help")
         self.add(guide, "&Keys", "F1", self._show_keys)
         self.add(guide, "Show the &log folder", None, self._show_log)
-        self.add(guide, "&Cautions", None, lambda: QMessageBox.information(window, "Cautions", _CAUTION))
+        self.add(guide, "&Cautions", None, self._show_cautions)
 
     def _menu(self, title: str) -> QMenu:
         return self.window.menuBar().addMenu(title)
@@ -194,16 +178,19 @@ class Menus:
         QDesktopServices.openUrl(QUrl.fromLocalFile(str(folder)))
         self.window.say(f"What went wrong is written in {folder}")
 
+    def _show_cautions(self) -> None:
+        box = message_box(QMessageBox.Icon.Information, "Cautions", _CAUTION, "", self.window)
+        box.setStandardButtons(QMessageBox.StandardButton.Close)
+        box.exec()
+
     def _show_keys(self) -> None:
-        menus = [action.menu() for action in self.window.menuBar().actions()]
-        actions = [a for menu in menus for a in menu.actions() if not a.shortcut().isEmpty()]
-        rows = [(a.text().replace("&", "").rstrip("…"), a.shortcut().toString()) for a in actions]
-        cells = [
-            f"<td style='padding-right:14px'>{text}</td><td style='padding-right:34px'>{key}</td>"
-            for text, key in [*rows, *_MORE_KEYS]
-        ]
-        half = -(-len(cells) // 2)
-        lines = "".join(f"<tr>{left}{right}</tr>" for left, right in zip(cells[:half], [*cells[half:], "", ""]))
-        QMessageBox(
-            QMessageBox.Icon.NoIcon, "Keys", f"<table>{lines}</table>", QMessageBox.StandardButton.Close, self.window
-        ).exec()
+        from nafas.desk.dialogs.keys_dialog import KeysDialog  # late: few look at it
+
+        found = {}
+        for action in self.window.menuBar().actions():
+            rows = [(a.text(), a.shortcut()) for a in action.menu().actions() if not a.shortcut().isEmpty()]
+            named = [(text.replace("&", "").rstrip("…"), keys.toString()) for text, keys in rows]
+            if named:
+                found[action.text().replace("&", "")] = named
+        self.keys = KeysDialog(found, self.window)
+        self.keys.show()

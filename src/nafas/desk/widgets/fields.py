@@ -244,6 +244,7 @@ class Number(QSpinBox):
 
     def __init__(self, name: str, low: int, high: int) -> None:
         super().__init__()
+        self.lineEdit().setTextMargins(5, 0, 0, 0)
         self.setAccessibleName(name)
         self.setRange(low, high)
         self.setKeyboardTracking(True)

@@ -10,6 +10,9 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QListWidgetItem, QMessageBox, QWidget
 
+from nafas.desk.marks import message_mark
+from nafas.desk.theme import font, theme
+
 __all__ = ["Label", "RichLabel", "escape", "message_box", "set_tip", "tip_of"]
 
 
@@ -42,11 +45,23 @@ def tip_of(text: str) -> str:
     return f"<span>{lines}</span>" if text else ""
 
 
+_MARKS = {
+    QMessageBox.Icon.Question: "?",
+    QMessageBox.Icon.Information: "i",
+    QMessageBox.Icon.Warning: "!",
+    QMessageBox.Icon.Critical: "!",
+}
+_GRAVE = (QMessageBox.Icon.Warning, QMessageBox.Icon.Critical)
+
+
 def message_box(icon: QMessageBox.Icon, title: str, text: str, more: str, parent: QWidget | None) -> QMessageBox:
     """A message box of plain text, without buttons yet; `more` stands below in smaller letters."""
     box = QMessageBox(parent)
     box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setIcon(icon)
+    letter = _MARKS.get(icon)
+    if letter is not None:
+        colour = theme().warning if icon in _GRAVE else theme().accent
+        box.setIconPixmap(message_mark(letter, colour, font(17, bold=True)))
     box.setWindowTitle(title)
     box.setText(text)
     box.setInformativeText(more)
