@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from nafas.desk.sound import SoundView
     from nafas.desk.takes.room import TakesRoom
     from nafas.library.own import LibraryEntry
+    from nafas.script import Session
     from nafas.voice.takebook.editor import TakeBookEditor
 
 
@@ -27,6 +28,8 @@ class Views:
         self.fit_panel: FitPanel | None = None
         self.takes: TakesRoom | None = None
         self.sound: SoundView | None = None
+        self._landing: tuple[Session, LibraryEntry, Fraction | None] | None = None
+        window.preparation.ready.connect(self._land)
 
     def show(self, name: str) -> None:
         """Show "plan", "score", "takes" or "sound"."""
@@ -102,7 +105,21 @@ class Views:
         session, told = window.preparation.fitted(entry.session, length)
         window.files.ask_outside(session, Path.cwd())
         window.document.start(session)
+        self._landing = (window.document.session, entry, length)
         window.say(f"Started from {entry.name}. {told}".strip())
+
+    def _land(self) -> None:
+        """Its talk is read now: a session begun for a length is fitted to it anew, unless it has been changed since."""
+        begun, entry, length = self._landing or (None, None, None)
+        self._landing = None
+        window = self.window
+        if begun is None or entry is None or entry.session is None or window.document.session is not begun:
+            return
+        timeline = window.preparation.timeline
+        if length is not None and timeline is not None and timeline.length != length:
+            session, told = window.preparation.fitted(entry.session, length)
+            window.document.start(session)
+            window.say(f"Started from {entry.name}. {told}".strip())
 
     # -- Takes
 

@@ -100,7 +100,7 @@ def steady_long() -> Session:
         "Sides and squares", 660, "Welcome. We balance the breath from side to side, and then make it even.", _SIT,
         [
             _talk("how-sides", "How it works", "Close one side, and change sides after every breath in. We begin on the left."),
-            _set("sides", "Alternate sides", "in L 4, out R 4, in R 4, out L 4 x5 @ 1.15s",
+            _set("sides", "Alternate sides", "in L 4, out R 4, in R 4, out L 4 x5 @ 1.35s",
                  style=CountStyle(announce_last=True)),
             _rest("ease-1", "Ease", 40, "Let your hand rest. Breathe through both sides."),
             _talk("how-square", "Growing square", "Now four even sides. They grow by one count at a time."),
@@ -163,7 +163,7 @@ def sleep_long() -> Session:
         "A long quiet night", 720, "Welcome. There is nothing to do now but breathe, and rest.", _LIE,
         [
             _talk("how-regions", "Three places", "Let the breath fill the belly, then the ribs, then the chest, and leave again."),
-            _set("regions", "Three regions", "in 2~2~2 (belly, ribs, chest), out 2~2~2 (chest, ribs, belly) x8"),
+            _set("regions", "Three regions", "in 2~2~2 (belly, ribs, chest), out 2~2~2 (chest, ribs, belly) x8 @ 1.35s"),
             _rest("ease", "Ease", 50, "Breathe as you like."),
             _talk("how-long", "A longer way out", "Now in for four, and out for eight."),
             _set("long", "Long exhale", "4-8 x16 fade full 4 cues 4 chimes 4 silent"),
