@@ -144,3 +144,19 @@ def test_what_cannot_be_met_is_said_with_what_is_nearest():
 def test_an_empty_session_has_only_its_music():
     found = fit(Session(opening=0, closing=10), PACED, Fraction(30))
     assert [option.kind for option in found.options] == ["closing"]
+
+
+def test_what_is_offered_is_what_a_person_would_choose():
+    """More practice is spread over the sets; one of many is not made to carry it all; a single sigh stays single."""
+    blocks = (read_block("4-6 x8", "a"), read_block("in 4, out 6 sigh x1", "b"), read_block("4-8 x6", "c"))
+    session = Session(blocks=blocks, opening=5, closing=10)
+    found = fit(session, paced(), compile_session(session, paced()).length + 240)
+    for option in found.options:
+        rounds = [block.rounds for block in option.session.blocks]
+        assert rounds[1] == 1, option.title
+        assert rounds == [8, 1, 6] or (rounds[0] > 8 and rounds[2] > 6), option.title
+    assert any(option.exact for option in found.options)
+    near = fit(session, paced(), compile_session(session, paced()).length + 30)
+    assert any([b.rounds for b in option.session.blocks] == [11, 1, 6] for option in near.options)  # a few more in one
+    alone = Session(blocks=blocks[1:2])
+    assert any(o.session.blocks[0].rounds > 2 for o in fit(alone, paced(), 60).options)  # where there is no other

@@ -16,6 +16,7 @@ from nafas.script.model.exact import decimal_text
 from nafas.script.model.session import MAX_SESSION, Session
 from nafas.suggest.slack import (
     LONGEST_CLOSING,
+    MOST_GROWTH,
     Slack,
     count_bounds,
     counted_seconds,
@@ -224,8 +225,11 @@ class _Fitting:
         yield from self._try(kind, title, cost, strain, make)
 
     def _rounds(self) -> Iterator[Option]:
+        several = len(list(sets(self.session))) > 1
         for index, block in sets(self.session):
             for many in nearest_rounds(self.session, block, self._set_length(index) + self.by):
+                if several and many > MOST_GROWTH * block.rounds:
+                    continue  # nobody makes one set of many carry it all: that is spread over them
                 title = _rounds_title(block, many)
                 strain = 0.4 + abs(many - block.rounds) / max(block.rounds, many) * 2
                 make = partial(with_rounds, self.session, {index: many})

@@ -25,6 +25,8 @@ SPARE = Fraction(1, 2)
 MORE_TALK = Fraction(20)
 """Seconds by which the pause after talk may grow."""
 LONGEST_CLOSING = Fraction(60)
+MOST_GROWTH = 2
+"""Times as many rounds that one set of several is offered alone."""
 _FINE = 1_000_000
 _TENTH = Fraction(1, 10)
 
@@ -193,9 +195,11 @@ def nearest_rounds(session: Session, block: BreathSet, seconds: Fraction) -> lis
 def rounds_in_proportion(session: Session, by: Fraction) -> dict[int, int]:
     """New rounds for all sets that may change, so that the session becomes about `by` seconds longer.
 
-    Each set changes in proportion to its length; then single rounds are added or taken while that comes nearer.
+    Each set changes in proportion to its length; then single rounds are added or taken while that comes nearer. A set
+    of one round, such as a single sigh, is meant as one: it stays so where there is any other.
     """
-    free = list(sets(session))
+    every = list(sets(session))
+    free = [(index, block) for index, block in every if block.rounds > 1] or every
     lengths = {index: set_seconds(block, session.count_length_of(block)) for index, block in free}
     total = sum(lengths.values(), Fraction(0))
     if not total:
