@@ -53,20 +53,29 @@ def test_the_longest_silence_and_an_empty_arc():
     assert empty.talk_share == 0 and empty.silence == (0, 14) and empty.strong == 0
 
 
-def test_the_sheet_tells_every_round_once_and_every_word():
+def test_the_sheet_tells_everything_that_is_said_in_order_of_time():
+    block = read_block("4-4 x2 step 1 to 5 ease 10s say long", "s")
+    more = {"ease_words": "Relax.", "prepare": read_block("3-4").pattern}
     timeline = timeline_of(
         Talk(id="t", title="Hello", paragraphs=("Sit down. Breathe.",)),
-        read_block("4-4 x2 step 1 to 5 ease 10s", "s").model_copy(update={"ease_words": "Relax."}),
-        read_block("rapid 10 @ 60/min", "k"),
+        block.model_copy(update=more),
+        read_block("4-6 x4", "a"),
+        read_block("rapid 10 @ 60/min demo 3 every 5", "k"),
     )
-    lines = [(line.kind, line.text) for line in sheet(timeline)]
-    assert ("talk", "Sit down.") in lines and ("talk", "Relax.") in lines
-    rounds = [text for kind, text in lines if kind == "rounds"]
-    assert rounds == [
-        "rounds 1 to 2: 4-4, 1 s a count, counted, 8 s each",
-        "rounds 3 to 4: 5-5, 1 s a count, counted, 10 s each",
-    ]
-    assert ("words", "inhale, two, three, four, five, exhale, two, three, four, five") in lines
+    lines = sheet(timeline)
+    assert [line.text for line in lines if line.kind in ("rounds", "talk")] == [
+        "Sit down.", "Breathe.", "a breath before it, 7 s", "round 1: 4-4, 1 s a count, counted, 8 s",
+        "round 2: 4-4, 1 s a count, counted, 8 s", "natural breath, 10 s", "Relax.",
+        "round 3: 5-5, 1 s a count, counted, 10 s", "round 4: 5-5, 1 s a count, counted, 10 s",
+        "rounds 1 to 4: 1 s a count, counted, 10 s each", "3 shown slowly, 24 s", "10 strokes, 10 s",
+        "natural breath, 45 s",
+    ]  # fmt: skip
+    times = [line.at for line in lines if line.at is not None]
+    assert times == sorted(times)
+    said = {moment.text for moment in timeline.moments if moment.text}
+    told = {word for line in lines if line.kind in ("words", "talk") for word in [line.text, *line.text.split(", ")]}
+    assert said - told <= {"one breath, just as it comes"}  # the one that has a comma of its own
+    assert any("one breath, just as it comes" in line.text for line in lines)
     text = sheet_text(timeline)
     assert "0:04  Hello" in text and max(map(len, text.splitlines())) <= 100
 

@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from nafas.script.edits.session_edits import block_name
-from nafas.script.expansion import runs
 from nafas.script.model.blocks import BreathSet, Rest, Strokes
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.guidance import Level
 from nafas.script.notation.block import block_notation
 from nafas.script.notation.phases import format_pattern
+from nafas.timing.bodies.strokes import DEMONSTRATION
 from nafas.timing.clock import clock
-from nafas.timing.timeline import EventKind, TimedBlock, Timeline
+from nafas.timing.timeline import Event, EventKind, TimedBlock, Timeline
 
 GUIDANCE = {Level.FULL: "counted", Level.CUES: "cue words", Level.CHIMES: "chimes only", Level.SILENT: "silent"}
 
@@ -33,35 +33,73 @@ def sheet(timeline: Timeline) -> list[SheetLine]:
 
 def _block(block: TimedBlock) -> Iterator[SheetLine]:
     yield SheetLine("block", f"{block_name(block.block)}   {clock(block.length, tenths=True)}", block.start)
-    if isinstance(block.block, BreathSet):
-        yield SheetLine("about", block_notation(block.block))
-        yield from _rounds(block)
-    elif isinstance(block.block, Strokes):
+    if isinstance(block.block, BreathSet | Strokes):
         yield SheetLine("about", block_notation(block.block))
     elif isinstance(block.block, Rest):
         yield SheetLine("about", f"natural breath, {decimal_text(block.block.seconds)} s")
     if block.block.bed is not None and block.block.bed.words:
         yield SheetLine("about", block.block.bed.words)
-    for event in block.body.events:
+    yield from _said(block)
+
+
+_SPANS = (EventKind.PREPARE, EventKind.ROUND, EventKind.EASE, EventKind.STROKES, EventKind.TALK)
+
+
+def _said(block: TimedBlock) -> Iterator[SheetLine]:
+    """Everything that is said in a block, in order of time; rounds that are alike are one line."""
+    events = block.body.events
+    starts = [n for n, event in enumerate(events) if event.kind in _SPANS]
+    rounds: list[tuple[Event, tuple[str, ...]]] = []
+    before: tuple[str, ...] = ()
+    for begin, end in zip(starts, [*starts[1:], len(events)]):
+        event = events[begin]
+        words = tuple(each.text for each in events[begin + 1 : end] if each.text)
+        if event.kind is EventKind.ROUND:
+            if rounds and not _alike(block, rounds[-1], (event, words)):
+                yield from _rounds(block, rounds, before)
+                before, rounds = rounds[-1][1], []
+            rounds.append((event, words))
+            continue
+        yield from _rounds(block, rounds, before)
+        before, rounds = rounds[-1][1] if rounds else before, []
         if event.kind is EventKind.TALK:
             yield SheetLine("talk", event.text, block.at(event))
-
-
-def _rounds(block: TimedBlock) -> Iterator[SheetLine]:
-    starts = {e.round: block.at(e) for e in block.body.events if e.kind is EventKind.ROUND}
-    same = len({one.phases for one in block.rounds}) == 1
-    said: tuple[str, ...] = ()
-    for first, last in runs(block.rounds):
-        which = f"round {first.number}" if first is last else f"rounds {first.number} to {last.number}"
-        about = f"{decimal_text(first.count_length)} s a count, {GUIDANCE[first.level]}"
-        if not same:
-            about = f"{format_pattern(first.phases)}, {about}"
-        each = "" if first is last else " each"
-        yield SheetLine("rounds", f"{which}: {about}, {decimal_text(first.seconds)} s{each}", starts[first.number])
-        words = tuple(event.text for event in block.body.events if event.round == first.number and event.text)
-        if words and words != said:
+            continue
+        seconds = decimal_text(Fraction(event.length, block.body.per_second))
+        what = {
+            EventKind.PREPARE: "a breath before it",
+            EventKind.EASE: "natural breath",
+            EventKind.STROKES: "shown slowly" if event.round == DEMONSTRATION else "strokes",
+        }[event.kind]
+        many = f"{event.count} " if event.kind is EventKind.STROKES else ""
+        yield SheetLine("rounds", f"{many}{what}, {seconds} s", block.at(event))
+        if words:
             yield SheetLine("words", ", ".join(words))
-        said = words
+    yield from _rounds(block, rounds, before)
+
+
+def _alike(block: TimedBlock, one: tuple[Event, tuple[str, ...]], other: tuple[Event, tuple[str, ...]]) -> bool:
+    first, second = (block.rounds[event.round - 1] for event, _ in (one, other))
+    facts = [(each.phases, each.count_length, each.level, each.seconds) for each in (first, second)]
+    return facts[0] == facts[1] and one[1] == other[1]
+
+
+def _rounds(
+    block: TimedBlock, rounds: list[tuple[Event, tuple[str, ...]]], before: tuple[str, ...]
+) -> Iterator[SheetLine]:
+    """A run of rounds that are alike; `before` is what was said in the round before them."""
+    if not rounds:
+        return
+    (event, words), last = rounds[0], rounds[-1][0].round
+    first = block.rounds[event.round - 1]
+    which = f"round {event.round}" if last == event.round else f"rounds {event.round} to {last}"
+    about = f"{decimal_text(first.count_length)} s a count, {GUIDANCE[first.level]}"
+    if len({one.phases for one in block.rounds}) > 1:
+        about = f"{format_pattern(first.phases)}, {about}"
+    each = "" if last == event.round else " each"
+    yield SheetLine("rounds", f"{which}: {about}, {decimal_text(first.seconds)} s{each}", block.at(event))
+    if words and words != before:
+        yield SheetLine("words", ", ".join(words))
 
 
 def sheet_text(timeline: Timeline) -> str:
