@@ -90,6 +90,8 @@ def test_sides_that_do_not_come_home_and_hard_landings_are_flagged():
     hard, soft = read_block("rapid 20 rest 10s", "h"), Rest(id="r", seconds=20)
     assert [flag.block for flag in flags(Session(blocks=(hard, Talk(id="t"), soft)))] == [0]
     assert flags(Session(blocks=(hard, soft))) == ()
+    hold = read_block("in 4, hold 30s, out 6 x1", "hold")  # the retention after it comes before the natural breath
+    assert flags(Session(blocks=(hard, hold, soft))) == () and len(flags(Session(blocks=(hard, hold)))) == 1
     for kept in shipped():  # nothing that ships needs a second look
         entry = kept.entry
         assert flags(entry.session or Session(blocks=(entry.block,))) == (), entry.name

@@ -1,5 +1,6 @@
 """What stands in the script and is probably not meant: said beside the block, never forbidden."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from nafas.script.expansion import expand
@@ -25,8 +26,7 @@ def flags(session: Session) -> tuple[Flag, ...]:
     """Everything to look at, in the order of the script."""
     found: list[Flag] = []
     for place, block in enumerate(session.blocks):
-        after = session.blocks[place + 1] if place + 1 < len(session.blocks) else None
-        texts = _sides(session, block) if isinstance(block, BreathSet) else _landing(block, after)
+        texts = _sides(session, block) if isinstance(block, BreathSet) else _landing(block, session.blocks[place + 1 :])
         found += [Flag(place, text) for text in texts]
     return tuple(found)
 
@@ -47,10 +47,17 @@ def _sides(session: Session, block: BreathSet) -> list[str]:
     return found
 
 
-def _landing(block: Block, after: Block | None) -> list[str]:
+def _landing(block: Block, following: Sequence[Block]) -> list[str]:
+    """What comes after strokes: natural breath, or first the hold that belongs to them."""
     if not isinstance(block, Strokes):
         return []
+    after = next((each for each in following if not _holds(each)), None)
     rest = block.recovery + (after.seconds if isinstance(after, Rest) else 0)
     if rest >= LANDING:
         return []
     return [f"only {float(rest):g} s of natural breath after it: give it {LANDING} s or more to settle"]
+
+
+def _holds(block: Block) -> bool:
+    """Whether a set is a retention: a round with a hold in seconds."""
+    return isinstance(block, BreathSet) and any(phase.seconds is not None for phase in block.pattern.phases)
