@@ -5,9 +5,11 @@ from helpers import ready
 from PySide6.QtCore import Qt
 
 from nafas.score.selection import Chosen
-from nafas.script import Counting, Route, Session, Side, block_notation, read_block
+from nafas.script import Counting, Level, PhaseKind, Route, Session, Side, block_notation, read_block
 from nafas.script.edits.session_edits import insert_blocks
-from nafas.script.model.pacing import Ladder, StepUp, Table
+from nafas.script.model.pacing import Glide, Ladder, StepUp, Table
+
+LEFT = Qt.MouseButton.LeftButton
 
 
 @pytest.fixture
@@ -37,22 +39,70 @@ def notation(form, index=0):
 
 def test_pacing_is_chosen_with_something_usual_and_then_typed(qtbot, form):
     for kind, begins in ((StepUp, "step 1 to 8"), (Ladder, "ladder 1 3/2 2"), (Table, "4-4-6 x3")):
-        pick(form.kind, kind)
-        assert form.pacing.line.text() == begins
-    pick(form.kind, StepUp)
-    type_into(qtbot, form.pacing, "step 1 to 9")
+        pick(form.pacing.kind, kind)
+        assert form.pacing.written.line.text() == begins
+    pick(form.pacing.kind, StepUp)
+    type_into(qtbot, form.pacing.written, "step 1 to 9")
     pick(form.drop, "last")
     type_into(qtbot, form.ease, "20")
     assert notation(form) == "4-4-6 x3 step 1 to 9 drop last ease 20s"
     assert "12 rounds" in form.expanded.text() and "7-7-9" in form.expanded.text()
-    type_into(qtbot, form.pacing, "step 1 to 99")
-    assert form.pacing.fault.isVisible() and "1 to 60" in form.pacing.fault.text() and "to 9 " in notation(form)
-    pick(form.kind, None)
-    assert form.pacing.line.text() == "" and "step" not in notation(form)
+    type_into(qtbot, form.pacing.written, "step 1 to 99")
+    assert (
+        form.pacing.written.fault.isVisible()
+        and "1 to 60" in form.pacing.written.fault.text()
+        and "to 9 " in notation(form)
+    )
+    pick(form.pacing.kind, None)
+    assert form.pacing.written.line.text() == "" and "step" not in notation(form)
+
+
+def test_a_pacing_is_set_by_controls_that_say_what_comes_of_it(qtbot, form):
+    fields = form.pacing
+    pick(fields.kind, StepUp)
+    fields.limit.setValue(7)
+    pick(fields.grows, (PhaseKind.EXHALE,))
+    assert notation(form) == "4-4-6 x3 step 1 on out to 7"
+    assert fields.words.text() == "2 steps of 3 rounds: 4-4-6, 4-4-7. 6 rounds in all."
+    assert len(fields.picture.steps) == 2 and fields.picture.isVisible() and fields.limit.suffix() == " counts"
+    fields.by.setValue(-1)
+    assert (
+        "step -1 on out to 2" in notation(form)
+        and "Down to" in form._groups[fields.limit].labelForField(fields.limit).text()
+    )
+    assert fields.by.suffix() == " count"
+    pick(fields.kind, Ladder)
+    type_into(qtbot, fields.ratios, "1, 2")
+    pick(fields.rounding, "down")
+    assert notation(form) == "4-4-6 x3 ladder 1 2 round down" and "4-4-4, 4-4-8" in fields.words.text()
+    type_into(qtbot, fields.ratios, "1, 99")
+    assert "ladder 1 round" in notation(form) and "0.25 to 6" in form.faults.text()
+    pick(fields.kind, Glide)
+    type_into(qtbot, fields.to, "1.5")
+    assert notation(form) == "4-4-6 x3 glide to 1.5s" and "from 1 s to 1.5 s over 3 rounds" in fields.words.text()
+    pick(fields.kind, None)
+    assert not fields.words.isVisible() and not fields.picture.isVisible() and not fields.to.isVisible()
+
+
+def test_the_voice_thins_out_in_rows(qtbot, form):
+    fields = form.fade
+    assert fields.rows == [] and fields.words.text() == "Every count of every round."
+    form.rounds.setValue(9)
+    qtbot.mouseClick(fields.add, LEFT)
+    qtbot.mouseClick(fields.add, LEFT)
+    assert notation(form).endswith("x9 fade full 3 cues 2 chimes 2") and len(fields.rows) == 3
+    pick(fields.rows[2].level, Level.SILENT)
+    fields.rows[2].rounds.setValue(0)
+    assert notation(form).endswith("fade full 3 cues 2 silent")
+    assert fields.words.text() == "Rounds 1 to 3 counted, 4 to 5 cue words, 6 to 9 silent (56 s)."
+    qtbot.mouseClick(fields.rows[1].remove, LEFT)
+    assert notation(form).endswith("fade full 3 silent") and len(fields.rows) == 2
+    type_into(qtbot, fields.written, "full 2 silent at-least 60s full")
+    assert "at least 60 s" in fields.rows[1].seconds.text() and not fields.rows[1].rounds.isVisible()
 
 
 def test_fade_style_and_their_cost_in_time(qtbot, form):
-    type_into(qtbot, form.fade, "full 2 silent about 30s")
+    type_into(qtbot, form.fade.written, "full 2 silent about 30s")
     assert notation(form).endswith("fade full 2 silent about 30s") and "silent" in form.expanded.text()
     pick(form.cue, "ahead")
     assert form.cost.isVisible() and "takes 12 s" in form.cost.text()  # 2 counts x 3 phases x 2 rounds that speak

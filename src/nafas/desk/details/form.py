@@ -11,7 +11,7 @@ from nafas.desk.document import Document
 from nafas.desk.widgets.fields import Checked, CheckedLine, Choice, Number, TextField, message_of
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.errors import InputError
-from nafas.script import Block, Session
+from nafas.script import Block, BreathSet, Session
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.exact import parse_seconds
 
@@ -165,6 +165,13 @@ class Form(QWidget):
             self.faults.hide()
         self.index = index
         self.show_value(self.fields())
+
+
+def shown_set(form: Form) -> BreathSet:
+    """The breath set that a form shows."""
+    found = form.fields()
+    assert isinstance(found, BreathSet)
+    return found
 
 
 def seconds(text: str) -> Fraction:

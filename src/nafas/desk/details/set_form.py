@@ -3,26 +3,21 @@
 from fractions import Fraction
 from typing import Any
 
-from nafas.desk.details.form import Form, optional, seconds
+from nafas.desk.details.fade_fields import FadeFields
+from nafas.desk.details.form import Form, optional, seconds, shown_set
+from nafas.desk.details.pacing_fields import PacingFields
 from nafas.desk.details.phase_form import PhaseForm
 from nafas.desk.document import Document
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script import BreathSet, Counting, Pattern, Side, expand
 from nafas.script.expansion import cue_room_seconds, runs
 from nafas.script.model.exact import decimal_text
-from nafas.script.model.pacing import MAX_ROUNDS, Glide, Ladder, StepUp, Table
+from nafas.script.model.pacing import MAX_ROUNDS, Ladder, StepUp
 from nafas.script.notation.phases import format_pattern, parse_pattern
-from nafas.script.notation.set import parse_count, parse_fade, parse_pacing
-from nafas.script.notation.writing import format_count, format_fade, format_pacing
+from nafas.script.notation.set import parse_count
+from nafas.script.notation.writing import format_count
 from nafas.timing.sheet import GUIDANCE
 
-_KINDS = (
-    (None, "not at all"),
-    (StepUp, "step by step"),
-    (Ladder, "ratio ladder"),
-    (Glide, "slower counts"),
-    (Table, "by hand"),
-)
 _ROUNDS_SHOWN = 40
 
 
@@ -54,8 +49,7 @@ class SetForm(Form):
 
     def _changes(self) -> None:
         self.section("From step to step")
-        self.kind = self.choice("It changes", self._choose_kind, *_KINDS)
-        self.pacing = self.line("How", "pacing", parse_pacing, "step 1 to 8")
+        self.pacing = PacingFields(self)
         self.drop = self.choice(
             "Last hold", lambda value: self.set("drop_hold", value, "Last hold"),
             ("keep", "is kept"), ("step", "of each step is left out"), ("last", "of the set is left out"),
@@ -66,8 +60,7 @@ class SetForm(Form):
     def _guidance(self) -> None:
         self.section("How much is said")
         self.prepare = self.line("Before it", "prepare", optional(_pattern), "a breath before it: 3-4")
-        self.fade = self.line("Voice", "fade", parse_fade, "full 3 cues 2 chimes")
-        set_tip(self.fade, "full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")
+        self.fade = FadeFields(self)
         self.chimes = self.tick("A chime on every phase", lambda on: self.set("chimes", on, "Chimes"))
         self.last = self.tick("Announce the last round", lambda on: self._style(announce_last=on))
         self.long = self.tick("Long forms in the first round of a step", lambda on: self._style(long_forms=on))
@@ -102,9 +95,7 @@ class SetForm(Form):
 
     def block(self) -> BreathSet:
         """The set that is shown."""
-        found = self.fields()
-        assert isinstance(found, BreathSet)
-        return found
+        return shown_set(self)
 
     def _style(self, **fields: object) -> None:
         style = self.block().style
@@ -117,20 +108,6 @@ class SetForm(Form):
     def _set_count(self, value: tuple[Fraction | None, str | None]) -> None:
         self.set_many({"count_length": value[0], "count_from": value[1]}, "Count")
 
-    def _choose_kind(self, kind: type | None) -> None:
-        """Begin a pacing with something usual for this pattern."""
-        block = self.block()
-        most = max((phase.counts for phase in block.pattern.phases), default=4)
-        length = self.document.session.count_length_of(block)
-        new = {
-            None: None,
-            StepUp: StepUp(limit=min(60, most + 2)),
-            Ladder: Ladder(ratios=(Fraction(1), Fraction(3, 2), Fraction(2))),
-            Glide: Glide(to=min(Fraction(6), length * Fraction(5, 4))),
-            Table: parse_pacing(f"{format_pattern(block.pattern.phases)} x{min(block.rounds, 4)}"),
-        }[kind]
-        self.set("pacing", new, "Pacing")
-
     def show_value(self, value: Any) -> None:
         block: BreathSet = value
         self.title.show_text(block.title)
@@ -141,13 +118,12 @@ class SetForm(Form):
         self.count.show_text(format_count(block.count_length, block.count_from))
         self.count.line.setPlaceholderText(f"as the session: {decimal_text(self.document.session.count_length)} s")
         self.locked.setChecked(block.locked)
-        self.kind.show_value(None if block.pacing is None else type(block.pacing))
-        self.pacing.show_text(format_pacing(block.pacing))
+        self.pacing.show(block)
         self.drop.show_value(block.drop_hold)
         self.ease.show_text(decimal_text(block.ease))
         self.ease_words.show_text(block.ease_words)
         self.prepare.show_text("" if block.prepare is None else format_pattern(block.prepare.phases))
-        self.fade.show_text(format_fade(block.fade))
+        self.fade.show(block)
         self.chimes.setChecked(block.chimes)
         self._show_style(block)
         self._show_rounds(block)
