@@ -221,3 +221,44 @@ def test_the_sheet_is_printed_whole_or_not_at_all(start, folder):
     assert "no such folder" in window.statusBar().currentMessage() and list(folder.glob("*.pdf")) == [
         folder / "sheet.pdf"
     ]
+
+
+def test_talk_is_written_on_the_page_paragraph_by_paragraph(qtbot, window):
+    score, keys = window.score, Qt.Key
+    window.editing.add("talk")
+    place = window.editing.chosen.block
+    assert score.editor.isVisible() and score.editor.text() == "" and score.editor.hasFocus()
+    row = next(row for row in score.layout_.rows_of(place) if row.kind == "write")
+    assert row.height > 20  # it says what to do
+    qtbot.keyClicks(score.editor, "Stand by the rail.")
+    qtbot.keyClick(score.editor, keys.Key_Return)
+    assert window.document.session.blocks[place].paragraphs == ("Stand by the rail.",)
+    assert score.editor.isVisible() and score.editor.text() == ""  # the next paragraph
+    qtbot.keyClicks(score.editor, "Look out.  Breathe.")
+    qtbot.keyClick(score.editor, keys.Key_Return)
+    qtbot.keyClick(score.editor, keys.Key_Return)  # nothing more to say
+    assert window.document.session.blocks[place].paragraphs == ("Stand by the rail.", "Look out. Breathe.")
+    assert not score.editor.isVisible()
+    window.undo()
+    assert window.document.session.blocks[place].paragraphs == ("Stand by the rail.",)
+
+
+def test_a_line_that_is_a_breath_becomes_a_set(qtbot, window):
+    score, keys = window.score, Qt.Key
+    many = len(window.document.session.blocks)
+    window.editing.add("talk")
+    qtbot.keyClicks(score.editor, "in 4 out 6 for 1 min")
+    assert (
+        "Ctrl+Enter makes it a set" in window.statusBar().currentMessage()
+        and "4-6 x6" in window.statusBar().currentMessage()
+    )
+    qtbot.keyClick(score.editor, keys.Key_Return, CTRL)
+    blocks = window.document.session.blocks
+    assert len(blocks) == many + 1 and block_notation(blocks[window.editing.chosen.block]) == "4-6 x6"
+    window.editing.add("talk")
+    qtbot.keyClicks(score.editor, "Now easy.")
+    qtbot.keyClick(score.editor, keys.Key_Return)
+    qtbot.keyClicks(score.editor, "no breath at all")
+    qtbot.keyClick(score.editor, keys.Key_Return, CTRL)
+    assert score.editor.isVisible() and score.editor.text() == "no breath at all"  # refused, and not lost
+    assert "not understood" in window.statusBar().currentMessage() and len(window.document.session.blocks) == many + 2

@@ -30,6 +30,7 @@ from nafas.desk.widgets.ribbon import Ribbon
 from nafas.desk.widgets.running_order import RunningOrder
 from nafas.desk.window_layout import lay_out
 from nafas.desk.work.preparation import Preparation
+from nafas.score.hit_test import Word
 from nafas.score.selection import Chosen
 from nafas.script import Block
 from nafas.script.edits.session_edits import block_name
@@ -127,7 +128,9 @@ class MainWindow(QMainWindow):
         score.counts_dragged.connect(editing.drag_counts)
         score.rounds_dragged.connect(editing.drag_rounds)
         score.drag_ended.connect(self.document.part)
-        score.word_changed.connect(lambda word, text: editing.retype(word, text) or score.editor.again())
+        score.word_changed.connect(self._retype)
+        score.writing.set_typed.connect(lambda word, text: editing.make_set(word, text) or score.editor.again())
+        editing.write.connect(lambda index: (self.show_view("score"), score.write(index)))
         score.edit_asked.connect(self.details.focus_first)
         score.said.connect(self.say)
         self.find_bar.found.connect(lambda place: editing.choose(Chosen(place)))
@@ -209,6 +212,12 @@ class MainWindow(QMainWindow):
         more = f" and {len(blocks) - 1} more" if len(blocks) > 1 else ""
         self.editing.insert(blocks, f"add {block_name(blocks[0])}{more}")
         self.score.setFocus()
+
+    def _retype(self, word: Word, text: str) -> None:
+        if not self.editing.retype(word, text):
+            self.score.editor.again()
+        elif self.score.writing.continues is not None:
+            self.score.write(self.score.writing.continues)
 
     def _begin_writing(self) -> None:
         self.show_view("score")

@@ -76,6 +76,8 @@ def word_at(layout: Layout, row: Row, x: float, y: float, width: int) -> Word | 
     if row.kind == "talk" and row.event is not None:
         height = max(28, TALK_LINE + 5)
         return Word(index, 0, row.event.count, row.event.text, Area(LEFT - 7, row.y - 3, width - LEFT - RIGHT, height))
+    if row.kind == "write":
+        return Word(index, 0, "new", "", Area(LEFT - 7, row.y - 4, width - LEFT - RIGHT, 30))
     if row.kind != "round" or row.one is None:
         return None
     said = [e for e in row.events if e.kind in (EventKind.COUNT, EventKind.CUE, EventKind.CALL) and e.text]
@@ -98,6 +100,18 @@ def word_at(layout: Layout, row: Row, x: float, y: float, width: int) -> Word | 
         return "Numbers follow from the counting, the language and the carrier word: change those in the details"
     left = span(layout, row, event)[0]
     return Word(index, row.round, target, _written(row, target, event), Area(int(left) - 8, row.y + 43, 170, 26))
+
+
+def word_of(layout: Layout, row: Row, chosen: Chosen, width: int) -> Word | str | None:
+    """The words of what is chosen: what opens its phase, or a block's title."""
+    x, y = 0.0, row.y + 20.0
+    if row.kind == "round":
+        said = (EventKind.COUNT, EventKind.CUE)
+        first = next((e for e in row.events if e.kind in said and e.phase == max(1, chosen.phase)), None)
+        if first is None:
+            return None
+        x, y = layout.x_of(row, float(row.block.at(first))) + 1, row.y + 52.0
+    return word_at(layout, row, x, y, width)
 
 
 def _nth_call(said: list[Event], event: Event) -> int | None:

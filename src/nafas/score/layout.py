@@ -14,7 +14,7 @@ from functools import cached_property
 
 from nafas.score.drawn_time import LONG_HOLD, SPANS, stops_of
 from nafas.score.spoken_lines import LINE, Measure, about_width, column_for, opening_lines_of
-from nafas.script import BreathSet, Rest, Round, Strokes
+from nafas.script import Rest, Round, Strokes, Talk
 from nafas.timing import Event, EventKind, TimedBlock, Timeline
 from nafas.voice import Cast, Misfit, Placement
 
@@ -23,6 +23,7 @@ LEFT = MARGIN + GUTTER
 RIGHT = 22
 NOTES = 58  # px at the right of a round for its length and its step
 TITLE, ROUND, TALK_LINE, REST, COMB, FOOT, GAP = 44, 91, 23, 30, 58, 10, 18
+WRITE = 12  # px under talk, to write more on
 WIDEST_SECOND = 58.0  # px; a short round is not blown up past this
 NARROWEST_SECOND = 5.0
 MOST_FOR_COUNTS = 40.0  # px a second, to which a page is widened so that every count has room for its figure
@@ -36,7 +37,7 @@ class Row:
     """One row.
 
     Attributes:
-        kind: "title", "talk", "rest", "round", "prepare", "ease", "strokes", "flag" or "foot".
+        kind: "title", "talk", "rest", "round", "prepare", "ease", "strokes", "flag", "write" or "foot".
         event: what it shows, or None; `events` are a round's or a comb's own.
         lines: wrapped text.
         one: the round written out, or None.
@@ -114,8 +115,7 @@ class Layout:
     is seen of them.
 
     Attributes:
-        height, width: of the page, in pixels.
-        scale: pixels a drawn second on every round.
+        height, width, scale: of the page, and of a drawn second on every round, in pixels.
         cast: what is said, or None while that is being made.
         page: pixels that are seen at once; rounds may be wider when zoomed in, titles and talk are not.
     """
@@ -272,7 +272,7 @@ def _sounding(part: _Part) -> list[tuple[float, Row]]:
     found: list[tuple[float, Row]] = []
     before: Row | None = None
     for row in part.placed:
-        if row.kind not in ("title", "flag", "foot"):
+        if row.kind not in ("title", "flag", "foot", "write"):
             # The words over natural breath come first, then its own row.
             after = row.kind in ("rest", "ease") and before is not None and before.kind == "talk"
             found.append((before.begin + before.seconds if after and before else row.begin, row))
@@ -319,11 +319,11 @@ def _body_rows(block: TimedBlock, y: int, room: int, wrap: Wrap, seconds: float,
     if ease is not None:
         yield Row("ease", y, REST, block, 0, ease)
         y += REST
-    if isinstance(block.block, Rest):
-        yield Row("rest", y, REST, block)
-        y += REST
-    if isinstance(block.block, BreathSet | Strokes):
-        yield Row("foot", y, FOOT, block)
+    if isinstance(block.block, Talk):
+        yield Row("write", y, WRITE if block.block.paragraphs else TALK_LINE + 7, block)
+    else:
+        rest = isinstance(block.block, Rest)
+        yield Row("rest" if rest else "foot", y, REST if rest else FOOT, block)
 
 
 def _round_row(block: TimedBlock, event: Event, events: tuple[Event, ...], y: int, openings: int) -> Row:

@@ -19,11 +19,13 @@ from nafas.script.edits.round_edits import (
     with_counts,
     with_ease_words,
     with_more_rounds,
+    with_paragraph,
     with_sentence,
     with_word,
 )
 from nafas.script.edits.session_edits import block_name, change, change_block, insert_blocks, move_blocks, remove_blocks
 from nafas.script.model.assets import Asset, with_assets
+from nafas.script.notation.typed.interpret import interpret
 from nafas.state.permissions import permit_readable
 from nafas.suggest.length_fit import Option
 from nafas.timing.clock import clock
@@ -37,12 +39,14 @@ class EditCommands(QObject):
 
     Signals:
         selected: the selection is another: `chosen`, and `also` with it.
-        begin_writing: a new block wants its words.
+        begin_writing: a new block wants its details.
+        write: a block of talk, by its place, wants words on the page.
         said: words for the status line.
     """
 
     selected = Signal(bool)
     begin_writing = Signal()
+    write = Signal(int)
     said = Signal(str)
 
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
@@ -138,7 +142,10 @@ class EditCommands(QObject):
         else:
             block = BreathSet(id="set-1", pattern=Pattern.model_validate("4-6"), rounds=6)
         if self.insert([block], f"add {block_name(block) or 'talk'}"):
-            self.begin_writing.emit()
+            if kind == "talk":
+                self.write.emit(self.chosen.block)
+            else:
+                self.begin_writing.emit()
 
     def add_entry(self, entry: "LibraryEntry", with_cautions: bool) -> None:
         """Add a pattern of the library, after its cautions where wanted."""
@@ -242,6 +249,8 @@ class EditCommands(QObject):
         """Words changed where they stand; False where they cannot be taken."""
 
         def changed() -> Session:
+            if word.target == "new":
+                return with_paragraph(self.session, word.block, text)
             if word.target == "title":
                 return change_block(self.session, word.block, title=text.strip())
             if isinstance(word.target, WordTarget):
@@ -251,6 +260,26 @@ class EditCommands(QObject):
             return with_ease_words(self.session, word.block, int(word.target), text)
 
         return self.attempt(changed, "change words")
+
+    def make_set(self, word: Word, text: str) -> bool:
+        """A line that was written as talk becomes a set, after the talk or in the place of one that is empty; False where
+        it is none."""
+        found = interpret(text, self.session.count_length)
+        if not found.readings:
+            self.said.emit(f"{found.fault.problem}: {found.fault.remedy}" if found.fault else "Nothing is written")
+            return False
+        block = self.session.blocks[word.block]
+        empty = isinstance(block, Talk) and not block.paragraphs
+        place = word.block if empty else word.block + 1
+
+        def made() -> Session:
+            rest = remove_blocks(self.session, {word.block}) if empty else self.session
+            return insert_blocks(rest, place, found.readings[0].blocks)
+
+        done = self.attempt(made, f"add {block_name(found.readings[0].blocks[0])}")
+        if done:
+            self.choose(Chosen(place))
+        return done
 
     # -- length and library
 

@@ -13,7 +13,7 @@ from nafas.desk.theme import Theme, font
 from nafas.score.breath_line import BOTTOM, TOP, Piece, inside_joints, pieces, span
 from nafas.score.layout import LEFT, LONG_HOLD, MARGIN, RIGHT, TALK_LINE, Layout, Row
 from nafas.score.selection import Chosen
-from nafas.script import BreathSet, Level, Phase, PhaseKind, Side, Strokes
+from nafas.script import BreathSet, Level, Phase, PhaseKind, Side, Strokes, Talk
 from nafas.script.edits.session_edits import block_name
 from nafas.script.model.exact import decimal_text
 from nafas.script.notation.block import block_notation
@@ -31,6 +31,9 @@ _LEVEL_PENS = {
     Level.SILENT: Qt.PenStyle.DotLine,
 }
 _ROUTE_WORDS = {"nose": "nose", "mouth": "mouth", "pursed": "pursed lips", "throat": "narrowed throat"}
+
+
+_HINT = "Write what is said here: Enter begins the next paragraph; a line such as 4-6 x6 can become a set."
 
 
 class ScorePainter:
@@ -54,6 +57,7 @@ class ScorePainter:
             "strokes": self._comb,
             "flag": self._flag,
             "foot": self._foot,
+            "write": self._write,
         }
 
     def is_plain(self, row: Row) -> bool:
@@ -130,6 +134,13 @@ class ScorePainter:
         if any(id(p) in self.layout.misfits for p in self.layout.placements_of(row)):
             bottom = row.y + row.height - 6
             self._hatch(painter, QRectF(LEFT, bottom, self.layout.page - LEFT - RIGHT - 60, 4))
+
+    def _write(self, painter: QPainter, row: Row) -> None:
+        """An empty block of talk says what to do with it."""
+        if isinstance(row.block.block, Talk) and not row.block.block.paragraphs:
+            painter.setFont(font(11, italic=True))
+            painter.setPen(self.theme.muted)
+            painter.drawText(QPointF(LEFT, row.y + 17), _HINT)
 
     def _rest(self, painter: QPainter, row: Row) -> None:
         seconds = row.seconds

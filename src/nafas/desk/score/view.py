@@ -2,7 +2,7 @@
 
 import time
 
-from PySide6.QtCore import QEvent, QPointF, QRect, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
@@ -10,14 +10,15 @@ from nafas.desk.score.lettering import opening_width, wrapped
 from nafas.desk.score.painter import ScorePainter
 from nafas.desk.score.row_cache import Pictures, paint_empty
 from nafas.desk.score.word_editor import WordEditor
+from nafas.desk.score.writing import PageWriting
 from nafas.desk.theme import font, theme
 from nafas.desk.widgets.labels import tip_of
-from nafas.score.hit_test import Edge, Word, chosen_at, edge_at, word_at
+from nafas.score.hit_test import Edge, Word, chosen_at, edge_at, word_at, word_of
 from nafas.score.layout import ROUND, Layout, Row, lay_out
 from nafas.score.selection import Chosen, phase_stepped, row_stepped
 from nafas.script import BreathSet
 from nafas.script.advice import flags
-from nafas.timing import EventKind, Timeline
+from nafas.timing import Timeline
 from nafas.voice import Cast
 
 _TWO_DIGITS = 0.9  # seconds within which a second digit joins the first
@@ -75,7 +76,9 @@ class ScoreView(QAbstractScrollArea):
         self._ahead = QTimer(self, interval=0)  # only while there is something to draw ahead
         self._ahead.timeout.connect(self._draw_ahead)
         self.editor = WordEditor(self.viewport())
-        self.editor.done.connect(self.word_changed)
+        self.writing = PageWriting(self.editor)
+        self.writing.retyped.connect(self.word_changed)
+        self.writing.said.connect(self.said)
 
     # -- what is shown
 
@@ -87,6 +90,13 @@ class ScoreView(QAbstractScrollArea):
             self._flagged = found
         self._timeline, self._cast = timeline, cast
         self._lay_out()
+
+    def write(self, index: int) -> None:
+        """Begin a paragraph at the end of a block of talk."""
+        row = next((r for r in self.layout_.rows_of(index) if r.kind == "write"), None) if self.layout_ else None
+        if row is not None and self.layout_ is not None:
+            self._reveal(row)
+            self._open(word_at(self.layout_, row, 0.0, row.y + 4.0, self.viewport().width()))
 
     def set_chosen(self, chosen: Chosen, reveal: bool = True, also: frozenset[int] = frozenset()) -> None:
         self.chosen, self.also = chosen, also
@@ -124,14 +134,11 @@ class ScoreView(QAbstractScrollArea):
         width, height = self.viewport().width(), self.viewport().height()
         self.layout_ = lay_out(self._timeline, self._cast, width, _wrap, self.zoom, self._flagged, opening_width)
         self._pictures.clear()
-        bar = self.verticalScrollBar()
-        bar.setRange(0, max(0, self.layout_.height - height))
-        bar.setPageStep(height)
-        bar.setSingleStep(38)
-        across = self.horizontalScrollBar()
-        across.setRange(0, max(0, self.layout_.width - width))
-        across.setPageStep(width)
-        across.setSingleStep(40)
+        down = (self.verticalScrollBar(), self.layout_.height, height, 38)
+        for bar, size, seen, step in (down, (self.horizontalScrollBar(), self.layout_.width, width, 40)):
+            bar.setRange(0, max(0, size - seen))
+            bar.setPageStep(seen)
+            bar.setSingleStep(step)
         self.viewport().update()
 
     def _top(self) -> int:
@@ -151,11 +158,8 @@ class ScoreView(QAbstractScrollArea):
         if self.layout_ is None:
             return None
         wanted = "round" if self.chosen.round else "title"
-        for row in self.layout_.rows_of(self.chosen.block):
-            same = row.block.index == self.chosen.block and row.kind == wanted
-            if same and row.round == self.chosen.round:
-                return row
-        return None
+        rows = self.layout_.rows_of(self.chosen.block)
+        return next((row for row in rows if row.kind == wanted and row.round == self.chosen.round), None)
 
     # -- painting
 
@@ -261,11 +265,10 @@ class ScoreView(QAbstractScrollArea):
         if row is None or self.layout_ is None:
             return
         found = word_at(self.layout_, row, x, y, self.viewport().width())
-        if isinstance(found, Word):
-            self.editor.begin(found, found.text, QRect(*found.area).translated(-self._left(), -self._top()))
-        elif found:
+        self._open(found)
+        if isinstance(found, str):
             self.said.emit(found)
-        else:
+        elif found is None:
             self.edit_asked.emit()
 
     def viewportEvent(self, event: QEvent) -> bool:
@@ -319,16 +322,12 @@ class ScoreView(QAbstractScrollArea):
         row = self._chosen_row()
         if row is None or self.layout_ is None:
             return
-        x, y = 0.0, row.y + 20.0
-        if row.kind == "round":
-            said = (EventKind.COUNT, EventKind.CUE)
-            first = next((e for e in row.events if e.kind in said and e.phase == max(1, self.chosen.phase)), None)
-            if first is None:
-                return
-            x, y = self.layout_.x_of(row, float(row.block.at(first))) + 1, row.y + 52.0
-        found = word_at(self.layout_, row, x, y, self.viewport().width())
+        self._open(word_of(self.layout_, row, self.chosen, self.viewport().width()))
+
+    def _open(self, found: Word | str | None) -> None:
+        """Open the editor where words are found."""
         if isinstance(found, Word):
-            self.editor.begin(found, found.text, QRect(*found.area).translated(-self._left(), -self._top()))
+            self.writing.open(found, self._left(), self._top())
 
     def _go_to(self, chosen: Chosen | None) -> None:
         if chosen is not None:

@@ -10,9 +10,11 @@ class WordEditor(QLineEdit):
 
     Signals:
         done: (what was edited, the words).
+        as_set: the same, with Ctrl+Enter: they are to become a set.
     """
 
     done = Signal(object, str)
+    as_set = Signal(object, str)
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
@@ -21,6 +23,11 @@ class WordEditor(QLineEdit):
         self._last: object = None
         self._before = ""
         self.hide()
+
+    @property
+    def target(self) -> object:
+        """What is edited; None when nothing is."""
+        return self._target
 
     def begin(self, target: object, text: str, area: QRect) -> None:
         self._target, self._before = target, text
@@ -47,7 +54,12 @@ class WordEditor(QLineEdit):
         self.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            target, text = self._target, self.text()
+            self._end(take=False)
+            self.as_set.emit(target, text)
+        elif enter:
             self._end(take=True)
         elif event.key() == Qt.Key.Key_Escape:
             self._end(take=False)

@@ -85,6 +85,14 @@ def with_sentence(session: Session, index: int, number: int, text: str) -> Sessi
     return change_block(session, index, paragraphs=tuple(paragraphs))
 
 
+def with_paragraph(session: Session, index: int, text: str) -> Session:
+    """The session with one more paragraph in a talk or rest; "" adds none."""
+    block = session.blocks[index]
+    assert isinstance(block, Spoken)
+    words = " ".join(text.split())
+    return change_block(session, index, paragraphs=(*block.paragraphs, *([words] if words else [])))
+
+
 def with_ease_words(session: Session, index: int, number: int, text: str) -> Session:
     """The session with one sentence of what a set says in its ease, or strokes in their recovery, reading `text`."""
     block = session.blocks[index]
