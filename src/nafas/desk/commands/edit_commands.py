@@ -262,8 +262,8 @@ class EditCommands(QObject):
         return self.attempt(changed, "change words")
 
     def make_set(self, word: Word, text: str) -> bool:
-        """A line that was written as talk becomes a set, after the talk or in the place of one that is empty; False where
-        it is none."""
+        """A line that was written as talk becomes a set, after the talk or in place of an empty one; False where it is
+        none."""
         found = interpret(text, self.session.count_length)
         if not found.readings:
             self.said.emit(f"{found.fault.problem}: {found.fault.remedy}" if found.fault else "Nothing is written")
