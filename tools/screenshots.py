@@ -15,6 +15,7 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 sys.path.insert(0, str(Path(__file__).parent))
 
 from pulse_bed import pulse_bed
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from nafas.demo import SESSION
@@ -62,6 +63,19 @@ def patterns(*names: str) -> Session:
     by_name = {kept.entry.name: kept.entry.block for kept in shipped() if kept.entry.block is not None}
     blocks = [by_name[name] for name in names]
     return insert_blocks(Session(title="Between crossings, a draft"), 0, blocks)
+
+
+def typed(window: MainWindow, folder: Path) -> None:
+    """A line in plain words, and how it is read."""
+    window.document.open(SESSION, as_copy=True)
+    ready(window)
+    window.show_view("score")
+    entry = window.masthead.entry
+    entry.line.setFocus()
+    QTest.keyClicks(entry.line, "in 4, hold 4, out 6 for 2 minutes")
+    take(window, folder, "typed")
+    entry.line.clear()
+    entry.list.show_rows([])
 
 
 def score(window: MainWindow, folder: Path) -> None:
@@ -249,7 +263,7 @@ def main(folder: Path) -> None:
     app = application()
     window = MainWindow()
     window.show()
-    for part in (score, language, plan, takes, sound, conflict, renders, render):
+    for part in (typed, score, language, plan, takes, sound, conflict, renders, render):
         part(window, folder)
     app.quit()
 

@@ -150,3 +150,18 @@ def test_messages_wear_the_window_s_own_marks(window):
     for icon in (QMessageBox.Icon.Question, QMessageBox.Icon.Warning, QMessageBox.Icon.Information):
         box = message_box(icon, "Save", "Save <b>it</b>?", "", window)
         assert not box.iconPixmap().isNull() and box.icon() is QMessageBox.Icon.NoIcon
+
+
+def test_every_view_says_how_much_of_its_work_is_open(qtbot, window):
+    from nafas.script.edits.session_edits import change, insert_blocks
+
+    buttons = window.masthead.views
+    assert [buttons[name].text() for name in ("plan", "score", "takes")] == ["Plan", "Score", "Takes"]
+    ends_right = read_block("in L 4, out R 4 x2 @ 0.4s", "sides")  # too quick for its words, and ends on the right
+    session = insert_blocks(window.document.session, 1, [ends_right])
+    window.document.edit(change(session, target_length=600, closing=2), "work")
+    ready(qtbot, window)
+    assert [button.text().split()[0] for button in buttons.values()] == ["Plan", "Score", "Takes", "Sound"]
+    numbers = [button.text().split()[1:] for button in buttons.values()]
+    assert numbers[0] == ["1"] and numbers[1] == ["1"] and int(numbers[2][0]) >= 2 and numbers[3] == ["1"]
+    assert "under the target" in buttons["plan"].toolTip() and "lines do not fit" in buttons["takes"].toolTip()

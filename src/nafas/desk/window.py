@@ -187,6 +187,9 @@ class MainWindow(QMainWindow):
         self.masthead.show_length(timeline.length, self.document.session.target_length, exact=True)
         self.views.refresh()
         self.player.set_mix(mix)
+        from nafas.review.open_work import open_work  # late: the first paint need not wait for it
+
+        self.masthead.show_open(open_work(cast, mix))
         self.say("   ".join(self.preparation.notes))
 
     # -- choosing

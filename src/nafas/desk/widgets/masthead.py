@@ -1,5 +1,6 @@
 """The strip along the top: what is open, its length against the target, quick entry, play and render."""
 
+from collections.abc import Mapping
 from fractions import Fraction
 
 from PySide6.QtCore import Qt, Signal
@@ -76,6 +77,13 @@ class Masthead(QWidget):
         grid.setColumnStretch(1, 5)
         grid.setColumnStretch(2, 4)
         self._full_title = ""
+
+    def show_open(self, waiting: Mapping[str, tuple[int, str]]) -> None:
+        """Say at each view how much of its work is open: a number beside its name, and in words."""
+        for name, text, keys in _VIEWS:
+            number, words = waiting.get(name, (0, ""))
+            self.views[name].setText(f"{text} {number}" if number else text)
+            set_tip(self.views[name], f"{text} ({keys}): {words}" if number else f"{text} ({keys})")
 
     def show_view(self, name: str) -> None:
         self.views[name].setChecked(True)
