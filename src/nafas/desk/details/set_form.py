@@ -135,6 +135,13 @@ class SetForm(Form):
         self.ways.setChecked(style.ways)
         self.mind.setChecked(block.mind)
         self.side.show_value(block.starts_on)
+        # Only what matters for this set: sides where there are any, ways where any are written.
+        rounds = expand(block, self.document.session.count_length_of(block))
+        phases = [phase for each in {id(one.phases): one.phases for one in rounds}.values() for phase in each]
+        sided = any(phase.side is not None for phase in phases)
+        self.show_row(self.side, sided)
+        self.show_row(self.mind, sided or block.mind)
+        self.show_row(self.ways, any(phase.route is not None or phase.fill is not None for phase in phases))
         self.cue.show_value(style.cue)
         self.room.show_value(style.cue_room)
         self.first_room.show_text("" if style.first_room is None else str(style.first_room))
