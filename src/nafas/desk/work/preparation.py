@@ -15,6 +15,7 @@ from nafas.errors import InputError
 from nafas.script import Session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.session import Voice
+from nafas.script.notation.typed.vocabulary import number_words
 from nafas.suggest.length_fit import LengthFit, fit
 from nafas.timing import SpokenLength, Timeline, compile_session, paced
 from nafas.timing.clock import clock
@@ -178,4 +179,6 @@ def _prepared(session: Session, narrator: Narrator, note: Note) -> tuple[Session
     note("reading", 0.5)
     cast = cast_timeline(timeline, narrator, RATE)
     note("casting", 0.8)
-    return session, narrator, cast, build_mix(cast, narrator.folder, strict=False)
+    mix = build_mix(cast, narrator.folder, strict=False)
+    number_words()  # takes a tenth of a second once: not at the first letter that is typed
+    return session, narrator, cast, mix
