@@ -5,7 +5,7 @@ from fractions import Fraction
 import pytest
 from num2words import num2words
 
-from nafas.script import Session, read_block
+from nafas.script import Session, block_notation, read_block
 from nafas.script.words.languages import LANGUAGES
 from nafas.script.words.lexicon import Lexicon, count_word
 from nafas.script.words.wording import Wording, parse_wording
@@ -188,3 +188,13 @@ def test_words_a_language_lacks_are_missed_when_written():
         Session(language="pl", blocks=(read_block("in L 4, out R 4"),))
     own = parse_wording("left: lewa\nright: prawa")
     assert Session(language="pl", wording=own, blocks=(read_block("in L 4, out R 4"),))
+
+
+def test_rapid_strokes_are_counted_in_a_second_each():
+    block = read_block("rapid 20 @ 90/min every 10 count-in 3 demo 2 rest 45s")
+    assert "count-in 3" in block_notation(block) and block.seconds == 18 + 3 + Fraction(40, 3) + 45
+    timeline = compile_session(Session(opening=0, blocks=(block,)), paced())
+    said = [(m.at, m.text) for m in timeline.moments if m.kind is EventKind.COUNT]
+    assert said[:3] == [(18, "three"), (19, "two"), (20, "one")] and said[3][0] == 21 + 9 * Fraction(2, 3)
+    assert next(m.at for m in timeline.moments if m.kind is EventKind.STROKE and m.round == 2) == 21
+    assert timeline.length == block.seconds + 12

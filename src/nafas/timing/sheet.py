@@ -67,7 +67,7 @@ def _said(block: TimedBlock) -> Iterator[SheetLine]:
             continue
         seconds = decimal_text(Fraction(event.length, block.body.per_second))
         what = {
-            EventKind.PREPARE: "a breath before it",
+            EventKind.PREPARE: "counted in" if isinstance(block.block, Strokes) else "a breath before it",
             EventKind.EASE: "natural breath",
             EventKind.STROKES: "shown slowly" if event.round == DEMONSTRATION else "strokes",
         }[event.kind]

@@ -214,6 +214,7 @@ class Strokes(_Base):
         counting: up, or down to the last.
         ticks: a soft sound on every stroke, so that the listener can follow it.
         demonstration, demonstration_per_minute: slow strokes beforehand, each said; 0 for none.
+        count_in: numbers said before the first stroke, a second each, down to one; 0 for none.
         arms: arms go up on the inhale and down on the exhale; said in the demonstration.
         recovery, recovery_words: natural breath afterwards, in seconds, and what is said over its start.
     """
@@ -227,6 +228,7 @@ class Strokes(_Base):
     ticks: bool = True
     demonstration: Annotated[int, Field(ge=0, le=30, strict=True)] = 0
     demonstration_per_minute: Annotated[Fraction, Seconds("4", "60", unit="strokes a minute")] = Fraction(10)
+    count_in: Annotated[int, Field(ge=0, le=8, strict=True)] = 0
     arms: bool = False
     recovery: Annotated[Fraction, Seconds("0", "600")] = Fraction(45)
     recovery_words: Annotated[str, Field(max_length=400)] = ""
@@ -246,7 +248,7 @@ class Strokes(_Base):
     @property
     def seconds(self) -> Fraction:
         """The whole block."""
-        return self.demonstration_seconds + self.stroke_seconds + self.recovery
+        return self.demonstration_seconds + self.count_in + self.stroke_seconds + self.recovery
 
 
 Block = Annotated[Talk | Rest | BreathSet | Strokes, Field(discriminator="kind")]

@@ -51,6 +51,8 @@ def _strokes(reader: Reader, block_id: str) -> Strokes:
             said["ticks"] = False
         elif reader.take("word", "arms"):
             said["arms"] = True
+        elif reader.take("word", "count-in"):
+            said["count_in"] = reader.whole("counts before the first stroke", 0, 8)
         elif reader.take("word", "demo"):
             said["demonstration"] = reader.whole("slow strokes", 0, 30)
             if reader.take("mark", "@"):
@@ -60,7 +62,7 @@ def _strokes(reader: Reader, block_id: str) -> Strokes:
             reader.take("word", "s", "sec", "seconds")
         else:
             raise reader.fail(
-                "this is not understood", "write @ 60/min, every 10, down, quiet, arms, demo 5 or rest 45s"
+                "this is not understood", "write @ 60/min, every 10, down, quiet, arms, count-in 3, demo 5 or rest 45s"
             )
     try:
         return Strokes.model_validate(said)
@@ -93,6 +95,7 @@ def block_notation(block: Block) -> str:
         return ""
     words = [block.form, str(block.strokes), f"@ {decimal_text(block.per_minute)}/min", f"every {block.every}"]
     words += ["down"] * (block.counting is Counting.DOWN) + ["quiet"] * (not block.ticks) + ["arms"] * block.arms
+    words += [f"count-in {block.count_in}"] if block.count_in else []
     if block.demonstration:
         words.append(f"demo {block.demonstration} @ {decimal_text(block.demonstration_per_minute)}/min")
     return " ".join([*words, f"rest {decimal_text(block.recovery)}s"])

@@ -19,7 +19,7 @@ def stroke_body(block: Strokes, lexicon: Lexicon, lengths: tuple[Fraction, ...])
     """A block of strokes; `lengths` are the seconds of each sentence of its recovery."""
     slow, fast = 60 / block.demonstration_per_minute, 60 / block.per_minute
     ease = short_talk(block.recovery_words, lengths)
-    ticks = Ticks([slow / 2, fast / 2, block.recovery, *(time for said in ease for time in said[:2])])
+    ticks = Ticks([slow / 2, fast / 2, block.recovery, Fraction(1), *(time for said in ease for time in said[:2])])
     events: list[Event] = []
     begin = ticks(block.demonstration_seconds)
     if block.demonstration:
@@ -28,6 +28,13 @@ def stroke_body(block: Strokes, lexicon: Lexicon, lengths: tuple[Fraction, ...])
         for n in range(block.demonstration):
             events.append(Event(n * step, step, EventKind.STROKE, DEMONSTRATION, count=n + 1))
             events += _shown(block, lexicon, n * step, step, n + 1)
+    if block.count_in:
+        second = ticks(Fraction(1))
+        events.append(Event(begin, block.count_in * second, EventKind.PREPARE))
+        for n in range(block.count_in):
+            word = lexicon.count(block.count_in - n)
+            events.append(Event(begin + n * second, second, EventKind.COUNT, 0, 0, n + 1, word, PhaseKind.EXHALE))
+        begin += block.count_in * second
     step, length = ticks(fast), ticks(block.stroke_seconds)
     events.append(Event(begin, length, EventKind.STROKES, SET, count=block.strokes))
     for n in range(block.strokes):
