@@ -115,6 +115,14 @@ def test_the_last_one_takes_the_place_of_a_call_that_falls_on_it():
     assert words("in 2, out 2, hold 5s calls 3 x2", style=style).count("[") == 2  # one that does not is said too
 
 
+def test_last_one_can_come_earlier():
+    said = {"style": {"announce_last": True, "last_ahead": 3}}
+    assert words("4-6 x2", **said).split(" exhale ")[1] == "two three - [last one] five six"
+    assert words("4-2 x2", **said) == "inhale two three four - [exhale, last one] two"  # with its cue, where its phase begins
+    block = read_block("4-6 x2 say last 3")
+    assert block.style.last_ahead == 3 and block_notation(block) == "4-6 x2 say last 3"
+
+
 def test_the_voice_leaves_and_the_last_one_is_announced():
     notation = "3-2 x4 fade full 1 cues 1 chimes 1 silent 1"
     style = {"announce_last": True}

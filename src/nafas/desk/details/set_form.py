@@ -63,6 +63,7 @@ class SetForm(Form):
         self.fade = FadeFields(self)
         self.chimes = self.tick("A chime on every phase", lambda on: self.set("chimes", on, "Chimes"))
         self.last = self.tick("Announce the last round", lambda on: self._style(announce_last=on))
+        self.ahead = self.number("Said", 1, 30, lambda n: self._style(last_ahead=n), " counts before")
         self.long = self.tick("Long forms in the first round of a step", lambda on: self._style(long_forms=on))
         self.ways = self.tick("Say nose, mouth and how full", lambda on: self._style(ways=on))
         set_tip(self.ways, "Once, in the first round of each step; nothing of it where no route or fill is written")
@@ -131,6 +132,8 @@ class SetForm(Form):
     def _show_style(self, block: BreathSet) -> None:
         style = block.style
         self.last.setChecked(style.announce_last)
+        self.ahead.show_value(style.last_ahead)
+        self.show_row(self.ahead, style.announce_last)
         self.long.setChecked(style.long_forms)
         self.ways.setChecked(style.ways)
         self.mind.setChecked(block.mind)

@@ -139,7 +139,8 @@ class CountStyle(Model):
         carrier: a word said before every number ("sea one, sea two"), or None.
         long_forms: cues are said in full in the first round of each step, short after it.
         ways: a route (nose, mouth, ...) and a fill are spoken where they first apply: in the first round of each step.
-        announce_last: "last one" is said on the last count before the last round.
+        announce_last: "last one" is said before the last round.
+        last_ahead: so many counts before it, within the phase that ends the round before; 1: on its last count.
     """
 
     cue: Literal["on-one", "ahead", "none"] = "on-one"
@@ -150,6 +151,7 @@ class CountStyle(Model):
     long_forms: bool = False
     ways: bool = True
     announce_last: bool = False
+    last_ahead: Annotated[int, Field(ge=1, le=30, strict=True)] = 1
 
     @field_validator("carrier")
     @classmethod

@@ -36,6 +36,8 @@ def read_style(reader: Reader) -> dict[str, object]:
             fields = {"carrier": reader.quote("the carrier word")}
         else:
             fields = _FLAGS[word]
+            if word == "last" and reader.peek("number"):
+                fields = {**fields, "last_ahead": reader.whole("counts before the last round", 1, 30)}
         if fields.keys() & said.keys():
             raise reader.fail("this is said twice", "keep one", token.column)
         said |= fields
@@ -53,5 +55,9 @@ def write_style(style: CountStyle) -> str:
         words.append(style.counting.value)
     if style.carrier is not None:
         words.append(f'carrier "{style.carrier}"')
-    words += ["long"] * style.long_forms + ["last"] * style.announce_last + ["bare"] * (not style.ways)
+    words += ["long"] * style.long_forms + [_last(style)] * style.announce_last + ["bare"] * (not style.ways)
     return " ".join(words)
+
+
+def _last(style: CountStyle) -> str:
+    return "last" if style.last_ahead == 1 else f"last {style.last_ahead}"

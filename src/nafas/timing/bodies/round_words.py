@@ -193,7 +193,7 @@ class _Phase:
             )
         if announce:
             words_last = self.manner.lexicon.say("last")
-            at = self.length - self.ticks(self.unit)
+            at = self.length - self.ticks(self.unit) * self.manner.style.last_ahead
             if at <= 0 and words and words[0]:  # a phase of one count: its cue must not be lost
                 words_last, words[0] = f"{words[0]}, {words_last}", ""
             found = [call for call in found if call[0] != max(0, at)] + [(max(0, at), words_last)]
