@@ -118,7 +118,7 @@ def test_the_last_one_takes_the_place_of_a_call_that_falls_on_it():
 def test_last_one_can_come_earlier():
     said = {"style": {"announce_last": True, "last_ahead": 3}}
     assert words("4-6 x2", **said).split(" exhale ")[1] == "two three - [last one] five six"
-    assert words("4-2 x2", **said) == "inhale two three four - [exhale, last one] two"  # with its cue, where its phase begins
+    assert words("4-2 x2", **said) == "inhale two three four - [exhale, last one] two"  # with its cue
     block = read_block("4-6 x2 say last 3")
     assert block.style.last_ahead == 3 and block_notation(block) == "4-6 x2 say last 3"
 
