@@ -6,6 +6,8 @@ import pytest
 from num2words import num2words
 
 from nafas.script import Session, block_notation, read_block
+from nafas.script.edits.round_edits import with_ease_words
+from nafas.script.edits.session_edits import change_block
 from nafas.script.words.languages import LANGUAGES
 from nafas.script.words.lexicon import Lexicon, count_word
 from nafas.script.words.wording import Wording, parse_wording
@@ -206,3 +208,22 @@ def test_rapid_strokes_are_counted_in_a_second_each():
     assert said[:3] == [(18, "three"), (19, "two"), (20, "one")] and said[3][0] == 21 + 9 * Fraction(2, 3)
     assert next(m.at for m in timeline.moments if m.kind is EventKind.STROKE and m.round == 2) == 21
     assert timeline.length == block.seconds + 12
+
+
+def test_ease_words_may_differ_from_step_to_step():
+    block = read_block("4-4 x1 step 1 to 7 ease 20s").model_copy(update={"ease_words": "Relax. Breathe. | Once more."})
+    session = Session(opening=0, blocks=(block,))
+
+    def said(of):
+        return [moment.text for moment in compile_session(of, paced()).moments if moment.kind is EventKind.TALK]
+
+    assert said(session) == ["Relax.", "Breathe.", "Once more.", "Once more."]
+    assert said(with_ease_words(session, 0, 2, "Rest.")) == ["Relax.", "Rest.", "Once more.", "Once more."]
+    assert said(with_ease_words(session, 0, 4, "And on.")) == ["Relax.", "Breathe.", "And on.", "And on."]
+    plain = change_block(session, 0, ease_words="Relax.")
+    assert said(plain) == ["Relax."] * 3 and said(with_ease_words(plain, 0, 3, "Rest.")) == ["Rest."] * 3
+    assert said(change_block(session, 0, ease_words="")) == []
+    once = change_block(session, 0, ease_words="Relax. |")
+    assert said(once) == ["Relax."]
+    with pytest.raises(IndexError):
+        with_ease_words(once, 0, 2, "x")

@@ -55,7 +55,8 @@ class SetForm(Form):
             ("keep", "is kept"), ("step", "of each step is left out"), ("last", "of the set is left out"),
         )  # fmt: skip
         self.ease = self.line("Ease between", "ease", seconds, "seconds")
-        self.ease_words = self.line("Words in it", "ease_words", str.strip, "relax, and take a natural breath")
+        self.ease_words = self.line("Words in it", "ease_words", str.strip, "relax | once more, easily")
+        set_tip(self.ease_words, "What is said between steps; with | between, other words after each step")
 
     def _guidance(self) -> None:
         self.section("How much is said")

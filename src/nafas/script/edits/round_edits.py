@@ -9,7 +9,7 @@ from fractions import Fraction
 from nafas.errors import InputError
 from nafas.script.edits.session_edits import change_block
 from nafas.script.expansion import Round, expand
-from nafas.script.model.blocks import BreathSet, Spoken, Strokes, sentences
+from nafas.script.model.blocks import BreathSet, Spoken, Strokes, ease_parts, sentences
 from nafas.script.model.pacing import Ladder, StepUp, Table
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import MAX_COUNTS, Phase, PhaseKind
@@ -97,9 +97,15 @@ def with_ease_words(session: Session, index: int, number: int, text: str) -> Ses
     """The session with one sentence of what a set says in its ease, or strokes in their recovery, reading `text`."""
     block = session.blocks[index]
     name = "recovery_words" if isinstance(block, Strokes) else "ease_words"
-    said = list(sentences(getattr(block, name)))
-    said[(number - 1) % len(said)] = " ".join(text.split())  # said again at every step
-    return change_block(session, index, **{name: " ".join(filter(None, said))})
+    parts = [list(part) for part in ease_parts(getattr(block, name))]
+    step, place = 0, number - 1
+    while place >= len(parts[min(step, len(parts) - 1)]):  # the last part is said again at every further step
+        if step >= len(parts) and not parts[-1]:
+            raise IndexError(f"there is no sentence {number}")
+        place -= len(parts[min(step, len(parts) - 1)])
+        step += 1
+    parts[min(step, len(parts) - 1)][place] = " ".join(text.split())
+    return change_block(session, index, **{name: " | ".join(" ".join(filter(None, part)) for part in parts)})
 
 
 def with_cue(session: Session, index: int, round_number: int, phase_number: int, text: str) -> Session:

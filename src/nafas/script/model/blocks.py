@@ -161,6 +161,11 @@ class CountStyle(Model):
         return carrier
 
 
+def ease_parts(words: str) -> tuple[tuple[str, ...], ...]:
+    """The sentences said in each ease of a set, step by step, from its `ease_words`; one part at least."""
+    return tuple(sentences(part) for part in words.split("|"))
+
+
 class BreathSet(_Base):
     """A pattern breathed for a number of rounds, with everything that changes from round to round.
 
@@ -172,9 +177,10 @@ class BreathSet(_Base):
         drop_hold: "step": the last round of each step leaves out its final hold; "last": that of the set only.
         fade: how the voice thins out from round to round.
         prepare: a preparing breath before the first round, said and not counted.
-        ease, ease_words: natural breath between steps, in seconds, and what is said over its start.
+        ease, ease_words: natural breath between steps, in seconds, and what is said over its start; where it differs,
+            a part for each step with | between, the last of which goes on.
         starts_on: the side on which an alternating set begins and ends; left is usual.
-        mind: the breath is only thought of, without hands; said with the long forms.
+        mind: the breath is only thought of, without hands; said once.
     """
 
     kind: Literal["breath"] = "breath"

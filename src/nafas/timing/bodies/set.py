@@ -5,11 +5,11 @@ from itertools import chain
 
 from nafas.bounded_cache import bounded_cache
 from nafas.script.expansion import expand
-from nafas.script.model.blocks import BreathSet, sentences
+from nafas.script.model.blocks import BreathSet, ease_parts
 from nafas.script.model.phase import Phase, PhaseKind
 from nafas.script.words.lexicon import Lexicon
 from nafas.timing.bodies.round_words import Manner, may_run_over, opening_words, round_events
-from nafas.timing.bodies.talk import short_talk
+from nafas.timing.bodies.talk import place_sentences
 from nafas.timing.bodies.ticks import Ticks
 from nafas.timing.timeline import Body, Event, EventKind, size_of_body
 
@@ -25,7 +25,8 @@ def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) ->
         for place in range(len(one.phases))
         if may_run_over(place, one, manner)
     ]
-    return (*dict.fromkeys(found), *sentences(block.ease_words))
+    said = chain.from_iterable(ease_parts(block.ease_words))
+    return tuple(dict.fromkeys([*found, *said]))
 
 
 @bounded_cache(48 * 2**20, size_of_body)
@@ -41,13 +42,13 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
     rounds = expand(block, count_length)
     timed = words_to_time(block, count_length, lexicon)
     spoken = dict(zip(timed, lengths))
-    ease = short_talk(block.ease_words, lengths[len(timed) - len(sentences(block.ease_words)) :])
+    eases = [place_sentences([part], [[spoken[text] for text in part]]) for part in ease_parts(block.ease_words)]
     ticks = Ticks(
         chain(
             {one.count_length for one in rounds},
             {phase.seconds for one in rounds for phase in one.phases if phase.seconds is not None},
             [block.ease, Fraction(1)],
-            (time for begin, lasts, _ in ease for time in (begin, lasts)),
+            (time for ease in eases for begin, lasts, _ in ease for time in (begin, lasts)),
         )
     )
     events: list[Event] = []
@@ -66,9 +67,12 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
         or any(p.long_cue or p.movement or p.route or p.fill for p in block.pattern.phases)
         or any(p.long_cue or p.movement or p.route or p.fill for one in rounds if one.opens_step for p in one.phases)
     )
+    step = 0
     for one in rounds:
         if one.opens_step and one.number > 1 and block.ease:
             events.append(Event(at, ticks(block.ease), EventKind.EASE, one.number - 1))
+            ease = eases[min(step, len(eases) - 1)]
+            step += 1
             events += [
                 Event(at + ticks(begin), ticks(lasts), EventKind.TALK, count=said + n, text=text)
                 for n, (begin, lasts, text) in enumerate(ease, 1)
