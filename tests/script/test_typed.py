@@ -43,6 +43,16 @@ def test_a_length_offers_both_neighbours_and_says_what_they_come_to():
     assert interpret("4-6 for 5 min @ 2s", Fraction(6, 5)).readings[0].blocks[0].rounds == 15
 
 
+def test_what_is_written_in_seconds_lasts_so_many_whatever_the_session_s_count():
+    slow = Fraction(6, 5)
+    for typed in ("4s in, 6s out", "4s-6s", "in for 4 seconds, out for 6 seconds"):
+        assert interpret(typed).readings[0].notation == "4-6 x1"
+        assert interpret(typed, slow).readings[0].notation == "4-6 x1 @ 1s"
+    assert interpret("in 4, out 6", slow).readings[0].notation == "4-6 x1"  # counts are the session's
+    assert interpret("in 4, hold 30s, out 6", slow).readings[0].notation == "in 4, hold 30s, out 6 x1"
+    assert interpret("4s in, 6s out @ 2s", slow).readings[0].notation == "4-6 x1 @ 2s"
+
+
 def test_a_fault_names_the_place_and_the_remedy():
     for typed, column, remedy in (("4-6 wobbly", 4, "4-2-8"), ("4-6 x0", 5, "1 to 500"), ("in 4 in 5", 9, "out 4")):
         fault = interpret(typed).fault

@@ -238,6 +238,8 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
     clauses = take_clauses(line)
     grown = growth(line)
     written = grown or read_round(line, clauses)
+    if clauses.count_length is None and count_length != 1 and _in_seconds(line):
+        clauses.count_length = Fraction(1)  # what is written in seconds lasts so many, whatever the session's count
     ending = _ending(clauses)
     if clauses.lasts is None:
         rounds = "" if clauses.rounds is None else f" x{clauses.rounds}"
@@ -259,6 +261,12 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
         if not over:
             break
     return tuple(found)
+
+
+def _in_seconds(line: Line) -> bool:
+    """Whether every number of a round is written in seconds."""
+    numbers = sum(token.kind is Kind.NUMBER for token in line.tokens)
+    return numbers > 0 and numbers == sum(token.kind is Kind.SECONDS for token in line.tokens)
 
 
 def _read(text: str, written: str, rounds: str, ending: str) -> Reading:
