@@ -61,15 +61,15 @@ class FadeFields:
         self._layout.setSpacing(4)
         form.form.addRow(Label("The voice says"))
         form.form.addRow(self._box)
+        self.words = Label(objectName="muted")
+        self.words.setWordWrap(True)
+        form.form.addRow(self.words)
         self.add = QPushButton("Thin out\N{HORIZONTAL ELLIPSIS}", objectName="small")
         set_tip(self.add, "Another step: less is said from there on")
         self.add.clicked.connect(lambda: form.set("fade", usual_fade(shown_set(form).fade), "Voice"))
         form.form.addRow(self.add)
         self.written = form.line("As written", "fade", parse_fade, "full 3 cues 2 chimes")
         set_tip(self.written, "full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")
-        self.words = Label(objectName="muted")
-        self.words.setWordWrap(True)
-        form.form.addRow(self.words)
 
     @property
     def rows(self) -> list[FadeRow]:
