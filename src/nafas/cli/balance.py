@@ -31,14 +31,12 @@ def _balance(options: argparse.Namespace) -> int:
     from nafas.sound.master.balance import balance
     from nafas.sound.mix.bed_counts import bed_counts
     from nafas.sound.mix.mix import build_mix
-    from nafas.timing import compile_session
-    from nafas.voice import cast_timeline, session_narrator
+    from nafas.voice import cast_session
 
     if options.on_beats != (options.output is not None):
         raise InputError("--on-beats", "saves another session", "name its file too: --on-beats -o b.nafas")
     session = opened(options.session, options)
-    narrator = session_narrator(session, options.session.parent)
-    cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator)
+    cast = cast_session(session, options.session.parent)
     mix = build_mix(cast, options.session.parent)
     found, beds = balance(mix), bed_counts(mix)
     lines = _lines(found, beds, cast.timeline)

@@ -20,9 +20,7 @@ from nafas.sound.master.mono_downmix import fold_loss
 from nafas.sound.master.render import Mastered, render
 from nafas.sound.mix.mix import STEMS, build_mix, prepare_sounds
 from nafas.state.permissions import whole_path
-from nafas.timing.compile import compile_session
-from nafas.voice.casting import Cast, cast_timeline
-from nafas.voice.engines.narrator import session_narrator
+from nafas.voice.casting import Cast, cast_session
 
 Progress = Callable[[str, float], None]
 
@@ -156,8 +154,7 @@ def produce(
     progress("casting", 0.0)
     with ThreadPoolExecutor(1) as meanwhile:
         meanwhile.submit(prepare_sounds, session, rate, folder)
-        narrator = session_narrator(session, folder)
-        cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
+        cast = cast_session(session, folder, rate)
     mix = build_mix(cast, folder)
     mastered = render(mix, out, stems, progress, also, bits, anyway)
     for path in (out, *also):

@@ -4,7 +4,7 @@ Knows script and timing; mixes nothing.
 """
 
 from nafas.voice.beat.felt_beat import felt_beat
-from nafas.voice.casting import Cast, Misfit, Placement, cast_timeline
+from nafas.voice.casting import Cast, Misfit, Placement, cast_session, cast_timeline
 from nafas.voice.clip import Clip
 from nafas.voice.engines.narrator import Narrator, session_narrator
 from nafas.voice.takebook.book import Take, TakeBook
@@ -17,6 +17,7 @@ __all__ = [
     "Placement",
     "Take",
     "TakeBook",
+    "cast_session",
     "cast_timeline",
     "felt_beat",
     "session_narrator",

@@ -10,10 +10,13 @@ from collections import Counter, defaultdict
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
+from pathlib import Path
 
+from nafas.script.model.session import Session
+from nafas.timing.compile import compile_session
 from nafas.timing.timeline import EventKind, Moment, Timeline, to_sample
 from nafas.voice.clip import Clip
-from nafas.voice.engines.narrator import Narrator
+from nafas.voice.engines.narrator import Narrator, session_narrator
 
 
 @dataclass(frozen=True, eq=False)
@@ -158,6 +161,20 @@ class Cast:
                 longest = (quiet_from, placement.start)
             quiet_from = max(quiet_from, placement.end)
         return (quiet_from, end) if end - quiet_from > longest[1] - longest[0] else longest
+
+
+def cast_session(session: Session, folder: Path, rate: int = 48_000) -> Cast:
+    """Cast a session by its own voice, strictly: talk lasts as long as that voice takes to say it.
+
+    Args:
+        session, folder: the session, and where its file stands.
+        rate: samples a second.
+
+    Raises:
+        InputError: a block cannot be timed, or the take book or a take cannot be used.
+    """
+    narrator = session_narrator(session, folder)
+    return cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
 
 
 def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) -> Cast:

@@ -20,9 +20,7 @@ from nafas.sound.files.formats import encoding_of
 from nafas.sound.master.render import find_master
 from nafas.sound.meters.measure import Measured
 from nafas.sound.mix.mix import Mix, build_mix
-from nafas.timing.compile import compile_session
-from nafas.voice.casting import cast_timeline
-from nafas.voice.engines.narrator import session_narrator
+from nafas.voice.casting import cast_session
 
 RATES = (44_100, 48_000, 88_200, 96_000)
 """Samples a second that a master can have."""
@@ -90,8 +88,7 @@ def prove_again(
     if not session.blocks:
         raise InputError(session.title or "the session", "has no blocks", "name the session the file was rendered from")
     progress("casting", 0.0)
-    narrator = session_narrator(session, folder)
-    cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
+    cast = cast_session(session, folder, rate)
     mix = build_mix(cast, folder)
     _, gain, expected = find_master(mix, lambda done: progress("measuring", done))
     return prove(path, mix, gain, expected, lambda done: progress("proving", done))
