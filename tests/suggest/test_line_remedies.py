@@ -7,14 +7,14 @@ import pytest
 from helpers import breath
 
 from nafas.errors import InputError
-from nafas.script import Rest, Session
+from nafas.script import Rest, Session, block_notation, read_block
 from nafas.script.model.phase import Call
 from nafas.suggest.line_remedies import remedies
 from nafas.timing import compile_session
 from nafas.voice import Narrator, TakeBook, cast_timeline
 from nafas.voice.call_sheet import LineState, call_sheet
-from nafas.voice.casting import MisfitKind
 from nafas.voice.line_status import line_statuses, worst_misfits
+from nafas.voice.misfits import MisfitKind
 
 from shelves import book_of  # isort: skip
 
@@ -173,3 +173,21 @@ def test_a_narrator_opened_again_hears_what_changed_and_keeps_the_rest(folder):
     (folder / "takes.json").unlink()
     with pytest.raises(InputError):
         narrator.reopened()
+
+
+def test_a_movement_in_every_round_that_covers_counts_is_told_with_its_remedies():
+    """It is never swallowed: the misfit names the counts, and each way out leaves every count to be heard."""
+    cast, narrator = cast_of(read_block('in 4 move always "arms up", out 4 x4'), opening=4)
+    covering = [misfit for misfit in cast.misfits if misfit.kind is MisfitKind.COVERS]
+    assert [m.placement.moment.round for m in covering] == [1, 2, 3, 4] and covering[0].lost == ("two",)
+    assert "“two” stays unsaid" in str(covering[1]) and "round 2, inhale" in str(covering[1])
+    _, found = offered(cast, narrator, "inhale, arms up")
+    assert {"Room before this inhale", "“arms up” in the first round of each step only"} <= set(found)
+    room = found["Room before this inhale"]
+    assert room.left == 0 and block_notation(room.session.blocks[0]).startswith("in 4 ahead 2 move always")
+    assert room.cost == 4 * 2
+    once = compile_session(found["“arms up” in the first round of each step only"].session, narrator.spoken_length)
+    said = [moment.text for moment in once.spoken if moment.round > 1]
+    assert said[:4] == ["inhale", "two", "three", "four"] and not once.covered
+    near, _ = cast_of(read_block('in 4 move "arms up", out 4 x4'), opening=4)  # in the first round it is meant
+    assert not near.misfits

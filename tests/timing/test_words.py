@@ -1,8 +1,11 @@
 """What is said on every count, in every style of counting and for everything a phase may carry."""
 
 from fractions import Fraction
+from itertools import pairwise
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from num2words import num2words
 
 from nafas.script import Session, block_notation, read_block
@@ -40,8 +43,12 @@ def words(notation, round_number=1, session=None, spoken=None, **more):
         ("in 3 up, hold 3 down, out 3 silent", {}, "inhale two three hold two one exhale - -"),
         ("in L 2, out R 2", {}, "inhale left two exhale right two"),
         ("in 2+2, out 3", {}, "inhale two inhale two exhale two three"),
-        ("in 2+2 (belly, chest), out 2", {}, "inhale belly two chest two exhale two"),
-        ("in 2~2 (belly, chest), out 2", {}, "inhale belly two chest four exhale two"),
+        ("in 2+2 (belly, chest), out 2", {}, "inhale belly chest two exhale two"),
+        ("in 2~2 (belly, chest), out 2", {}, "inhale belly chest four exhale two"),
+        ("in 3+2 through, out 5 ahead 2", {}, "inhale two three inhale five exhale: one two three four five"),
+        ("in 2+2 down through, out 2", {"cue": "none"}, "four three two one one two"),
+        ("in 2, out 2 ahead 0", {"cue": "ahead"}, "inhale: one two exhale two"),
+        ("in 2+2 (belly: arms out, chest: arms up), out 2", {}, "inhale belly, arms out - chest, arms up exhale two"),
         ("in 2+2 (belly, chest), out 2", {"cue": "ahead"}, "inhale: belly two chest two exhale: one two"),
         ("in 2, hold 6 silent calls half 2 release, out 2", {},
          "inhale two hold - - - [halfway] - [two more] - and release two"),
@@ -68,6 +75,45 @@ def test_movements_are_named_in_the_first_round_or_in_every_one():
     notation = 'in 4 move "arms up", out 4 move always "arms down" x2'
     assert words(notation).startswith("inhale, arms up -") and "exhale, arms down" in words(notation)
     assert words(notation, 2).startswith("inhale two") and "exhale, arms down -" in words(notation, 2)
+
+
+def test_parts_come_after_what_opens_their_phase_and_never_over_it():
+    """The opening, then each part's word in the room that is left; what finds none is told."""
+    second = {"inhale": 1, "breathe in": 3, "breathe in, belly": 4, "inhale, belly": 1}
+    lasts = lambda text: Fraction(second.get(text, 1))  # noqa: E731
+    assert words("in 2+2 (belly, chest), out 2", spoken=lasts).startswith("inhale, belly two chest two")
+    long = {"style": {"long_forms": True}, "spoken": lasts}
+    first = 'in {} (belly, chest) long "breathe in", out 2 x2'
+    assert words(first.format("4+2"), **long).startswith("breathe in - - belly chest two")
+    assert words(first.format("3+3"), **long).startswith("breathe in, belly - - - chest three")
+    assert words(first.format("2+2"), **long).startswith("breathe in, belly - - - exhale")  # the chest finds no room
+    block = read_block(first.format("2+2"))
+    block = type(block).model_validate({**block.model_dump(), **{"style": {"long_forms": True}}})
+    covered = compile_session(Session(blocks=(block,)), lasts).covered
+    assert [(moment.round, moment.count, moment.text) for moment in covered] == [(1, 3, "chest")]
+
+
+@given(
+    sizes=st.lists(st.integers(1, 4), min_size=2, max_size=5),
+    lengths=st.lists(st.integers(1, 5), min_size=12, max_size=12),
+    always=st.booleans(),
+)
+def test_nothing_is_said_over_anything_and_every_part_is_said_or_told(sizes, lengths, always):
+    names = [f"p{n}" for n in range(len(sizes))]
+    move = "always " if always else ""
+    places = ", ".join(f"{name}: {move}m{name}" for name in names)
+    block = read_block(f'in {"+".join(map(str, sizes))} ({places}) move {move}"arms", out 3 x2')
+    lasts = lambda text: Fraction(lengths[sum(map(ord, text)) % 12])  # noqa: E731
+    timeline = compile_session(Session(blocks=(block,)), lasts)
+    for number in (1, 2):
+        events = [m for m in timeline.moments if m.round == number and m.phase == 1]
+        said = [m for m in events if m.kind is EventKind.COUNT and m.text]
+        longer = [m for m in said if "m" in m.text] if always or number == 1 else []
+        for this, after in pairwise(said):
+            assert after.at - this.at >= (lasts(this.text) if this in longer else 1)
+        told = [m.text for m in events if m.kind is EventKind.COVERED]
+        for name in names:
+            assert any(name in m.text for m in said) or any(name in text for text in told)
 
 
 def test_a_route_and_a_fill_are_spoken_where_they_first_apply():

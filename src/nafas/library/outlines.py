@@ -5,6 +5,7 @@ The words promise no number of rounds, so that an outline can be fitted to anoth
 
 from fractions import Fraction
 
+from nafas.library.patterns import ARMS
 from nafas.script.model.blocks import Block, CountStyle, Rest, Talk
 from nafas.script.model.session import Session
 from nafas.script.notation.block import read_block
@@ -68,7 +69,7 @@ def wake_long() -> Session:
         "Open, energise, settle", 660, "Welcome. We open the breath, wake it up, and let it settle again.", _SIT,
         [
             _talk("how-open", "How to open", "We begin in and out for four counts, with the arms."),
-            _set("open", "Arms and breath", 'in 4 move always "arms up", out 4 move always "arms down" x6'),
+            _set("open", "Arms and breath", ARMS),
             _rest("ease-1", "Ease", 25, "Let your arms rest."),
             _talk("how-bellows", "How it works", "Now both ways are active: in as the arms go up, out as they come down."),
             _set("bellows", "Bellows", "bellows 40 @ 50/min every 10 arms demo 4 @ 10/min rest 60s",

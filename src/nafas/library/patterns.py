@@ -3,6 +3,8 @@
 (name, purpose, notation, what it is and when it is used). Cautions follow from what each one asks of the breath.
 """
 
+ARMS = 'in 4 "reach" long "breathe in, arms up", out 4 "lower" long "breathe out, arms down" x6 say long'
+
 PATTERNS: tuple[tuple[str, str, str, str], ...] = (
     ("Equal breath", "steady", "4-4 x8", "In and out alike. The plainest way to settle."),
     ("Equal breath, growing", "steady", "3-3 x4 step 1 to 6 ease 20s", "Four rounds a step, one count more each step."),
@@ -35,7 +37,7 @@ PATTERNS: tuple[tuple[str, str, str, str], ...] = (
     ("Humming exhale", "unwind", "in 4 nose, out 8 hum x6", "Hum for the whole of the way out."),
     ("Ocean breath", "steady", "in 5 throat, out 5 throat x6 @ 1.15s", "The throat a little narrowed, so that the breath sounds."),
     ("Pursed lips", "unwind", "in 3 nose, out 6 pursed x8", "In through the nose, out as if cooling soup."),
-    ("Arms and breath", "wake", 'in 4 move always "arms up", out 4 move always "arms down" x6', "The arms follow the breath."),
+    ("Arms and breath", "wake", ARMS, "The arms follow the breath."),
     ("Rapid exhale, first set", "wake", "rapid 10 @ 30/min every 5 demo 5 @ 10/min rest 45s", "To learn it, slowly."),
     ("Rapid exhale", "wake", "rapid 40 @ 60/min every 10 rest 60s", "A led set at a stroke a second."),
     ("Bellows", "wake", "bellows 40 @ 50/min every 10 arms demo 5 @ 10/min rest 60s", "In and out both active, with the arms."),

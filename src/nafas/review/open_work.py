@@ -1,5 +1,6 @@
 """What is still to be done in each view, in the order of work: a number, and what it counts."""
 
+from nafas.plain_text import many
 from nafas.script.advice import flags
 from nafas.sound.mix.mix import Mix
 from nafas.timing.clock import clock
@@ -14,16 +15,12 @@ def open_work(cast: Cast, mix: Mix) -> dict[str, tuple[int, str]]:
     if session.target_length is not None and abs(over := timeline.length - session.target_length) >= 1:
         found["plan"] = (1, f"{clock(abs(over))} {'over' if over > 0 else 'under'} the target")
     looked = len(flags(session))
-    found["score"] = (looked, _many(looked, "place to look at", "places to look at"))
+    found["score"] = (looked, many(looked, "place to look at", "places to look at"))
     misfits = len({misfit.placement.moment.text for misfit in cast.misfits})
-    waiting = [_many(misfits, "line does not fit", "lines do not fit")] if misfits else []
+    waiting = [many(misfits, "line does not fit", "lines do not fit")] if misfits else []
     unread = cast.stand_ins if session.voice.take_book is not None else 0
-    waiting += [_many(unread, "line has no take", "lines have no take")] if unread else []
+    waiting += [many(unread, "line has no take", "lines have no take")] if unread else []
     found["takes"] = (misfits + unread, " and ".join(waiting))
     cut = len(mix.troubles)
-    found["sound"] = (cut, _many(cut, "thing cannot sound whole", "things cannot sound whole"))
+    found["sound"] = (cut, many(cut, "thing cannot sound whole", "things cannot sound whole"))
     return found
-
-
-def _many(number: int, one: str, more: str) -> str:
-    return f"{number} {one if number == 1 else more}"

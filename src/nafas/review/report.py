@@ -3,10 +3,12 @@
 import math
 from collections import Counter
 
+from nafas.plain_text import many
 from nafas.review.produce import Production
 from nafas.review.proof import Proof
 from nafas.sound.master.mono_downmix import fold_loss
 from nafas.timing.clock import clock
+from nafas.voice.misfits import MisfitKind
 
 _LOST, _LOST_AT_ONCE = 1.5, 6.0
 """LU lost on one loudspeaker that are told: on the whole, in the worst moment. One channel alone loses 3: no fault."""
@@ -82,10 +84,15 @@ def _fit(made: Production) -> list[str]:
     count = Counter(misfit.placement.moment.text for misfit in misfits)
     worst = {misfit.placement.moment.text: misfit for misfit in sorted(misfits, key=lambda misfit: misfit.over)}
     rows = [f"  {worst[text]}" + (f" (and {n - 1} more times)" if n > 1 else "") for text, n in count.most_common()]
-    return [
-        f"fit: {len(misfits)} time(s) a line is longer than its slot; words that collide may not be found",
-        *_capped(rows),
-    ]
+    covering = sum(misfit.kind is MisfitKind.COVERS for misfit in misfits)
+    longer = len(misfits) - covering
+    said = (
+        [f"{many(longer, 'time')} a line is longer than its slot; words that collide may not be found"]
+        if longer
+        else []
+    )
+    said += [f"{many(covering, 'time')} a line leaves no time for the words after it"] if covering else []
+    return [f"fit: {'; '.join(said)}", *_capped(rows)]
 
 
 def _capped(rows: list[str], most: int = 12) -> list[str]:

@@ -95,7 +95,8 @@ def word_at(layout: Layout, row: Row, x: float, y: float, width: int) -> Word | 
     if not under:
         return None
     event = max(under, key=lambda e: e.tick)
-    target = word_target(row.one, event.phase, event.count, _nth_call(said, event))
+    number = is_count(event, layout.language)
+    target = word_target(row.one, event.phase, event.count, _nth_call(said, event), number)
     if target is None:
         return "Numbers follow from the counting, the language and the carrier word: change those in the details"
     left = span(layout, row, event)[0]

@@ -284,11 +284,11 @@ def _drawn_seconds(block: TimedBlock) -> Iterator[float]:
     """How long each round is drawn."""
     seen = set()
     for one in block.rounds:
-        key = (id(one.phases), one.count_length, one.room)
+        key = (id(one.phases), one.count_length, one.rooms)
         if key not in seen:
             seen.add(key)
             lengths = [(p.kind.is_hold, p.length(one.count_length)) for p in one.phases]
-            room = one.room * len(one.phases) * one.count_length
+            room = sum(one.rooms) * one.count_length
             yield float(sum((min(LONG_HOLD, length) if hold else length for hold, length in lengths), room))
 
 

@@ -25,7 +25,7 @@ class Round(NamedTuple):
         level: how much is said.
         long: the first round of its step: cues are said in full, routes, fills and movements named.
         before_last: the round after it is the last, and that is announced here.
-        room: counts of room before each phase for a cue said ahead; 0 for none.
+        rooms: counts of room before each phase for a cue said ahead, phase by phase; 0 for none.
         seconds: exact length.
     """
 
@@ -38,18 +38,18 @@ class Round(NamedTuple):
     level: Level
     long: bool
     before_last: bool
-    room: int
+    rooms: tuple[int, ...]
     seconds: Fraction
 
     @property
     def counts(self) -> int:
         """Counts with the room of its cues; holds in seconds aside."""
-        return sum(phase.counts for phase in self.phases) + self.room * len(self.phases)
+        return sum(phase.counts for phase in self.phases) + sum(self.rooms)
 
 
 def seconds_of(phases: tuple[Phase, ...], count_length: Fraction, room: int) -> Fraction:
-    """Exact length of one round with so many counts of room before each phase."""
-    counts = sum(phase.counts for phase in phases) + room * len(phases)
+    """Exact length of one round with so many counts of room for its cues."""
+    counts = sum(phase.counts for phase in phases) + room
     held = [phase.seconds for phase in phases if phase.seconds is not None]
     return sum(held, counts * count_length)
 
@@ -80,20 +80,21 @@ def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Roun
         ends = block.drop_hold == "step" or (block.drop_hold == "last" and place == len(steps))
         bodies += [_breathed(step.phases, False)] * (step.rounds - 1) + [_breathed(step.phases, ends)]
     counts = [count_length if step.count_length is None else step.count_length for _, _, step in flat]
-    rooms = [room_of(block.style, number == 1) for number in range(1, total + 1)]
+    rooms = [rooms_of(phases, block.style, number == 1) for number, phases in enumerate(bodies, 1)]
     found = [Level.FULL] * total
     if block.fade:
-        spoken = [seconds_of(*args) for args in zip(bodies, counts, rooms)]
+        spoken = [seconds_of(phases, count, sum(room)) for phases, count, room in zip(bodies, counts, rooms)]
         bare = [seconds_of(phases, count, 0) for phases, count in zip(bodies, counts)]
         found = levels(block.fade, spoken, bare)
     glides = len(steps) > 1 and all(step.phases == steps[0].phases for step in steps)
-    lengths: dict[tuple[int, Fraction, int], Fraction] = {}
+    lengths: dict[tuple[int, Fraction, tuple[int, ...]], Fraction] = {}
+    none: dict[int, tuple[int, ...]] = {}
     written: list[Round] = []
     for number, ((place, n, step), phases, count, room, level) in enumerate(zip(flat, bodies, counts, rooms, found), 1):
-        room = room if level.speaks else 0
+        room = room if level.speaks else none.setdefault(len(phases), (0,) * len(phases))
         alike = (id(phases), count, room)
         if alike not in lengths:
-            lengths[alike] = seconds_of(phases, count, room)
+            lengths[alike] = seconds_of(phases, count, sum(room))
         written.append(
             Round(
                 number=number,
@@ -105,7 +106,7 @@ def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Roun
                 level=level,
                 long=number == 1 or (n == 1 and not glides),
                 before_last=block.style.announce_last and number == total - 1,
-                room=room,
+                rooms=room,
                 seconds=lengths[alike],
             )
         )
@@ -117,11 +118,13 @@ def _numbers(phases: tuple[Phase, ...]) -> tuple[int, ...]:
     return tuple(at for at, phase in enumerate(phases, 1) if phase.size)
 
 
-def room_of(style: CountStyle, first: bool) -> int:
-    """Counts of room before each phase for its cue."""
-    if style.cue != "ahead":
-        return 0
-    return style.first_room if first and style.first_room is not None else style.cue_room
+@lru_cache(maxsize=4096)
+def rooms_of(phases: tuple[Phase, ...], style: CountStyle, first: bool) -> tuple[int, ...]:
+    """Counts of room before each phase for its cue: its own number, else the set's."""
+    usual = 0
+    if style.cue == "ahead":
+        usual = style.first_room if first and style.first_room is not None else style.cue_room
+    return tuple(usual if phase.cue_room is None else phase.cue_room for phase in phases)
 
 
 @lru_cache(maxsize=4096)
@@ -144,7 +147,7 @@ def set_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
 
 def cue_room_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
     """What cues said ahead cost in time over the whole set."""
-    return sum((r.room * len(r.phases) * r.count_length for r in expand(block, count_length)), Fraction(0))
+    return sum((sum(r.rooms) * r.count_length for r in expand(block, count_length)), Fraction(0))
 
 
 def runs(rounds: tuple[Round, ...], words: bool = True) -> list[tuple[Round, Round]]:
@@ -160,4 +163,4 @@ def runs(rounds: tuple[Round, ...], words: bool = True) -> list[tuple[Round, Rou
     return found
 
 
-_ALIKE = ("step", "phases", "count_length", "level", "room", "before_last")
+_ALIKE = ("step", "phases", "count_length", "level", "rooms", "before_last")

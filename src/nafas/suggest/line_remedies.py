@@ -10,6 +10,7 @@ from fractions import Fraction
 from math import ceil
 
 from nafas.errors import InputError
+from nafas.script.edits.round_edits import phase_of, with_phase
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.blocks import Block, BreathSet, CountStyle, Rest, Strokes, Talk
 from nafas.script.model.exact import decimal_text
@@ -18,8 +19,9 @@ from nafas.script.model.phase import PhaseKind
 from nafas.script.model.session import MOST_SHORTENED, Session
 from nafas.timing.compile import compile_session
 from nafas.timing.timeline import EventKind
-from nafas.voice.casting import Cast, Misfit, MisfitKind, cast_timeline
+from nafas.voice.casting import Cast, cast_timeline
 from nafas.voice.engines.narrator import Narrator
+from nafas.voice.misfits import Misfit, MisfitKind
 
 _SHORT = {"en": dict(zip(PhaseKind, ("in", "hold", "out", "rest")))}
 """The shortest usual cues (common practice, no source). Other languages' usual cues are short already."""
@@ -171,6 +173,7 @@ def _of_a_set(session: Session, index: int, block: BreathSet, misfit: Misfit) ->
     if moment.kind is EventKind.CALL and moment.phase:
         yield from _earlier_call(session, index, block, misfit)
     if _is_cue(session, misfit):
+        yield from _of_a_phase(session, index, block, misfit)
         first = block.style.cue_room + 1 if block.style.cue == "ahead" else 1
         for room in range(first, first + _MOST_ROOM):
             try:
@@ -186,6 +189,31 @@ def _of_a_set(session: Session, index: int, block: BreathSet, misfit: Misfit) ->
         if now < length <= 2 * now:
             title = f"Longer counts: {decimal_text(length)} s"
             yield from _tried(title, session, index, count_length=length, count_from=None)
+
+
+def _of_a_phase(session: Session, index: int, block: BreathSet, misfit: Misfit) -> Iterator[tuple[str, Session]]:
+    """Counts of its own before the one phase whose words are long; a movement named once, or alone."""
+    moment = misfit.placement.moment
+    try:
+        phase = phase_of(session, index, moment.round, moment.phase)
+    except IndexError:
+        return
+    name = moment.phase_kind.plain if moment.phase_kind else "phase"
+
+    def changed(**fields: object) -> Session:
+        try:
+            return with_phase(session, index, moment.round, moment.phase, **fields)
+        except (ValueError, InputError):
+            return session
+
+    first = (phase.cue_room or 0) + 1
+    for room in range(first, first + _MOST_ROOM):
+        count = f"{room} count{'s' * (room > 1)}"
+        yield f"Room before this {name}: {count} of its own", changed(cue_room=room)
+    if phase.movement is not None and phase.movement.always:
+        once = phase.movement.model_copy(update={"always": False})
+        yield f"“{phase.movement.words}” in the first round of each step only", changed(movement=once)
+        yield f"“{phase.movement.words}” alone, without the cue", changed(cue=phase.movement.words, movement=None)
 
 
 def _earlier_call(session: Session, index: int, block: BreathSet, misfit: Misfit) -> Iterator[tuple[str, Session]]:

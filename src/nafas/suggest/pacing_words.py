@@ -2,6 +2,7 @@
 
 from fractions import Fraction
 
+from nafas.plain_text import many
 from nafas.script.expansion import expand
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import decimal_text
@@ -41,8 +42,8 @@ def steps_words(block: BreathSet, count_length: Fraction) -> str:
     shown = [each[0] for each in steps.values()]
     told = shown if len(shown) <= 6 else [*shown[:3], "…", shown[-1]]
     sizes = {len(each) - 1 for each in steps.values()}
-    each = f" of {many_rounds(sizes.pop())}" if len(sizes) == 1 else ""
-    return f"{len(steps)} steps{each}: {', '.join(told)}. {many_rounds(len(rounds)).capitalize()} in all."
+    each = f" of {many(sizes.pop(), 'round')}" if len(sizes) == 1 else ""
+    return f"{len(steps)} steps{each}: {', '.join(told)}. {many(len(rounds), 'round').capitalize()} in all."
 
 
 def fade_words(block: BreathSet, count_length: Fraction) -> str:
@@ -63,11 +64,6 @@ def fade_words(block: BreathSet, count_length: Fraction) -> str:
         if after is not None:
             first = after
     return f"Rounds {', '.join(told)}."
-
-
-def many_rounds(number: int) -> str:
-    """ "1 round", "6 rounds"."""
-    return "1 round" if number == 1 else f"{number} rounds"
 
 
 def usual_fade(fade: tuple[FadeStep, ...]) -> tuple[FadeStep, ...]:

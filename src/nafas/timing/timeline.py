@@ -28,7 +28,8 @@ class EventKind(StrEnum):
     """What happens. Events on one time keep the order of the script: block, round, phase, chime, count.
 
     PREPARE, EASE and STROKES span a preparing breath, natural breath inside a block, and a run of strokes; CALL is said
-    within a phase; TICK is a soft sound in the place of a word.
+    within a phase; TICK is a soft sound in the place of a word; COVERED names words that are not said, because what is
+    said before them takes their time.
     """
 
     BLOCK = "block"
@@ -38,6 +39,7 @@ class EventKind(StrEnum):
     CUE = "cue"
     COUNT = "count"
     TICK = "tick"
+    COVERED = "covered"
     CALL = "call"
     STROKE = "stroke"
     PREPARE = "prepare"
@@ -56,7 +58,7 @@ class Event(NamedTuple):
         length: how long it lasts, in ticks; for words, the time they are given on the page.
         kind: what happens.
         round, phase, count: script address inside the block; 0 where it does not apply.
-        text: the words spoken then, "" for none.
+        text: the words spoken then, "" for none; of COVERED, those that are not.
         phase_kind: for a phase, its chime and its counts: what the breath does; else None.
         side: for a phase and its chime: the side it goes through, or None.
     """
@@ -166,12 +168,6 @@ class Moment(NamedTuple):
         return (2 * self.tick * rate + self.per_second) // (2 * self.per_second)
 
 
-_PHASES = {
-    PhaseKind.INHALE: "inhale",
-    PhaseKind.HOLD_FULL: "full hold",
-    PhaseKind.EXHALE: "exhale",
-    PhaseKind.HOLD_EMPTY: "empty hold",
-}
 _NAMES = {EventKind.BELL: "End bell", EventKind.END: "End"}
 _COUNT_WORDS = {EventKind.TALK: "sentence", EventKind.STROKE: "stroke"}
 _COUNTED = (EventKind.COUNT, EventKind.STROKE, EventKind.CUE)
@@ -217,7 +213,7 @@ class Timeline:
             words.append(f"round {moment.round}")
         if moment.phase:
             kind = moment.phase_kind
-            words.append(f"phase {moment.phase}" if kind is None else _PHASES[kind])
+            words.append(f"phase {moment.phase}" if kind is None else kind.plain)
         if moment.count:
             words.append(f"{_COUNT_WORDS.get(moment.kind, 'count')} {moment.count}")
         return ", ".join(words)
@@ -253,7 +249,12 @@ class Timeline:
     @cached_property
     def spoken(self) -> tuple[Moment, ...]:
         """The moments at which words are said."""
-        return tuple(moment for moment in self.moments if moment.text)
+        return tuple(moment for moment in self.moments if moment.text and moment.kind is not EventKind.COVERED)
+
+    @cached_property
+    def covered(self) -> tuple[Moment, ...]:
+        """Words that were to be said and are not: what comes before them takes their time."""
+        return tuple(moment for moment in self.moments if moment.kind is EventKind.COVERED)
 
 
 def _ticks(at: Fraction, per_second: int) -> int:

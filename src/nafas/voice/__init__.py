@@ -4,9 +4,11 @@ Knows script and timing; mixes nothing.
 """
 
 from nafas.voice.beat.felt_beat import felt_beat
-from nafas.voice.casting import Cast, Misfit, Placement, cast_session, cast_timeline
+from nafas.voice.casting import Cast, cast_session, cast_timeline
 from nafas.voice.clip import Clip
 from nafas.voice.engines.narrator import Narrator, session_narrator
+from nafas.voice.misfits import Misfit
+from nafas.voice.placement import Placement
 from nafas.voice.takebook.book import Take, TakeBook
 
 __all__ = [

@@ -8,84 +8,16 @@ needed. The same session always casts the same.
 
 from collections import Counter, defaultdict
 from dataclasses import dataclass
-from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
 
 from nafas.script.model.session import Session
 from nafas.timing.compile import compile_session
-from nafas.timing.timeline import EventKind, Moment, Timeline, to_sample
+from nafas.timing.timeline import EventKind, Timeline, to_sample
 from nafas.voice.clip import Clip
 from nafas.voice.engines.narrator import Narrator, session_narrator
-
-
-@dataclass(frozen=True, eq=False)
-class Placement:
-    """A clip in its place.
-
-    Attributes:
-        moment: what it says, and when.
-        clip: at the cast's rate.
-        start: sample of the clip's first sample; below 0 its head is lost.
-        target: the sample its beat (or, for talk, its start) falls on.
-    """
-
-    moment: Moment
-    clip: Clip
-    start: int
-    target: int
-
-    @property
-    def end(self) -> int:
-        """Sample after its last."""
-        return self.start + self.clip.frames
-
-    @property
-    def said(self) -> int:
-        """Sample at which the word is over; only its quiet tail comes after."""
-        return self.start + self.clip.spoken
-
-
-class MisfitKind(StrEnum):
-    """What does not fit."""
-
-    TOO_LONG = "too long"
-    BEFORE_START = "before the start"
-    PAST_END = "past the end"
-
-
-@dataclass(frozen=True, eq=False)
-class Misfit:
-    """A line longer than its slot. `room` and `need` are seconds from the clip's first sample, to where it is over;
-    `address` is where in the script it stands, for people."""
-
-    kind: MisfitKind
-    placement: Placement
-    room: float
-    need: float
-    address: str = ""
-
-    @property
-    def over(self) -> float:
-        """Seconds too long."""
-        return self.need - self.room
-
-    def __str__(self) -> str:
-        line = f"{self.address}: “{self.placement.moment.text[:60]}”"
-        if self.kind is MisfitKind.BEFORE_START:
-            return f"{line} begins {self.over:.2f} s before the session; write a longer opening"
-        if self.kind is MisfitKind.PAST_END:
-            return f"{line} runs {self.over:.2f} s past the end; write a longer closing"
-        remedy = _REMEDY[self.placement.moment.kind]
-        return f"{line} needs {self.need:.2f} s, has {self.room:.2f} s ({self.over:.2f} s over); {remedy}"
-
-
-_REMEDY = {
-    EventKind.COUNT: "use a shorter word or take, or a longer count",
-    EventKind.CUE: "give the cue more room, or shorter words",
-    EventKind.CALL: "call it earlier, or in fewer words",
-    EventKind.TALK: "shorten the words, or lengthen the slot or rest they are said in",
-}
+from nafas.voice.misfits import Misfit, find_misfits
+from nafas.voice.placement import Placement
 
 
 @dataclass(frozen=True, eq=False)
@@ -203,7 +135,7 @@ def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) ->
                 clip = _squeezed(clip, room, shorten)
             beat = round(clip.beat * rate)
         placements.append(Placement(moment, clip, target - beat, target))
-    return Cast(timeline, rate, tuple(placements), tuple(_misfits(placements, timeline, rate)))
+    return Cast(timeline, rate, tuple(placements), tuple(find_misfits(placements, timeline, rate)))
 
 
 def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) -> Clip:
@@ -234,17 +166,3 @@ def _squeezed(clip: Clip, room: int, most: float) -> Clip:
 def _after_beat(clip: Clip) -> int:
     """Samples from its beat to where it is over."""
     return clip.spoken - round(clip.beat * clip.rate)
-
-
-def _misfits(placements: list[Placement], timeline: Timeline, rate: int) -> list[Misfit]:
-    found: list[Misfit] = []
-    end = timeline.length * rate
-    for this, after in zip(placements, [*placements[1:], None]):
-        need, address = this.clip.spoken / rate, timeline.address(this.moment)
-        if this.start < 0:
-            found.append(Misfit(MisfitKind.BEFORE_START, this, need + this.start / rate, need, address))
-        if this.said > end:
-            found.append(Misfit(MisfitKind.PAST_END, this, float((end - this.start) / rate), need, address))
-        elif after is not None and this.said > after.start:
-            found.append(Misfit(MisfitKind.TOO_LONG, this, (after.start - this.start) / rate, need, address))
-    return found

@@ -5,7 +5,8 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from nafas.voice.call_sheet import Line, LineState, doubtful, line_state
-from nafas.voice.casting import Cast, Misfit
+from nafas.voice.casting import Cast
+from nafas.voice.misfits import Misfit
 from nafas.voice.takebook.book import TakeBook
 
 

@@ -121,7 +121,8 @@ def with_part_word(session: Session, index: int, round_number: int, phase_number
     block = _set(session, index)
     phase = _pattern(session, block, round_number).phases[phase_number - 1]
     parts = list(phase.parts)
-    parts[part] = type(parts[part])(counts=parts[part].counts, word=" ".join(text.split()))
+    old = parts[part]
+    parts[part] = type(old)(counts=old.counts, word=" ".join(text.split()), movement=old.movement)
     return _with_phase(session, index, round_number, phase_number, {"parts": tuple(parts)})
 
 
@@ -190,13 +191,16 @@ class WordTarget:
     index: int = 0
 
 
-def word_target(one: Round, phase_number: int, count: int, nth_call: int | None) -> WordTarget | None:
+def word_target(
+    one: Round, phase_number: int, count: int, nth_call: int | None, number: bool = True
+) -> WordTarget | None:
     """What a word of a round stands for.
 
     Args:
         one: the round.
         phase_number, count: where it is said; count 0 is a cue said ahead.
         nth_call: for a call, which one of its phase in order of time, from 0; else None.
+        number: whether it may be a number; else it is the word of the part it stands in, wherever that found room.
 
     Returns:
         None for a number and for what the set says of itself ("last one"): those follow from its counting.
@@ -216,9 +220,9 @@ def word_target(one: Round, phase_number: int, count: int, nth_call: int | None)
             else WordTarget("cue", phase_number)
         )
     at = 1
-    for number, part in enumerate(phase.parts):
-        if at == count:
-            return WordTarget("part", phase_number, number)
+    for place_of_part, part in enumerate(phase.parts):
+        if at == count or (not number and at <= count < at + part.counts):
+            return WordTarget("part", phase_number, place_of_part)
         at += part.counts
     return None
 

@@ -59,6 +59,14 @@ class PhaseKind(StrEnum):
     def is_hold(self) -> bool:
         return self in (PhaseKind.HOLD_FULL, PhaseKind.HOLD_EMPTY)
 
+    @property
+    def plain(self) -> str:
+        """Its name for people: "inhale", "full hold", "exhale", "empty hold"."""
+        return _PLAIN_NAMES[self.value]
+
+
+_PLAIN_NAMES = {"in": "inhale", "hold-full": "full hold", "out": "exhale", "hold-empty": "empty hold"}
+
 
 class Counting(StrEnum):
     """How the counts of a phase are given: spoken up or down, left unspoken, or as a soft tick."""
@@ -104,18 +112,40 @@ def _sayable(text: str | None) -> str | None:
 Words = Annotated[str, Field(min_length=1, max_length=80)]
 
 
+class Movement(Model):
+    """What the body does in a phase, said with its cue: in the first round only, or in every one."""
+
+    words: Words
+    always: bool = False
+
+    _sayable = field_validator("words")(_sayable)
+
+
 class Part(Model):
-    """A part of a phase: its counts, and the word said on its first count ("" for none)."""
+    """A part of a phase: its counts, the word said on its first count ("" for none), and what the body does in it."""
 
     counts: Annotated[int, Field(ge=1, le=MAX_COUNTS, strict=True)]
     word: Annotated[str, Field(max_length=40)] = ""
+    movement: Movement | None = None
 
     @field_validator("word")
     @classmethod
     def _word_is_plain(cls, word: str) -> str:
-        if any(mark in word for mark in '",()') or not is_one_line(word) or word != word.strip():
-            raise ValueError("a part's word is plain: no quotes, commas or brackets, no spaces at its ends")
-        return word
+        return _plain(word)
+
+    @field_validator("movement")
+    @classmethod
+    def _movement_is_plain(cls, movement: Movement | None) -> Movement | None:
+        if movement is not None:
+            _plain(movement.words)
+        return movement
+
+
+def _plain(words: str) -> str:
+    # It stands between brackets, commas and colons in breath notation.
+    if any(mark in words for mark in '",():') or not is_one_line(words) or words != words.strip():
+        raise ValueError("a part's words are plain: no quotes, commas, colons or brackets, no spaces at their ends")
+    return words
 
 
 class Call(Model):
@@ -141,15 +171,6 @@ class Call(Model):
         return self
 
 
-class Movement(Model):
-    """What the body does in a phase, said with its cue: in the first round only, or in every one."""
-
-    words: Words
-    always: bool = False
-
-    _sayable = field_validator("words")(_sayable)
-
-
 class Phase(Model):
     """One phase of a round.
 
@@ -163,6 +184,9 @@ class Phase(Model):
         side, route, fill, sound: which nostril, which way, how full (1/4 to 1), how it sounds; None: not said.
         parts: the phase in parts that make up its counts; () for one whole.
         smooth: parts are places named within one smooth breath; else the breath pauses slightly between them.
+        through: numbers go on through its parts (one to eight); else each part with a pause is counted from one.
+        cue_room: counts of its own before it, in which its cue is said ahead; 0: its cue takes count one; None: as the
+            set.
         movement: what the body does meanwhile.
         calls: what is said within a long hold.
     """
@@ -179,6 +203,8 @@ class Phase(Model):
     sound: SoundKind | None = None
     parts: Annotated[tuple[Part, ...], Field(max_length=MAX_COUNTS)] = ()
     smooth: bool = False
+    through: bool = False
+    cue_room: Annotated[int, Field(ge=0, le=12, strict=True)] | None = None
     movement: Movement | None = None
     calls: Annotated[tuple[Call, ...], Field(max_length=20)] = ()
 
@@ -199,6 +225,8 @@ class Phase(Model):
             raise ValueError(f"its parts make {total} counts, not {self.counts}; change one of them")
         if len(self.parts) == 1 or (self.smooth and not self.parts):
             raise ValueError("one part is the whole; write two or more, or none")
+        if self.through and (not self.parts or self.smooth):
+            raise ValueError("only parts with pauses between them are counted through; write 2+2+2 through")
         self._calls_stand_inside()
         return self
 
@@ -238,9 +266,10 @@ class Phase(Model):
             for n in range(len(ends)):  # rounding may leave a part empty: push the ends apart
                 ends[n] = min(max(ends[n], ends[n - 1] + 1 if n else 1), counts - (len(ends) - 1 - n))
             sizes = [end - before for before, end in zip([0, *ends], ends)]
-            parts = tuple(Part(counts=size, word=part.word) for size, part in zip(sizes, self.parts))
+            parts = tuple(part.model_copy(update={"counts": size}) for size, part in zip(sizes, self.parts))
         calls = tuple(call for call in self.calls if call.units < counts)
-        changed = {"counts": counts, "parts": parts, "smooth": self.smooth and bool(parts), "calls": calls}
+        joints = {"smooth": self.smooth and bool(parts), "through": self.through and bool(parts)}
+        changed = {"counts": counts, "parts": parts, "calls": calls, **joints}
         return Phase.model_validate(_fields(self) | changed)
 
 

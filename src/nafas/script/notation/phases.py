@@ -3,6 +3,8 @@
 4-2-8                       in 4, hold full 2, out 8 (two numbers: in, out; four: with an empty hold)
 in 4, hold 7 silent, out 8 down "let it go"      `hold` is full after an inhale, empty after an exhale
 in 2+2+2 (belly, ribs, chest), out 8             parts with slight pauses; 2~2~2: places in one smooth breath
+in 2+2+2 (belly, ribs: arms out, chest) through  what the body does in a part; counted on through the parts
+out 8 ahead 3               three counts of its own before it, in which its cue is said
 in L 4, out R 4             sides; also nose, mouth, pursed, throat; to 2/3; hum, chant, sigh
 hold 30s calls half 10 5 release                 a hold in seconds, with calls
 in 4 long "breathe in softly" move "arms up"     said in the first round; `move always` in every one
@@ -21,6 +23,7 @@ from nafas.script.model.phase import (
     MAX_PHASES,
     Call,
     Counting,
+    Movement,
     Part,
     Phase,
     PhaseKind,
@@ -129,7 +132,13 @@ def _of_model(error: ValidationError) -> tuple[str, str, str]:
         if "error" not in first.get("ctx", {}):
             return place, "these words cannot be said here", "write 1 to 80 plain characters"
         return place, problem, remedy or "change it"
-    for word, place in (("call", "calls"), ("sounded", "sound"), ("fill", "fill"), ("seconds", "length")):
+    for word, place in (
+        ("call", "calls"),
+        ("sounded", "sound"),
+        ("fill", "fill"),
+        ("seconds", "length"),
+        ("counted through", "through"),
+    ):
         if word in problem:
             return place, problem, remedy
     return "", problem, remedy
@@ -163,10 +172,25 @@ def _length(reader: Reader, said: dict[str, object]) -> None:
     if len(counts) > 1:
         words = words or [""] * len(counts)
         try:
-            said["parts"] = [Part(counts=n, word=word) for n, word in zip(counts, words)]
+            said["parts"] = [_part(n, word) for n, word in zip(counts, words)]
         except ValueError:
             raise reader.fail("these places cannot be said", "write at most 40 plain characters each", at) from None
         said["smooth"] = joint is not None and joint.value == "~"
+
+
+def _part(counts: int, words: str) -> Part:
+    """A part from `belly`, `belly: arms out` or `belly: always arms out`."""
+    word, colon, movement = (each.strip() for each in words.partition(":"))
+    if colon and not movement:
+        raise ValueError("nothing follows the colon")
+    bare = movement.removeprefix("always ").strip()
+    return Part(counts=counts, word=word, movement=Movement(words=bare, always=bare != movement) if colon else None)
+
+
+def _write_part(part: Part) -> str:
+    if part.movement is None:
+        return part.word
+    return f"{part.word}: {'always ' if part.movement.always else ''}{part.movement.words}".strip()
 
 
 def _attribute(reader: Reader, said: dict[str, object], columns: dict[str, int]) -> bool:
@@ -193,6 +217,10 @@ def _attribute(reader: Reader, said: dict[str, object], columns: dict[str, int])
         always = reader.take("word", "always") is not None
         words = reader.quote("the words of the movement")
         return put("movement", {"words": words, "always": always})
+    if reader.take("word", "ahead"):
+        return put("cue_room", reader.whole("cue room", 0, 12))
+    if reader.take("word", "through"):
+        return put("through", True)
     if reader.take("word", "calls"):
         return put("calls", _calls(reader))
     return False
@@ -237,6 +265,7 @@ def _spell(phase: Phase, before: PhaseKind) -> str:
     if phase.side is not None:
         words.append(phase.side.value)
     words.append(write_length(phase))
+    words += ["through"] * phase.through
     words += [value.value for value in (phase.counting, phase.route, phase.sound) if value is not None]
     if phase.fill is not None:
         words.append(f"to {phase.fill}")
@@ -244,6 +273,8 @@ def _spell(phase: Phase, before: PhaseKind) -> str:
         words.append(f'"{phase.cue}"')
     if phase.long_cue is not None:
         words.append(f'long "{phase.long_cue}"')
+    if phase.cue_room is not None:
+        words.append(f"ahead {phase.cue_room}")
     if phase.movement is not None:
         words.append(f'move {"always " if phase.movement.always else ""}"{phase.movement.words}"')
     if phase.calls:
@@ -258,8 +289,8 @@ def write_length(phase: Phase) -> str:
     if not phase.parts:
         return str(phase.counts)
     text = ("~" if phase.smooth else "+").join(str(part.counts) for part in phase.parts)
-    if any(part.word for part in phase.parts):
-        text += f" ({', '.join(part.word for part in phase.parts)})"
+    if any(part.word or part.movement for part in phase.parts):
+        text += f" ({', '.join(map(_write_part, phase.parts))})"
     return text
 
 

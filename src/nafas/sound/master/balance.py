@@ -8,7 +8,7 @@ import numpy as np
 
 from nafas.sound.meters.loudness import LoudnessMeter
 from nafas.sound.mix.mix import Mix
-from nafas.voice.casting import Placement
+from nafas.voice.placement import Placement
 
 _BLOCK = 1 << 17
 _STEP = 0.02  # seconds of the meter's fine powers

@@ -1,55 +1,22 @@
 """What is said in one round: the word on every count, cues said ahead, and calls in holds.
 
-Events are relative to the round's start, in ticks. A long form or a movement may take longer than one count to say;
-the counts it covers are then left unspoken, so that nothing is talked over.
+Events are relative to the round's start, in ticks.
 """
 
 from collections.abc import Callable
 from fractions import Fraction
-from typing import NamedTuple
 
 from nafas.script.expansion import Round
-from nafas.script.model.blocks import CountStyle
 from nafas.script.model.guidance import Level
 from nafas.script.model.phase import Call, Counting, PhaseKind, Side
-from nafas.script.words.lexicon import Lexicon
+from nafas.timing.bodies.manner import Manner
+from nafas.timing.bodies.openings import opening_words
+from nafas.timing.bodies.phase_words import phase_words
 from nafas.timing.timeline import EventKind
 
 Tail = tuple[int, int, str, PhaseKind | None, Side | None]
 Relative = tuple[int, int, EventKind, Tail]
 """Ticks from the round's start, ticks it lasts, its kind, and (phase, count, text, phase kind, side)."""
-
-
-class Manner(NamedTuple):
-    """How a set is led: all that its rounds have in common."""
-
-    style: CountStyle
-    chimes: bool
-    mind: bool
-    lexicon: Lexicon
-
-
-def opening_words(place: int, one: Round, manner: Manner) -> str:
-    """The words that open a round's phase at a place: its cue, in full where the round is, with its way and movement.
-    That it is only thought of is said once, at the very beginning."""
-    phase, style = one.phases[place], manner.style
-    mind = manner.mind and one.number == 1 and place == 0
-    words = manner.lexicon.cue(phase, one.long and style.long_forms, mind, one.long and style.ways)
-    if phase.movement is not None and (phase.movement.always or one.long):
-        words = f"{words}, {phase.movement.words}"
-    return words
-
-
-def may_run_over(place: int, one: Round, manner: Manner) -> bool:
-    """Whether the opening words may cover more than a count."""
-    phase, style = one.phases[place], manner.style
-    if not one.level.speaks:
-        return False
-    if phase.movement is not None and (phase.movement.always or one.long):
-        return True
-    way = style.ways and phase.cue is None and (phase.route is not None or phase.fill is not None)
-    mind = manner.mind and one.number == 1 and place == 0
-    return one.long and (style.long_forms or phase.long_cue is not None or way or mind)
 
 
 def round_events(
@@ -103,8 +70,8 @@ class _Phase:
         found: list[Relative] = []
         speaks, style = self.one.level.speaks, self.manner.style
         cue = self._cue(release) if speaks else ""
-        if self.one.room:
-            room = self.ticks(self.one.room * self.one.count_length)
+        if self.one.rooms[self.place]:
+            room = self.ticks(self.one.rooms[self.place] * self.one.count_length)
             if cue:
                 found.append((at, room, EventKind.CUE, self.tail(text=cue)))
             at, cue = at + room, ""
@@ -113,7 +80,9 @@ class _Phase:
         found.append((at, self.length, EventKind.PHASE, self.tail()))
         if self.one.level is Level.CHIMES or (self.manner.chimes and speaks):
             found.append((at, self.length, EventKind.CHIME, self.tail()))
-        words = self._words(cue)
+        said, lost = phase_words(self.place, self.one, self.manner, cue, self.counting, self._covers)
+        # A hold in seconds that does not say how it is counted has no counts to show.
+        words = said if self.phase.seconds is None or self.phase.counting else said[:1]
         calls = self._calls(announce, words)
         step = self.ticks(self.unit)
         taken = {when for when, _ in calls}
@@ -122,6 +91,7 @@ class _Phase:
             found.append((at + count * step, step, EventKind.COUNT, self.tail(count + 1, text)))
             if self.counting is Counting.TICK and self.one.level is Level.FULL and not text:
                 found.append((at + count * step, step, EventKind.TICK, self.tail(count + 1)))
+        found += [(at + n * step, step, EventKind.COVERED, self.tail(n + 1, text)) for n, text in lost]
         for when, text in calls:
             lasts = min(step, self.length - when)
             found.append((at + when, lasts, EventKind.CALL, self.tail(when // step + 1, text)))
@@ -144,43 +114,9 @@ class _Phase:
             (call.text or self.manner.lexicon.say("release") for call in self.phase.calls if call.at == "release"), ""
         )
 
-    def _words(self, cue: str) -> list[str]:
-        """The word on each count; "" is unspoken. A cue on one takes the first count's place."""
-        many = self.phase.counts if self.phase.seconds is None else int(self.phase.seconds)
-        words = [""] * many
-        if self.one.level is Level.FULL and self.counting in (Counting.UP, Counting.DOWN):
-            words = [self._number(n) for n in self._numbers(many)]
-        if cue:
-            covered = self._covers(cue) if may_run_over(self.place, self.one, self.manner) else 1
-            words[:covered] = [cue, *[""] * (min(covered, many) - 1)]
-        if self.one.level.speaks:
-            self._name_parts(words, cue)
-        return words if self.phase.seconds is None or self.phase.counting else words[:1]
-
-    def _numbers(self, many: int) -> list[int]:
-        """Numbers in order. Parts with pauses are counted each by itself, places of one breath straight on."""
-        sizes = [part.counts for part in self.phase.parts] if not self.phase.smooth else []
-        runs = [range(1, size + 1) for size in sizes or [many]]
-        if self.counting is Counting.DOWN:
-            runs = [run[::-1] for run in runs]
-        return [number for run in runs for number in run]
-
-    def _number(self, number: int) -> str:
-        word, carrier = self.manner.lexicon.count(number), self.manner.style.carrier
-        return f"{carrier} {word}" if carrier else word
-
-    def _name_parts(self, words: list[str], cue: str) -> None:
-        at = 0
-        for place, part in enumerate(self.phase.parts):
-            if part.word:
-                words[at] = f"{cue} {part.word}" if place == 0 and cue else part.word
-            elif place and cue and not self.phase.smooth:
-                words[at] = self.manner.lexicon.cue(self.phase)
-            at += part.counts
-
     def _covers(self, text: str) -> int:
         seconds = self.lengths.get(text, Fraction(0))
-        return max(1, -(-seconds // self.unit))
+        return int(max(1, -(-seconds // self.unit)))
 
     def _calls(self, announce: bool, words: list[str]) -> list[tuple[int, str]]:
         """(ticks from the phase's start, words) of each call, in order."""

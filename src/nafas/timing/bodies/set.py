@@ -8,7 +8,9 @@ from nafas.script.expansion import expand
 from nafas.script.model.blocks import BreathSet, ease_parts
 from nafas.script.model.phase import Phase, PhaseKind
 from nafas.script.words.lexicon import Lexicon
-from nafas.timing.bodies.round_words import Manner, may_run_over, opening_words, round_events
+from nafas.timing.bodies.manner import Manner
+from nafas.timing.bodies.openings import texts_to_time
+from nafas.timing.bodies.round_words import round_events
 from nafas.timing.bodies.talk import place_sentences
 from nafas.timing.bodies.ticks import Ticks
 from nafas.timing.timeline import Body, Event, EventKind, size_of_body
@@ -20,10 +22,10 @@ def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) ->
     manner = Manner(block.style, block.chimes, block.mind, lexicon)
     distinct = {(id(one.phases), one.long, one.level, one.number == 1): one for one in expand(block, count_length)}
     found = [
-        opening_words(place, one, manner)
+        text
         for one in distinct.values()
         for place in range(len(one.phases))
-        if may_run_over(place, one, manner)
+        for text in texts_to_time(place, one, manner)
     ]
     said = chain.from_iterable(ease_parts(block.ease_words))
     return tuple(dict.fromkeys([*found, *said]))
@@ -64,8 +66,8 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
     first_differs = (
         block.style.long_forms
         or block.mind
-        or any(p.long_cue or p.movement or p.route or p.fill for p in block.pattern.phases)
-        or any(p.long_cue or p.movement or p.route or p.fill for one in rounds if one.opens_step for p in one.phases)
+        or any(map(_differs_at_first, block.pattern.phases))
+        or any(_differs_at_first(phase) for one in rounds if one.opens_step for phase in one.phases)
     )
     step = 0
     for one in rounds:
@@ -84,7 +86,7 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
             one.level,
             one.long and first_differs,
             one.before_last,
-            one.room,
+            one.rooms,
             one.number == 1 and block.mind,
         )
         if key not in alike:
@@ -95,6 +97,12 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
         events += [new(Event, (at + begin, lasts, kind, number, *tail)) for begin, lasts, kind, tail in body]
         at += length
     return Body(ticks.per_second, at, (Event(0, at, EventKind.BLOCK), *events))
+
+
+def _differs_at_first(phase: Phase) -> bool:
+    """Whether a phase is opened in other words in the first round of a step."""
+    moves = phase.movement is not None or any(part.movement is not None for part in phase.parts)
+    return moves or bool(phase.long_cue or phase.route or phase.fill)
 
 
 def _prepare(block: BreathSet, lexicon: Lexicon, count_length: Fraction, ticks: Ticks) -> tuple[list[Event], int]:
