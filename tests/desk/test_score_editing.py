@@ -1,14 +1,16 @@
 """Editing on the page: dragging, retyping words, several blocks at once, finding, zooming, printing."""
 
+from fractions import Fraction
+
 import pytest
 from helpers import ready
 from PySide6.QtCore import QMimeData, QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 
 from nafas.score.breath_line import pieces
-from nafas.score.layout import ROUND
+from nafas.score.row import PAUSE_TOP, ROUND
 from nafas.score.selection import Chosen
-from nafas.script import Session, block_notation, read_block
+from nafas.script import Session, Talk, block_notation, read_block
 from nafas.script.edits.session_edits import insert_blocks
 
 LEFT, CTRL, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -262,3 +264,34 @@ def test_a_line_that_is_a_breath_becomes_a_set(qtbot, window):
     qtbot.keyClick(score.editor, keys.Key_Return, CTRL)
     assert score.editor.isVisible() and score.editor.text() == "no breath at all"  # refused, and not lost
     assert "not understood" in window.statusBar().currentMessage() and len(window.document.session.blocks) == many + 2
+
+
+def test_a_pause_between_sentences_is_dragged_or_typed(qtbot, window):
+    blocks = (Talk(id="t", paragraphs=("Stand by the rail. Look out.", "Breathe.")),)
+    window.document.start(Session(blocks=blocks, bed=None))
+    ready(qtbot, window)
+    score = window.score
+    edge = score.layout_.page - 30
+
+    def rows():
+        return [row for row in score.layout_.rows if row.kind == "talk"]
+
+    assert [row.pause for row in rows()] == [Fraction(6, 5), 3, 2]
+    begin = at(window, rows()[0], edge, PAUSE_TOP + 6)
+    drag(qtbot, window, begin, begin + QPoint(30, 0), begin + QPoint(60, 2))
+    assert window.document.session.blocks[0].paragraphs[0] == "Stand by the rail. [3.7s] Look out."
+    qtbot.mouseDClick(score.viewport(), LEFT, pos=at(window, rows()[2], edge, PAUSE_TOP + 6))
+    assert score.editor.text() == "2"
+    qtbot.keyClicks(score.editor, "12.5 s")
+    qtbot.keyClick(score.editor, Qt.Key.Key_Return)
+    assert window.document.session.blocks[0].paragraphs[1] == "Breathe. [12.5s]" and rows()[2].pause == Fraction(25, 2)
+    window.undo()
+    window.undo()
+    assert window.document.session.blocks == blocks  # a drag is one step
+    qtbot.mouseClick(score.viewport(), LEFT, pos=at(window, rows()[0], edge, PAUSE_TOP + 6))
+    assert window.document.session.blocks == blocks  # a click changes nothing
+    qtbot.mouseDClick(score.viewport(), LEFT, pos=at(window, rows()[0], 90, 8))
+    assert score.editor.text() == "Stand by the rail."
+    qtbot.keyClicks(score.editor, "Stand easy. [5s] Rest.")
+    qtbot.keyClick(score.editor, Qt.Key.Key_Return)
+    assert [row.pause for row in rows()][:2] == [5, Fraction(6, 5)]

@@ -12,7 +12,8 @@ from strategies import sessions
 from nafas.desk.score.lettering import opening_width
 from nafas.desk.score.word_painter import paint_said
 from nafas.desk.theme import font, theme
-from nafas.score.layout import LEFT, RIGHT, lay_out
+from nafas.score.layout import lay_out
+from nafas.score.row import LEFT, RIGHT
 from nafas.score.spoken_lines import figure, is_count
 from nafas.script import Session, read_block
 from nafas.timing import EventKind, compile_session, paced

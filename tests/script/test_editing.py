@@ -15,7 +15,7 @@ from nafas.script.edits.session_edits import (
     rebase_assets,
     remove_blocks,
 )
-from nafas.script.model.blocks import sentences
+from nafas.script.model.sentences import sentences
 
 
 def test_edits_make_new_sessions_with_unique_ids():

@@ -127,6 +127,7 @@ class MainWindow(QMainWindow):
         score.counts_typed.connect(editing.type_counts)
         score.counts_dragged.connect(editing.drag_counts)
         score.rounds_dragged.connect(editing.drag_rounds)
+        score.pause_dragged.connect(editing.drag_pause)
         score.drag_ended.connect(self.document.part)
         score.word_changed.connect(self._retype)
         score.writing.set_typed.connect(lambda word, text: editing.make_set(word, text) or score.editor.again())

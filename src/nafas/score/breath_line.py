@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from nafas.score.layout import Layout, Row
+from nafas.score.layout import Layout
+from nafas.score.row import Row
 from nafas.script import Phase, PhaseKind
 from nafas.timing import Event, EventKind
 

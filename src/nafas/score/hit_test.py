@@ -1,13 +1,16 @@
 """What lies under a point of the score: a phase, the edge of one, a word, the foot of a set."""
 
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import NamedTuple
 
 from nafas.score.breath_line import span
-from nafas.score.layout import LEFT, RIGHT, TALK_LINE, Layout, Row
+from nafas.score.layout import Layout
+from nafas.score.row import LEFT, PAUSE, PAUSE_TOP, RIGHT, TALK_LINE, Row
 from nafas.score.selection import Chosen
 from nafas.score.spoken_lines import COUNT_BOTTOM, COUNT_TOP, CUE_TOP, LINE, is_count
 from nafas.script.edits.round_edits import WordTarget, word_target
+from nafas.script.model.exact import decimal_text
 from nafas.timing import Event, EventKind
 
 _NEAR = 5  # px
@@ -34,12 +37,21 @@ class Edge:
 
 
 @dataclass(frozen=True)
+class Pause:
+    """The pause after a sentence, in seconds, to be dragged or typed; `sentence` is its number in the block."""
+
+    block: int
+    sentence: int
+    seconds: Fraction
+
+
+@dataclass(frozen=True)
 class Word:
-    """Words that can be retyped, and where. `target` is "title", a sentence's number, or a word of a round."""
+    """Words that can be retyped, and where. `target` is "title", a sentence's number, a pause, or a word of a round."""
 
     block: int
     round: int
-    target: "str | int | WordTarget"
+    target: "str | int | WordTarget | Pause"
     text: str
     area: Area
 
@@ -68,11 +80,23 @@ def edge_at(layout: Layout, row: Row, x: float, y: float) -> Edge | None:
     return None
 
 
+def pause_at(layout: Layout, row: Row, x: float, y: float) -> Pause | None:
+    """The pause written at a point at the right of a sentence, or None."""
+    if row.kind != "talk" or row.pause is None or row.event is None:
+        return None
+    over = layout.page - RIGHT - PAUSE <= x <= layout.page - RIGHT + 4 and row.y + PAUSE_TOP <= y < row.y + row.height
+    return Pause(row.block.index, row.event.count, row.pause) if over else None
+
+
 def word_at(layout: Layout, row: Row, x: float, y: float, width: int) -> Word | str | None:
     """The words at a point. Text says why what is there cannot be retyped; None: there are none."""
     index = row.block.index
     if row.kind == "title":
         return Word(index, 0, "title", row.block.block.title, Area(LEFT - 7, row.y + 9, width - LEFT - RIGHT, 28))
+    pause = pause_at(layout, row, x, y)
+    if pause is not None:
+        seconds = decimal_text(Fraction(round(pause.seconds * 100), 100))
+        return Word(index, 0, pause, seconds, Area(layout.page - RIGHT - 64, row.y + PAUSE_TOP - 5, 64, 26))
     if row.kind == "talk" and row.event is not None:
         height = max(28, TALK_LINE + 5)
         return Word(index, 0, row.event.count, row.event.text, Area(LEFT - 7, row.y - 3, width - LEFT - RIGHT, height))

@@ -7,92 +7,28 @@ small to read.
 """
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 
-from nafas.score.drawn_time import LONG_HOLD, SPANS, stops_of
-from nafas.score.spoken_lines import LINE, Measure, about_width, column_for, opening_lines_of
-from nafas.script import Rest, Round, Strokes, Talk
-from nafas.timing import Event, EventKind, TimedBlock, Timeline
+from nafas.score.block_rows import Wrap, block_rows
+from nafas.score.drawn_time import LONG_HOLD
+from nafas.score.row import (
+    GAP,
+    LEFT,
+    MARGIN,
+    MOST_FOR_COUNTS,
+    NARROWEST_SECOND,
+    NOTES,
+    RIGHT,
+    WIDEST_SECOND,
+    Row,
+)
+from nafas.score.spoken_lines import Measure, about_width, column_for, opening_lines_of
+from nafas.script import Strokes
+from nafas.timing import EventKind, TimedBlock, Timeline
 from nafas.voice import Cast, Misfit, Placement
-
-MARGIN, GUTTER = 14, 62
-LEFT = MARGIN + GUTTER
-RIGHT = 22
-NOTES = 58  # px at the right of a round for its length and its step
-TITLE, ROUND, TALK_LINE, REST, COMB, FOOT, GAP = 44, 91, 23, 30, 58, 10, 18
-WRITE = 12  # px under talk, to write more on
-WIDEST_SECOND = 58.0  # px; a short round is not blown up past this
-NARROWEST_SECOND = 5.0
-MOST_FOR_COUNTS = 40.0  # px a second, to which a page is widened so that every count has room for its figure
-COMB_SECONDS = 20.0  # a row of strokes lasts at most about this long
-
-Wrap = Callable[[str, float], list[str]]
-
-
-@dataclass(frozen=True, eq=False)
-class Row:
-    """One row.
-
-    Attributes:
-        kind: "title", "talk", "rest", "round", "prepare", "ease", "strokes", "flag", "write" or "foot".
-        event: what it shows, or None; `events` are a round's or a comb's own.
-        lines: wrapped text.
-        one: the round written out, or None.
-        opening_lines: lines on which the openings of its phases stand.
-        stops: (seconds from its start, seconds as drawn), rising, where a long hold is shortened; () for none.
-    """
-
-    kind: str
-    y: int
-    height: int
-    block: TimedBlock
-    round: int = 0
-    event: Event | None = None
-    lines: tuple[str, ...] = ()
-    events: tuple[Event, ...] = ()
-    one: Round | None = None
-    stops: tuple[tuple[float, float], ...] = ()
-    opening_lines: int = 1
-
-    @cached_property
-    def start(self) -> Fraction:
-        """Exact session time at which the row begins."""
-        return self.block.start if self.event is None else self.block.at(self.event)
-
-    @cached_property
-    def begin(self) -> float:
-        """`start` for drawing."""
-        return float(self.start)
-
-    @cached_property
-    def seconds(self) -> float:
-        """How long it lasts."""
-        if self.kind == "strokes" and self.events:
-            last = self.events[-1]
-            return (last.tick + last.length - self.events[0].tick) / self.block.body.per_second
-        return float(
-            self.block.length if self.event is None else Fraction(self.event.length, self.block.body.per_second)
-        )
-
-    def drawn(self, seconds: float) -> float:
-        """Seconds as drawn of a time `seconds` after the row's start."""
-        if not self.stops:
-            return seconds
-        place = min(max(1, bisect_right(self.stops, (seconds, float("inf")))), len(self.stops) - 1)
-        (a, x), (b, y) = self.stops[place - 1], self.stops[place]
-        return x + (seconds - a) * (y - x) / (b - a)
-
-    def meant(self, drawn: float) -> float:
-        """The other way round: the time at which something drawn there happens."""
-        if not self.stops:
-            return drawn
-        xs = [x for _, x in self.stops]
-        place = min(max(1, bisect_right(xs, drawn)), len(xs) - 1)
-        (a, x), (b, y) = self.stops[place - 1], self.stops[place]
-        return a + (drawn - x) * (b - a) / (y - x)
 
 
 @dataclass(frozen=True, eq=False)
@@ -228,28 +164,12 @@ def lay_out(
         marks = tuple((flagged or {}).get(block.index, ()))
         seconds = for_rounds / scale if isinstance(block.block, Strokes) else 0.0  # only strokes are put in rows by it
         lines = opening_lines_of(block, scale, measure, timeline.session.language)
-        rows = _block_rows(block, marks, room, wrap, seconds, lines)
+        rows = block_rows(block, marks, room, wrap, seconds, lines)
         height = rows[-1].y + rows[-1].height
         parts.append(_Part(block, y, rows, height))
         y += height + GAP
     widest = max(width, round(LEFT + longest * scale + NOTES + RIGHT))
     return Layout(parts, y + MARGIN, widest, scale, cast, timeline.session.language, width)
-
-
-def _block_rows(
-    block: TimedBlock, marks: tuple[str, ...], room: int, wrap: Wrap, seconds: float, lines: int
-) -> tuple[Row, ...]:
-    """A block's rows as if it began at the top, kept with its body."""
-
-    def make() -> tuple[Row, ...]:
-        rows, y = [Row("title", 0, TITLE, block)], TITLE
-        for text in marks:
-            words = tuple(wrap(f"Look at this: it {text}" if text[:1].islower() else text, room - 20))
-            rows.append(Row("flag", y, 21 * len(words) + 5, block, lines=words))
-            y += rows[-1].height
-        return (*rows, *_body_rows(block, y, room, wrap, seconds, lines))
-
-    return block.body.kept("rows", (marks, room, wrap, seconds, lines), make)
 
 
 def _least(block: TimedBlock) -> float:
@@ -290,61 +210,3 @@ def _drawn_seconds(block: TimedBlock) -> Iterator[float]:
             lengths = [(p.kind.is_hold, p.length(one.count_length)) for p in one.phases]
             room = sum(one.rooms) * one.count_length
             yield float(sum((min(LONG_HOLD, length) if hold else length for hold, length in lengths), room))
-
-
-def _body_rows(block: TimedBlock, y: int, room: int, wrap: Wrap, seconds: float, openings: int) -> Iterator[Row]:
-    events = block.body.events
-    starts = [i for i, event in enumerate(events) if event.kind in SPANS]
-    ease: Event | None = None
-    for begin, end in zip(starts, [*starts[1:], len(events)]):
-        event = events[begin]
-        if ease is not None and event.kind is not EventKind.TALK:
-            yield Row("ease", y, REST, block, 0, ease)
-            y, ease = y + REST, None
-        if event.kind is EventKind.EASE:
-            ease = event  # below its words
-            continue
-        if event.kind is EventKind.STROKES:
-            for comb in _combs(block, event, events[begin + 1 : end], y, seconds):
-                yield comb
-                y = comb.y + comb.height
-            continue
-        if event.kind is EventKind.TALK:
-            lines = tuple(wrap(event.text, room - 60))  # room at the right for how long it lasts
-            row = Row("talk", y, TALK_LINE * len(lines) + 7, block, 0, event, lines)
-        else:
-            row = _round_row(block, event, events[begin + 1 : end], y, openings)
-        yield row
-        y += row.height
-    if ease is not None:
-        yield Row("ease", y, REST, block, 0, ease)
-        y += REST
-    if isinstance(block.block, Talk):
-        yield Row("write", y, WRITE if block.block.paragraphs else TALK_LINE + 7, block)
-    else:
-        rest = isinstance(block.block, Rest)
-        yield Row("rest" if rest else "foot", y, REST if rest else FOOT, block)
-
-
-def _round_row(block: TimedBlock, event: Event, events: tuple[Event, ...], y: int, openings: int) -> Row:
-    height = ROUND + LINE * (openings - 1)
-    if event.kind is EventKind.PREPARE:
-        return Row("prepare", y, height, block, 0, event, (), events, opening_lines=openings)
-    one = block.rounds[event.round - 1]
-    stops = stops_of(one, event, events, block)
-    return Row("round", y, height, block, event.round, event, (), events, one, stops, openings)
-
-
-def _combs(block: TimedBlock, event: Event, events: tuple[Event, ...], y: int, seconds: float) -> Iterator[Row]:
-    """A run of strokes in rows of whole fives or tens, as many as fit."""
-    strokes = [i for i, each in enumerate(events) if each.kind is EventKind.STROKE]
-    if not strokes:
-        return
-    period = events[strokes[0]].length / block.body.per_second
-    fit = max(1, int(min(seconds, COMB_SECONDS) / period))
-    many = fit - fit % 10 if fit >= 10 else 5 if fit >= 5 else fit
-    for first in range(0, len(strokes), many):
-        after = first + many
-        part = events[strokes[first] : strokes[after] if after < len(strokes) else len(events)]
-        yield Row("strokes", y, COMB, block, event.round, part[0], (), part)
-        y += COMB

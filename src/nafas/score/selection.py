@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from nafas.score.layout import Layout, Row
+from nafas.score.layout import Layout
+from nafas.score.row import Row
 from nafas.timing import EventKind
 
 

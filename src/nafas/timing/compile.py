@@ -9,7 +9,8 @@ from collections.abc import Callable
 from fractions import Fraction
 
 from nafas.errors import InputError
-from nafas.script.model.blocks import Block, BreathSet, Strokes, sentences
+from nafas.script.model.blocks import Block, BreathSet, Strokes
+from nafas.script.model.sentences import sentences
 from nafas.script.model.session import MAX_SESSION, Session
 from nafas.timing.bodies.set import set_body, words_to_time
 from nafas.timing.bodies.strokes import stroke_body
@@ -67,4 +68,4 @@ def _body(session: Session, block: Block, spoken_length: SpokenLength) -> Body:
     if isinstance(block, Strokes):
         lengths = tuple(map(spoken_length, sentences(block.recovery_words)))
         return stroke_body(block, session.lexicon, lengths)
-    return talk_body(block, tuple(tuple(map(spoken_length, paragraph)) for paragraph in block.lines))
+    return talk_body(block, tuple(tuple(spoken_length(each.text) for each in paragraph) for paragraph in block.lines))

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication
 from nafas.desk.document import Document
 from nafas.desk.widgets.fields import message_of
 from nafas.errors import InputError
-from nafas.score.hit_test import Word
+from nafas.score.hit_test import Pause, Word
 from nafas.score.selection import Chosen
 from nafas.script import Block, BreathSet, Pattern, Rest, Session, Talk
 from nafas.script.edits.round_edits import (
@@ -20,11 +20,13 @@ from nafas.script.edits.round_edits import (
     with_ease_words,
     with_more_rounds,
     with_paragraph,
+    with_pause,
     with_sentence,
     with_word,
 )
 from nafas.script.edits.session_edits import block_name, change, change_block, insert_blocks, move_blocks, remove_blocks
 from nafas.script.model.assets import Asset, with_assets
+from nafas.script.model.exact import parse_seconds
 from nafas.script.notation.typed.interpret import interpret
 from nafas.state.permissions import permit_readable
 from nafas.suggest.length_fit import Option
@@ -245,6 +247,10 @@ class EditCommands(QObject):
         if self.session.blocks[index].kind in ("breath", "strokes"):
             self.attempt(lambda: with_more_rounds(self.session, index, more), "change rounds", f"rounds {index}")
 
+    def drag_pause(self, pause: Pause, seconds: Fraction) -> None:
+        key = f"pause {pause.block} {pause.sentence}"
+        self.attempt(lambda: with_pause(self.session, pause.block, pause.sentence, seconds), "change pause", key)
+
     def retype(self, word: Word, text: str) -> bool:
         """Words changed where they stand; False where they cannot be taken."""
 
@@ -253,6 +259,9 @@ class EditCommands(QObject):
                 return with_paragraph(self.session, word.block, text)
             if word.target == "title":
                 return change_block(self.session, word.block, title=text.strip())
+            if isinstance(word.target, Pause):
+                seconds = parse_seconds(text.strip().rstrip("s").strip()) if text.strip() else None
+                return with_pause(self.session, word.block, word.target.sentence, seconds)
             if isinstance(word.target, WordTarget):
                 return with_word(self.session, word.block, word.round, word.target, text)
             if isinstance(self.session.blocks[word.block], Talk | Rest):

@@ -3,7 +3,8 @@
 from PySide6.QtGui import QPainterPath
 
 from nafas.score.breath_line import Piece, pieces
-from nafas.score.layout import Layout, Row
+from nafas.score.layout import Layout
+from nafas.score.row import Row
 
 
 def add_piece(path: QPainterPath, piece: Piece) -> None:

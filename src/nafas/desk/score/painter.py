@@ -11,7 +11,9 @@ from nafas.desk.score.stroke_painter import paint_comb
 from nafas.desk.score.word_painter import paint_said
 from nafas.desk.theme import Theme, font
 from nafas.score.breath_line import BOTTOM, TOP, Piece, inside_joints, pieces, span
-from nafas.score.layout import LEFT, LONG_HOLD, MARGIN, RIGHT, TALK_LINE, Layout, Row
+from nafas.score.drawn_time import LONG_HOLD
+from nafas.score.layout import Layout
+from nafas.score.row import LEFT, MARGIN, PAUSE, PAUSE_TOP, RIGHT, TALK_LINE, Row
 from nafas.score.selection import Chosen
 from nafas.script import BreathSet, Level, Phase, PhaseKind, Side, Strokes, Talk
 from nafas.script.edits.session_edits import block_name
@@ -126,7 +128,10 @@ class ScorePainter:
         painter.setFont(self.small)
         painter.setPen(self.theme.accent if begun else self.theme.muted)
         painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 20), RIGHT_MIDDLE, clock(row.start))
-        painter.drawText(QRectF(self.layout.page - RIGHT - 56, row.y, 56, 20), RIGHT_MIDDLE, f"{row.seconds:.1f} s")
+        painter.drawText(QRectF(self.layout.page - RIGHT - 56, row.y, 56, 13), RIGHT_MIDDLE, f"{row.seconds:.1f} s")
+        if row.pause is not None:
+            box = QRectF(self.layout.page - RIGHT - PAUSE, row.y + PAUSE_TOP, PAUSE, 13)
+            painter.drawText(box, RIGHT_MIDDLE, f"pause {float(row.pause):.3g} s")
         painter.setFont(self.body)
         painter.setPen(self.theme.accent if begun else self.theme.ink)
         for number, line in enumerate(row.lines):

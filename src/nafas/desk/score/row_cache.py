@@ -5,7 +5,7 @@ from PySide6.QtGui import QPainter, QPixmap
 
 from nafas.desk.score.painter import ScorePainter
 from nafas.desk.theme import NIGHT, font, theme
-from nafas.score.layout import Row
+from nafas.score.row import Row
 
 
 class Pictures:

@@ -6,7 +6,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 from nafas.desk.score.lettering import RIGHT_MIDDLE, width_of
 from nafas.desk.score.page import Page
 from nafas.score.breath_line import span
-from nafas.score.layout import LEFT, MARGIN, Row
+from nafas.score.row import LEFT, MARGIN, Row
 from nafas.score.spoken_lines import figures_of
 from nafas.script import PhaseKind, Strokes
 from nafas.script.model.exact import decimal_text

@@ -2,10 +2,11 @@
 
 import time
 
-from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
+from nafas.desk.score.dragging import Dragging
 from nafas.desk.score.lettering import opening_width, wrapped
 from nafas.desk.score.painter import ScorePainter
 from nafas.desk.score.row_cache import Pictures, paint_empty
@@ -13,8 +14,9 @@ from nafas.desk.score.word_editor import WordEditor
 from nafas.desk.score.writing import PageWriting
 from nafas.desk.theme import font, theme
 from nafas.desk.widgets.labels import tip_of
-from nafas.score.hit_test import Edge, Word, chosen_at, edge_at, word_at, word_of
-from nafas.score.layout import ROUND, Layout, Row, lay_out
+from nafas.score.hit_test import Edge, Word, chosen_at, pause_at, word_at, word_of
+from nafas.score.layout import Layout, lay_out
+from nafas.score.row import Row
 from nafas.score.selection import Chosen, phase_stepped, row_stepped
 from nafas.script import BreathSet
 from nafas.script.advice import flags
@@ -39,6 +41,7 @@ class ScoreView(QAbstractScrollArea):
         counts_typed: (block, round, phase, counts) for the chosen phase.
         counts_dragged: the same, while its edge is being dragged.
         rounds_dragged: (block, more) while the foot of a set is being dragged: rounds more than before the last one.
+        pause_dragged: (Pause, seconds) while the pause after a sentence is being dragged.
         drag_ended: what was dragged is one step of undo.
         word_changed: (Word, text).
         edit_asked: the person wants to change what is chosen (Enter or double click).
@@ -50,6 +53,7 @@ class ScoreView(QAbstractScrollArea):
     counts_typed = Signal(int, int, int, int)
     counts_dragged = Signal(int, int, int, int)
     rounds_dragged = Signal(int, int)
+    pause_dragged = Signal(object, object)
     drag_ended = Signal()
     word_changed = Signal(object, str)
     edit_asked = Signal()
@@ -71,7 +75,11 @@ class ScoreView(QAbstractScrollArea):
         self._flagged: dict[int, list[str]] = {}
         self._playhead: float | None = None
         self._typed = (0.0, "")
-        self._drag: tuple[Edge | int, QPointF, int] | None = None
+        self.dragging = Dragging(self)
+        self.dragging.counts.connect(self.counts_dragged)
+        self.dragging.rounds.connect(self.rounds_dragged)
+        self.dragging.pause.connect(self.pause_dragged)
+        self.dragging.ended.connect(self.drag_ended)
         self._pictures = Pictures()
         self._ahead = QTimer(self, interval=0)  # only while there is something to draw ahead
         self._ahead.timeout.connect(self._draw_ahead)
@@ -218,47 +226,24 @@ class ScoreView(QAbstractScrollArea):
         if event.modifiers() & (shift | control):
             self.also_chose.emit(row.block.index, bool(event.modifiers() & shift))
             return
-        edge = edge_at(self.layout_, row, x, y)
-        if edge is not None:
-            self._drag = (edge, QPointF(x, y), edge.size)
-        elif row.kind == "foot":
-            self._drag = (row.block.index, QPointF(x, y), 0)
+        pulled = Dragging.under(self.layout_, row, x, y)
+        if pulled is not None:
+            self.dragging.begin(pulled, x, y)
         found = chosen_at(self.layout_, row, x)
-        if edge is not None:
-            found = Chosen(edge.block, edge.round, edge.phase)
+        if isinstance(pulled, Edge):
+            found = Chosen(pulled.block, pulled.round, pulled.phase)
         self.set_chosen(found, reveal=False)
         self.chose.emit(found)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         row, x, y = self._at(event)
-        if self._drag is None:
-            self._point(row, x, y)
-            return
-        what, begun, last = self._drag
-        if isinstance(what, Edge):
-            size = max(1 if what.size else 0, what.size + round((x - begun.x()) / what.unit))
-            if size != last:
-                self._drag = (what, begun, size)
-                self.counts_dragged.emit(what.block, what.round, what.phase, size)
-        else:
-            more = round((y - begun.y()) / ROUND)
-            if more != last:
-                self._drag = (what, begun, more)
-                self.rounds_dragged.emit(what, more - last)
-
-    def _point(self, row: Row | None, x: float, y: float) -> None:
-        shape = Qt.CursorShape.ArrowCursor
-        if row is not None and self.layout_ is not None:
-            if edge_at(self.layout_, row, x, y) is not None:
-                shape = Qt.CursorShape.SizeHorCursor
-            elif row.kind == "foot":
-                shape = Qt.CursorShape.SizeVerCursor
-        self.viewport().setCursor(shape)
+        if self.dragging.active:
+            self.dragging.move(x, y)
+        elif row is not None and self.layout_ is not None:
+            self.viewport().setCursor(Dragging.cursor(Dragging.under(self.layout_, row, x, y)))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._drag is not None:
-            self._drag = None
-            self.drag_ended.emit()
+        self.dragging.end()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         row, x, y = self._at(event)
@@ -281,6 +266,8 @@ class ScoreView(QAbstractScrollArea):
                 text = "\n".join(map(str, faults[:4]))
                 if row.kind == "foot":
                     text = "Drag down or up for more or fewer rounds"
+                elif pause_at(self.layout_, row, event.pos().x() + self._left(), event.pos().y() + self._top()):
+                    text = "Drag right or left for a longer or shorter pause, or double-click to type it"
             QToolTip.showText(event.globalPos(), tip_of(text), self)
             return True
         return super().viewportEvent(event)

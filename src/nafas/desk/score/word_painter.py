@@ -6,7 +6,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
 from nafas.desk.score.lettering import width_of
 from nafas.desk.score.page import Page
 from nafas.score.breath_line import BOTTOM, TOP, Piece, pieces, span
-from nafas.score.layout import Row
+from nafas.score.row import Row
 from nafas.score.spoken_lines import COUNT_LINE, CUE_LINE, LINE, figure, is_count, opening_lines
 from nafas.script import Level
 from nafas.timing import Event, EventKind

@@ -8,7 +8,7 @@ from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
 
 from nafas.desk.widgets.labels import Label
-from nafas.script.model.blocks import MAX_PARAGRAPHS, split_paragraph, whole_letters
+from nafas.script.model.sentences import MAX_PARAGRAPHS, split_paragraph, whole_letters
 from nafas.script.model.session import MAX_TEXT
 
 

@@ -7,7 +7,8 @@ from functools import cache
 from pydantic import TypeAdapter, ValidationError
 
 from nafas.errors import InputError
-from nafas.script.model.blocks import MAX_PARAGRAPHS, Block, BreathSet, Talk, split_paragraph, whole_letters
+from nafas.script.model.blocks import Block, BreathSet, Talk
+from nafas.script.model.sentences import MAX_PARAGRAPHS, split_paragraph, whole_letters
 from nafas.script.model.session import FORMAT, MAX_BLOCKS, MAX_TEXT, Session
 from nafas.script.notation.block import block_notation, read_block
 from nafas.script.notation.tokens import NotationError

@@ -3,16 +3,18 @@
 A round may belong to a step of its set, so what is seen there is turned back into what is written.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 
 from nafas.errors import InputError
 from nafas.script.edits.session_edits import change_block
 from nafas.script.expansion import Round, expand
-from nafas.script.model.blocks import BreathSet, Spoken, Strokes, ease_parts, sentences
+from nafas.script.model.blocks import BreathSet, Spoken, Strokes
 from nafas.script.model.pacing import Ladder, StepUp, Table
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import MAX_COUNTS, Phase, PhaseKind
+from nafas.script.model.sentences import Sentence, with_pauses, written
 from nafas.script.model.session import Session
 
 
@@ -69,19 +71,41 @@ def with_more_rounds(session: Session, index: int, more: int) -> Session:
 
 
 def with_sentence(session: Session, index: int, number: int, text: str) -> Session:
-    """The session with sentence `number` (from 1) of a talk or rest reading `text`; "" takes it out."""
+    """The session with sentence `number` (from 1) of a talk or rest reading `text`; "" takes it out. The pause after it
+    stays as it was unless the text says another."""
+    words = " ".join(text.split())
+
+    def retyped(old: Sentence) -> list[Sentence]:
+        new = list(with_pauses(words))
+        if new and new[-1].pause is None:
+            new[-1] = Sentence(new[-1].text, old.pause)
+        return new
+
+    return _with_sentences(session, index, number, retyped)
+
+
+def with_pause(session: Session, index: int, number: int, seconds: Fraction | None) -> Session:
+    """The session with a pause of so many seconds after sentence `number` (from 1) of a talk or rest; None: the usual
+    one of its block. Raises ValueError over ten minutes."""
+    block = session.blocks[index]
+    assert isinstance(block, Spoken)
+    usual = block.usual_pause(number)
+    pause = None if seconds == usual else seconds
+    return _with_sentences(session, index, number, lambda old: [Sentence(old.text, pause)])
+
+
+def _with_sentences(session: Session, index: int, number: int, make: Callable[[Sentence], list[Sentence]]) -> Session:
     block = session.blocks[index]
     assert isinstance(block, Spoken)
     paragraphs: list[str] = []
     seen = 0
     for paragraph in block.paragraphs:
-        said = list(sentences(paragraph))
-        if seen < number <= seen + len(said):
-            place = number - seen - 1
-            paragraph = " ".join(filter(None, [*said[:place], " ".join(text.split()), *said[place + 1 :]]))
-        seen += len(said)
-        if paragraph.strip():
-            paragraphs.append(paragraph)
+        said = []
+        for each in with_pauses(paragraph):
+            seen += bool(each.text)
+            said += make(each) if each.text and seen == number else [each]
+        if text := written(said):
+            paragraphs.append(text)
     return change_block(session, index, paragraphs=tuple(paragraphs))
 
 
@@ -97,15 +121,18 @@ def with_ease_words(session: Session, index: int, number: int, text: str) -> Ses
     """The session with one sentence of what a set says in its ease, or strokes in their recovery, reading `text`."""
     block = session.blocks[index]
     name = "recovery_words" if isinstance(block, Strokes) else "ease_words"
-    parts = [list(part) for part in ease_parts(getattr(block, name))]
+    parts = [list(with_pauses(part)) for part in getattr(block, name).split("|")]
+    said = [[place for place, each in enumerate(part) if each.text] for part in parts]
     step, place = 0, number - 1
-    while place >= len(parts[min(step, len(parts) - 1)]):  # the last part is said again at every further step
-        if step >= len(parts) and not parts[-1]:
+    while place >= len(said[min(step, len(said) - 1)]):  # the last part is said again at every further step
+        if step >= len(said) and not said[-1]:
             raise IndexError(f"there is no sentence {number}")
-        place -= len(parts[min(step, len(parts) - 1)])
+        place -= len(said[min(step, len(said) - 1)])
         step += 1
-    parts[min(step, len(parts) - 1)][place] = " ".join(text.split())
-    return change_block(session, index, **{name: " | ".join(" ".join(filter(None, part)) for part in parts)})
+    part = parts[min(step, len(parts) - 1)]
+    at = said[min(step, len(said) - 1)][place]
+    part[at] = Sentence(" ".join(text.split()), part[at].pause)
+    return change_block(session, index, **{name: " | ".join(map(written, parts))})
 
 
 def with_cue(session: Session, index: int, round_number: int, phase_number: int, text: str) -> Session:

@@ -109,7 +109,7 @@ def block_name(block: Block) -> str:
     if isinstance(block, Strokes):
         return f"{'Rapid exhale' if block.form == 'rapid' else 'Bellows'}, {block.strokes} strokes"
     assert isinstance(block, Talk)
-    first = next((sentence for paragraph in block.lines for sentence in paragraph), "")
+    first = next((sentence.text for paragraph in block.lines for sentence in paragraph), "")
     return first if len(first) <= 40 else first[:37].rsplit(" ", 1)[0] + "…"
 
 

@@ -1,6 +1,5 @@
 """Blocks: what a session is made of. Talk, natural breath, breath sets and rapid strokes."""
 
-import re
 from fractions import Fraction
 from typing import Annotated, Literal
 
@@ -12,6 +11,7 @@ from nafas.script.model.guidance import Fade
 from nafas.script.model.pacing import CountLength, Glide, Pacing, Rounds, steps_of
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import Counting, Model, Side, is_one_line
+from nafas.script.model.sentences import MAX_PARAGRAPH, MAX_PARAGRAPHS, Sentence, sentences, with_pauses
 
 
 def _tidy_title(title: str) -> str:
@@ -22,53 +22,19 @@ def _tidy_title(title: str) -> str:
 
 Title = Annotated[str, Field(max_length=120), AfterValidator(_tidy_title)]
 BlockId = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-MAX_PARAGRAPH, MAX_PARAGRAPHS = 20_000, 2_000
-"""Characters of a paragraph, and paragraphs of a block: some two hours of talk without a break, and a day of it."""
-Paragraphs = Annotated[tuple[Annotated[str, Field(max_length=MAX_PARAGRAPH)], ...], Field(max_length=MAX_PARAGRAPHS)]
+
+
+def _pauses_are_sound(text: str) -> str:
+    with_pauses(text)
+    return text
+
+
+_Paragraph = Annotated[str, Field(max_length=MAX_PARAGRAPH), AfterValidator(_pauses_are_sound)]
+Paragraphs = Annotated[tuple[_Paragraph, ...], Field(max_length=MAX_PARAGRAPHS)]
+WordsOver = Annotated[str, Field(max_length=400), AfterValidator(_pauses_are_sound)]
+"""A few words said over the start of some natural breath."""
 Pause = Annotated[Fraction, Seconds("0", "600")]
 RestLength = Annotated[Fraction, Seconds("1", "3600")]
-
-_SENTENCE = re.compile(r"(?<=[.!?…।])[\"'”’)]*\s+")
-
-
-_LONGEST_SENTENCE = 1_000
-
-
-def sentences(paragraph: str) -> tuple[str, ...]:
-    """A paragraph's sentences: the lines a voice reads one at a time. Empty text gives none.
-
-    One of over a thousand characters (text without full stops) is read in pieces, broken where it pauses.
-    """
-    found = (" ".join(part.split()) for part in _SENTENCE.split(paragraph))
-    return tuple(piece for sentence in found if sentence for piece in _in_pieces(sentence, _LONGEST_SENTENCE))
-
-
-def whole_letters(text: str) -> str:
-    """Text without halves of letters (lone surrogates, as some programs copy them): no file could hold them."""
-    return text if text.isascii() else text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
-
-
-def split_paragraph(text: str) -> tuple[str, ...]:
-    """A text as paragraphs of at most `MAX_PARAGRAPH` characters, broken at ends of sentences; all of it is kept."""
-    return tuple(_in_pieces(text, MAX_PARAGRAPH))
-
-
-def _in_pieces(text: str, most: int) -> list[str]:
-    found = []
-    while len(text) > most:
-        at = _last_break(text, most)
-        found.append(text[:at].rstrip())
-        text = text[at:].lstrip()
-    return [*found, text] if text else found
-
-
-def _last_break(text: str, most: int) -> int:
-    """Where to break: behind the last sentence, else clause, else word that ends in the later half; else anywhere."""
-    for ends in (".!?…।", ",;:–—", " "):
-        at = max(text.rfind(end, most // 2, most) for end in ends)
-        if at >= 0:
-            return at + 1
-    return most
 
 
 class _Base(Model):
@@ -89,14 +55,49 @@ class Spoken(_Base):
     paragraph_pause: Annotated[Fraction, Seconds("0", "60")] = Fraction(3)
 
     @property
-    def lines(self) -> tuple[tuple[str, ...], ...]:
-        """Sentences of each paragraph that has any."""
+    def lead(self) -> Fraction:
+        """Seconds of a pause written before the first sentence."""
+        return self._read[0]
+
+    @property
+    def lines(self) -> tuple[tuple[Sentence, ...], ...]:
+        """Sentences of each paragraph that has any, each with the pause written after it."""
+        return self._read[1]
+
+    def usual_pause(self, number: int) -> Fraction:
+        """Seconds after sentence `number` (from 1) where none are written there."""
+        for paragraph in self.lines:
+            if number <= len(paragraph):
+                return self.sentence_pause if number < len(paragraph) else self.paragraph_pause
+            number -= len(paragraph)
+        raise IndexError("there is no such sentence")
+
+    @property
+    def _read(self) -> tuple[Fraction, tuple[tuple[Sentence, ...], ...]]:
         # Kept as the hash is: under a name that is no field to pydantic, so that it does not come along in dict(block).
-        kept: tuple[tuple[str, ...], ...] | None = self.__dict__.get("_kept_lines")
+        kept: tuple[Fraction, tuple[tuple[Sentence, ...], ...]] | None = self.__dict__.get("_kept_lines")
         if kept is None:
-            kept = tuple(found for found in map(sentences, self.paragraphs) if found)
-            self.__dict__["_kept_lines"] = kept
+            kept = self.__dict__["_kept_lines"] = _spoken(self.paragraphs)
         return kept
+
+
+def _spoken(paragraphs: tuple[str, ...]) -> tuple[Fraction, tuple[tuple[Sentence, ...], ...]]:
+    """The pause before the first sentence, and the sentences by paragraph. A pause with nothing before it in its
+    paragraph belongs to the sentence before that."""
+    lead = Fraction(0)
+    found: list[list[Sentence]] = []
+    for paragraph in paragraphs:
+        said = list(with_pauses(paragraph))
+        if said and not said[0].text:
+            pause = said.pop(0).pause or Fraction(0)
+            if found:
+                last = found[-1][-1]
+                found[-1][-1] = Sentence(last.text, (last.pause or 0) + pause)
+            else:
+                lead += pause
+        if said:
+            found.append(said)
+    return lead, tuple(map(tuple, found))
 
 
 class Talk(Spoken):
@@ -105,6 +106,9 @@ class Talk(Spoken):
     kind: Literal["talk"] = "talk"
     pause_after: Pause = Fraction(2)
     slot: RestLength | None = None
+
+    def usual_pause(self, number: int) -> Fraction:
+        return self.pause_after if number == sum(map(len, self.lines)) else super().usual_pause(number)
 
 
 class Rest(Spoken):
@@ -195,7 +199,7 @@ class BreathSet(_Base):
     fade: Fade = ()
     prepare: Pattern | None = None
     ease: Annotated[Fraction, Seconds("0", "300")] = Fraction(0)
-    ease_words: Annotated[str, Field(max_length=400)] = ""
+    ease_words: WordsOver = ""
     starts_on: Side = Side.LEFT
     mind: bool = False
 
@@ -239,7 +243,7 @@ class Strokes(_Base):
     count_in: Annotated[int, Field(ge=0, le=8, strict=True)] = 0
     arms: bool = False
     recovery: Annotated[Fraction, Seconds("0", "600")] = Fraction(45)
-    recovery_words: Annotated[str, Field(max_length=400)] = ""
+    recovery_words: WordsOver = ""
 
     @property
     def demonstration_seconds(self) -> Fraction:

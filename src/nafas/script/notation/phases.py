@@ -164,6 +164,8 @@ def _length(reader: Reader, said: dict[str, object]) -> None:
     if total > MAX_COUNTS:
         raise reader.fail(f"parts that make {total} counts", f"keep a phase within {MAX_COUNTS}", reader.last)
     said["counts"] = total
+    if reader.take("word", "through"):  # the canonical place is behind the names
+        said["through"] = True
     at = reader.column()
     words = reader.places()
     if words and len(words) != len(counts):

@@ -7,11 +7,12 @@ from nafas.bounded_cache import bounded_cache
 from nafas.script.expansion import expand
 from nafas.script.model.blocks import BreathSet, ease_parts
 from nafas.script.model.phase import Phase, PhaseKind
+from nafas.script.model.sentences import sentences
 from nafas.script.words.lexicon import Lexicon
 from nafas.timing.bodies.manner import Manner
 from nafas.timing.bodies.openings import texts_to_time
 from nafas.timing.bodies.round_words import round_events
-from nafas.timing.bodies.talk import place_sentences
+from nafas.timing.bodies.talk import short_talk
 from nafas.timing.bodies.ticks import Ticks
 from nafas.timing.timeline import Body, Event, EventKind, size_of_body
 
@@ -44,7 +45,7 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
     rounds = expand(block, count_length)
     timed = words_to_time(block, count_length, lexicon)
     spoken = dict(zip(timed, lengths))
-    eases = [place_sentences([part], [[spoken[text] for text in part]]) for part in ease_parts(block.ease_words)]
+    eases = [short_talk(part, [spoken[text] for text in sentences(part)]) for part in block.ease_words.split("|")]
     ticks = Ticks(
         chain(
             {one.count_length for one in rounds},
