@@ -153,6 +153,7 @@ def _style(t: Theme) -> str:
         font-weight: 600; }}
     QPushButton#primary:focus {{ border: 2px solid {c["ink"]}; }}
     QPushButton#primary:disabled {{ background: {c["rule"]}; color: {c["muted"]}; border-color: {c["rule"]}; }}
+    QPushButton#fold {{ background: transparent; border: none; padding: 0; }}
     QPushButton#small {{ padding: 4px 4px; }}
     QPushButton#small:focus {{ padding: 3px 3px; }}
     QPushButton#view {{ background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0;

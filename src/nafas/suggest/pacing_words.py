@@ -8,6 +8,7 @@ from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.guidance import FadeStep, Level
 from nafas.script.model.pacing import Glide, Ladder, Pacing, StepUp, Table
+from nafas.script.model.phase import Phase
 from nafas.script.notation.phases import format_pattern
 from nafas.script.notation.set import parse_pacing
 
@@ -38,12 +39,17 @@ def steps_words(block: BreathSet, count_length: Fraction) -> str:
         return f"A count goes from {first} s to {last} s over {len(rounds)} rounds."
     steps: dict[int, list[str]] = {}
     for one in rounds:
-        steps.setdefault(one.step, [format_pattern(one.phases)]).append("")
+        steps.setdefault(one.step, [_counts(one.phases)]).append("")
     shown = [each[0] for each in steps.values()]
     told = shown if len(shown) <= 6 else [*shown[:3], "…", shown[-1]]
     sizes = {len(each) - 1 for each in steps.values()}
     each = f" of {many(sizes.pop(), 'round')}" if len(sizes) == 1 else ""
     return f"{len(steps)} steps{each}: {', '.join(told)}. {many(len(rounds), 'round').capitalize()} in all."
+
+
+def _counts(phases: tuple[Phase, ...]) -> str:
+    """ "4-4-6", "4-20s-6": lengths alone."""
+    return "-".join(f"{decimal_text(each.size)}{'s' if each.seconds is not None else ''}" for each in phases)
 
 
 def fade_words(block: BreathSet, count_length: Fraction) -> str:

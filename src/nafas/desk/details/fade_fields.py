@@ -1,8 +1,9 @@
 """How the voice thins out, in rows: how much is said, for how many rounds; and what comes of it in a sentence."""
 
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton
 
 from nafas.desk.details.form import Form, shown_set
+from nafas.desk.details.row_list import FieldRow, RowList
 from nafas.desk.widgets.fields import Choice, Number
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script import BreathSet, Level
@@ -17,14 +18,11 @@ _LEVELS = (
 )  # fmt: skip
 
 
-class FadeRow(QWidget):
+class FadeRow(FieldRow):
     """One step of the fade."""
 
     def __init__(self, fields: "FadeFields", place: int) -> None:
-        super().__init__()
-        box = QHBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(4)
+        super().__init__(lambda: fields.remove(place), "Take this step out")
         self.level = Choice("How much is said", *_LEVELS)
         self.level.chose.connect(lambda level: fields.change(place, level=level))
         self.rounds = Number("Rounds", 0, MAX_ROUNDS)
@@ -32,12 +30,7 @@ class FadeRow(QWidget):
         self.rounds.setSuffix(" rounds")
         self.rounds.changed.connect(lambda many: fields.change(place, rounds=many or None))
         self.seconds = Label(objectName="muted")
-        self.remove = QPushButton("\N{MULTIPLICATION SIGN}", objectName="small")
-        self.remove.setFixedWidth(26)
-        set_tip(self.remove, "Take this step out")
-        self.remove.clicked.connect(lambda: fields.remove(place))
-        for each, stretch in ((self.level, 1), (self.rounds, 0), (self.seconds, 0), (self.remove, 0)):
-            box.addWidget(each, stretch)
+        self.place((self.level, 1), (self.rounds, 0), (self.seconds, 0))
 
     def show_step(self, step: FadeStep) -> None:
         self.level.show_value(step.level)
@@ -54,27 +47,23 @@ class FadeFields:
 
     def __init__(self, form: Form) -> None:
         self._form = form
-        self._rows: list[FadeRow] = []
-        self._box = QWidget()
-        self._layout = QVBoxLayout(self._box)
-        self._layout.setContentsMargins(0, 0, 0, 0)
-        self._layout.setSpacing(4)
-        form.form.addRow(Label("The voice says"))
-        form.form.addRow(self._box)
+        self._list = RowList(lambda place: FadeRow(self, place))
+        form.whole(Label("The voice says"))
+        form.whole(self._list)
         self.words = Label(objectName="muted")
         self.words.setWordWrap(True)
-        form.form.addRow(self.words)
+        form.whole(self.words)
         self.add = QPushButton("Thin out\N{HORIZONTAL ELLIPSIS}", objectName="small")
         set_tip(self.add, "Another step: less is said from there on")
         self.add.clicked.connect(lambda: form.set("fade", usual_fade(shown_set(form).fade), "Voice"))
-        form.form.addRow(self.add)
+        form.whole(self.add)
         self.written = form.line("As written", "fade", parse_fade, "full 3 cues 2 chimes")
         set_tip(self.written, "full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")
 
     @property
     def rows(self) -> list[FadeRow]:
         """The rows that are shown."""
-        return [row for row in self._rows if not row.isHidden()]
+        return self._list.rows
 
     def change(self, place: int, **fields: object) -> None:
         """Change a step."""
@@ -91,14 +80,8 @@ class FadeFields:
 
     def show(self, block: BreathSet) -> None:
         """Show a set's fade."""
-        while len(self._rows) < len(block.fade):
-            row = FadeRow(self, len(self._rows))
-            self._rows.append(row)
-            self._layout.addWidget(row)
-        for place, row in enumerate(self._rows):
-            row.setVisible(place < len(block.fade))
-            if place < len(block.fade):
-                row.show_step(block.fade[place])
+        for row, step in zip(self._list.show_rows(len(block.fade)), block.fade):
+            row.show_step(step)
         self.add.setText("Thin out\N{HORIZONTAL ELLIPSIS}" if not block.fade else "And then\N{HORIZONTAL ELLIPSIS}")
         self.written.show_text(format_fade(block.fade))
         words = fade_words(block, self._form.document.session.count_length_of(block))

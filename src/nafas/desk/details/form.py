@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QVBoxLayout, QWidg
 from nafas.desk.document import Document
 from nafas.desk.widgets.fields import Checked, CheckedLine, Choice, Number, TextField, message_of
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.section import Section
 from nafas.errors import InputError
 from nafas.script import Block, BreathSet, Session
 from nafas.script.edits.session_edits import change, change_block
@@ -45,13 +46,29 @@ class Form(QWidget):
         self.heading = Label(heading, objectName="section")
         self.rest.addWidget(self.heading)
         self.form = QFormLayout()
+        self._arrange()
+        self.rest.addLayout(self.form)
+        return self.form
+
+    def fold(self, heading: str) -> Section:
+        """Begin a group of fields that folds; fields added from now on stand in it."""
+        section = Section(heading)
+        self.rest.addWidget(section)
+        self.form = section.form
+        self._arrange()
+        return section
+
+    def _arrange(self) -> None:
         self.form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         self.form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.DontWrapRows)
         self.form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.ExpandingFieldsGrow)
         self.form.setHorizontalSpacing(10)
         self.form.setVerticalSpacing(6)
-        self.rest.addLayout(self.form)
-        return self.form
+
+    def whole(self, field: QWidget) -> None:
+        """Add something as wide as the group that was begun last."""
+        self.form.addRow(field)
+        self._groups[field] = self.form
 
     def row(self, label: str, field: QWidget) -> None:
         """Add a field to the group that was begun last."""
@@ -102,8 +119,7 @@ class Form(QWidget):
         field = QCheckBox(text)
         set_tip(field, tip)
         field.clicked.connect(then)
-        self.form.addRow(field)
-        self._groups[field] = self.form
+        self.whole(field)
         return field
 
     def text(self, label: str, name: str, hint: str) -> TextField:

@@ -3,7 +3,7 @@
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QScrollArea, QStackedWidget
 
 from nafas.desk.details.form import Form
@@ -15,6 +15,18 @@ if TYPE_CHECKING:
     from nafas.desk.details.set_form import SetForm
     from nafas.desk.details.stroke_form import StrokeForm
     from nafas.desk.details.talk_form import RestForm, TalkForm
+
+
+class _Stack(QStackedWidget):
+    """Only the form that is shown decides how wide and high it is."""
+
+    def sizeHint(self) -> QSize:
+        shown = self.currentWidget()
+        return super().sizeHint() if shown is None else shown.sizeHint()
+
+    def minimumSizeHint(self) -> QSize:
+        shown = self.currentWidget()
+        return super().minimumSizeHint() if shown is None else shown.minimumSizeHint()
 
 
 class Details(QScrollArea):
@@ -32,7 +44,7 @@ class Details(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Details")
         self._document = document
-        self._stack = QStackedWidget()
+        self._stack = _Stack()
         self.session_form = SessionForm(document)
         self._stack.addWidget(self.session_form)
         self.setWidget(self._stack)
@@ -80,8 +92,8 @@ class Details(QScrollArea):
         form: Form = self.session_form if not 0 <= index < len(blocks) else getattr(self, blocks[index].kind)
         index = -1 if form is self.session_form else index
         if form is not self.form:
-            # Only the form that is shown decides how far the panel scrolls.
             self._stack.setCurrentWidget(form)
+            self.verticalScrollBar().setValue(0)
         form.show_index(index)
         if index >= 0 and blocks[index].kind == "breath":
             self.breath.show_phase(round_number, phase)

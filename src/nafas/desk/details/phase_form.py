@@ -1,17 +1,22 @@
 """Details of one phase: everything a cue may add to it."""
 
 from collections.abc import Callable
+from itertools import accumulate
 from typing import Any, Protocol
 
+from nafas.desk.details.call_fields import CallFields
 from nafas.desk.details.form import Form, optional
+from nafas.desk.details.part_fields import PartFields
+from nafas.desk.details.round_picture import RoundPicture
 from nafas.desk.document import Document
-from nafas.desk.widgets.labels import set_tip
 from nafas.errors import InputError
-from nafas.script import Counting, Phase, PhaseKind, Route, Session, Side, SoundKind
+from nafas.plain_text import many
+from nafas.script import BreathSet, Counting, Phase, PhaseKind, Route, Session, Side, SoundKind, expand
 from nafas.script.edits.round_edits import phase_of, with_counts, with_phase
 from nafas.script.model.exact import parse_seconds
 from nafas.script.model.phase import Movement
-from nafas.script.notation.phases import parse_pattern, write_calls, write_length
+from nafas.script.notation.phases import parse_pattern, write_length
+from nafas.suggest.detail_words import call_place
 
 _NAMES = {
     PhaseKind.INHALE: "Inhale",
@@ -38,42 +43,62 @@ class PhaseForm(Form):
         self.layout().setContentsMargins(0, 0, 0, 0)
         self._owner = owner
         self._round = self._phase = 0
+        self.picture = RoundPicture("Where it stands in its round")
+        self.whole(self.picture)
         self.length = self.free_line("Counts", str.strip, self._set_length, "4, or 2+2+2 (belly, ribs, chest)")
         options = ((None, "as the set"), *((way, way.value) for way in Counting))
-        self.counting = self.choice("Counting", lambda value: self._set(counting=value), *options)
-        self.cue = self.free_line("Cue", optional(str.strip), lambda words: self._set(cue=words), "the language's own")
-        self.long = self.free_line(
-            "First round", optional(str.strip), lambda words: self._set(long_cue=words), "a longer form"
+        self.counting = self.choice("Counting", lambda value: self.set_phase(counting=value), *options)
+        self.cue = self.free_line(
+            "Cue", optional(str.strip), lambda words: self.set_phase(cue=words), "the language's own"
         )
+        self.long = self.free_line(
+            "First round", optional(str.strip), lambda words: self.set_phase(long_cue=words), "a longer form"
+        )
+        self.room = self.choice(
+            "Cue comes", lambda room: self.set_phase(cue_room=room),
+            (None, "as in the set"), (0, "on count one"),
+            *((room, f"{many(room, 'count')} ahead") for room in range(1, 13)),
+        )  # fmt: skip
+        self.parts = PartFields(self)
+        self._ways()
+        self.calls = CallFields(self)
+
+    def _ways(self) -> None:
+        self.ways = self.fold("Side, route and movement")
         self.side = self.choice(
-            "Side", lambda value: self._set(side=value),
+            "Side", lambda value: self.set_phase(side=value),
             (None, "not said"), (Side.LEFT, "left"), (Side.RIGHT, "right"), (Side.BOTH, "both"),
         )  # fmt: skip
         self.route = self.choice(
-            "Route", lambda value: self._set(route=value),
+            "Route", lambda value: self.set_phase(route=value),
             (None, "not said"), (Route.NOSE, "nose"), (Route.MOUTH, "mouth"), (Route.PURSED, "pursed lips"),
             (Route.THROAT, "narrowed throat"),
         )  # fmt: skip
         self.fill = self.free_line(
-            "Fill", optional(parse_seconds), lambda value: self._set(fill=value), "full; 2/3 or 3/4"
+            "Fill", optional(parse_seconds), lambda value: self.set_phase(fill=value), "full; 2/3 or 3/4"
         )
         self.sound = self.choice(
-            "SoundKind", lambda value: self._set(sound=value),
+            "Sound", lambda value: self.set_phase(sound=value),
             (None, "none"), (SoundKind.HUM, "hum"), (SoundKind.CHANT, "chant"), (SoundKind.SIGH, "sigh"),
         )  # fmt: skip
         self.movement = self.free_line("Movement", str.strip, self._set_movement, "arms up")
         self.always = self.tick("In every round", lambda on: self._set_movement(self.movement.line.text(), on))
-        self.calls = self.free_line(
-            "Calls", self._parse_calls, lambda calls: self._set(calls=calls), "half 10 5 release"
-        )
-        set_tip(
-            self.calls, "half, release, 10 (ten left), +20 (after twenty), each with words in quotes if it has its own"
-        )
 
-    def _parse_calls(self, text: str) -> object:
-        return parse_pattern(f"in 1, hold 300s calls {text}, out 1")[1].calls if text.strip() else ()
+    @property
+    def phase(self) -> Phase:
+        """The phase that is shown, as written."""
+        return phase_of(self.document.session, self._owner.index, self._round, self._phase)
 
-    def _set(self, **fields: object) -> None:
+    def refuse(self, error: Exception) -> None:
+        """Say why something cannot be, and change nothing."""
+
+        def refused() -> Session:
+            raise error
+
+        self._owner.take(refused, self.name.text(), "refused")
+
+    def set_phase(self, **fields: object) -> None:
+        """Change fields of the phase that is shown."""
         self._owner.take(
             lambda: with_phase(self.document.session, self._owner.index, self._round, self._phase, **fields),
             f"{self.name.text()} {' '.join(fields)}".replace("_", " "),
@@ -93,7 +118,7 @@ class PhaseForm(Form):
             def make() -> Any:
                 head = "in 1, " if phase.kind is PhaseKind.HOLD_FULL else "out 1, " if phase.kind.is_hold else ""
                 read = parse_pattern(f"{head}{phase.kind.value} {text}")[-1]
-                said = {"counts": read.counts, "seconds": read.seconds, "parts": read.parts, "smooth": read.smooth}
+                said = {name: getattr(read, name) for name in ("counts", "seconds", "parts", "smooth", "through")}
                 return with_phase(session, owner.index, self._round, self._phase, **said)
 
         owner.take(make, f"{self.name.text()} counts", f"phase {self._phase} counts")
@@ -102,9 +127,10 @@ class PhaseForm(Form):
         every = self.always.isChecked() if always is None else always
         try:
             movement = Movement(words=words.strip(), always=every) if words.strip() else None
-        except (ValueError, InputError):
+        except (ValueError, InputError) as error:
+            self.refuse(error)
             return
-        self._set(movement=movement)
+        self.set_phase(movement=movement)
 
     def show_phase(self, round_number: int, number: int) -> None:
         """Show a phase of the owner's set; 0 shows none."""
@@ -132,11 +158,32 @@ class PhaseForm(Form):
         self.sound.show_value(phase.sound)
         self.movement.show_text(phase.movement.words if phase.movement else "")
         self.always.setChecked(bool(phase.movement and phase.movement.always))
-        self.calls.show_text(write_calls(phase.calls))
+        self.room.show_value(phase.cue_room)
         hold = phase.kind.is_hold
         for field in (self.side, self.route):
             self.show_row(field, not hold)
+        self.parts.show(phase)
+        self.calls.show(phase)
+        said = (phase.side, phase.route, phase.fill, phase.sound, phase.movement)
+        self.ways.head.title = "Movement" if hold else "Side, route and movement"
+        self.ways.show_relevant(any(each is not None for each in said), "nothing of it is said")
+        self._draw(phase)
         self.show_row(self.fill, phase.kind is PhaseKind.INHALE)
         self.show_row(self.sound, phase.kind is PhaseKind.EXHALE)
-        self.show_row(self.calls, hold)
         self.show_row(self.always, phase.movement is not None)
+
+    def _draw(self, phase: Phase) -> None:
+        session, owner = self.document.session, self._owner
+        block = session.blocks[owner.index]
+        assert isinstance(block, BreathSet)
+        rounds = expand(block, session.count_length_of(block))
+        one = rounds[min(max(self._round, 1), len(rounds)) - 1]
+        place = one.numbers.index(self._phase) if self._phase in one.numbers[: len(one.phases)] else None
+        ends = accumulate(part.counts for part in phase.parts[:-1])
+        calls = [call_place(phase, call) / phase.size for call in phase.calls] if phase.size else []
+        self.picture.show_round(
+            [(each.kind, each.length(one.count_length)) for each in one.phases],
+            place,
+            [end / phase.counts for end in ends],
+            list(map(float, calls)),
+        )

@@ -5,13 +5,12 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox
 
 from nafas.desk.details.form import Form, optional, seconds
+from nafas.desk.details.wording_fields import WordingFields
 from nafas.desk.document import Document
-from nafas.desk.widgets.fields import ParsedText
 from nafas.desk.widgets.labels import Label
 from nafas.script import Session
 from nafas.script.model.exact import decimal_text
 from nafas.script.words.languages import NAMES_AND_CUES
-from nafas.script.words.wording import format_wording, parse_wording
 from nafas.timing.clock import clock, parse_clock
 
 
@@ -35,13 +34,7 @@ class SessionForm(Form):
         self.note = Label(objectName="muted")
         self.note.setWordWrap(True)
         self.rest.addWidget(self.note)
-        self.section("Wording")
-        self.wording = ParsedText(
-            "Wording", parse_wording, "Words instead of the language's own, such as\nexhale: let go\nlast: one more"
-        )
-        self.wording.changed.connect(lambda value: self.set("wording", value, "Wording"))
-        self.wording.left.connect(document.part)
-        self.rest.addWidget(self.wording)
+        self.wording = WordingFields(self)
         self.rest.addStretch(1)
         self.first = self.title.line
 
@@ -54,7 +47,7 @@ class SessionForm(Form):
         self.closing.show_text(decimal_text(session.closing))
         self.language.show_value(session.language)
         self.bell.setChecked(session.end_bell)
-        self.wording.show_text(format_wording(session.wording))
+        self.wording.show(session)
         book = session.voice.take_book
         voice = f"take book {book.path}" if book else "the stand-in voice"
         self.note.setText(f"Voice: {voice}. Bed, chimes and loudness: Sound (Ctrl+4). Lengths are in seconds.")

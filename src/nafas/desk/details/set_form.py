@@ -3,14 +3,18 @@
 from fractions import Fraction
 from typing import Any
 
+from nafas.desk.details.ease_fields import EaseFields
 from nafas.desk.details.fade_fields import FadeFields
-from nafas.desk.details.form import Form, optional, seconds, shown_set
+from nafas.desk.details.form import Form, optional, shown_set
 from nafas.desk.details.pacing_fields import PacingFields
 from nafas.desk.details.phase_form import PhaseForm
+from nafas.desk.details.prepare_fields import PrepareFields
 from nafas.desk.document import Document
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.plain_text import many
 from nafas.script import BreathSet, Counting, Pattern, Side, expand
 from nafas.script.expansion import cue_room_seconds, runs
+from nafas.script.model.blocks import CountStyle
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.pacing import MAX_ROUNDS, Ladder, StepUp
 from nafas.script.notation.phases import format_pattern, parse_pattern
@@ -40,27 +44,25 @@ class SetForm(Form):
         self._counting()
         self.phase = PhaseForm(document, self)
         self.rest.addWidget(self.phase)
-        self.section("Round by round")
+        self.each = self.fold("Round by round")
         self.expanded = Label(objectName="muted")
         self.expanded.setWordWrap(True)
-        self.rest.addWidget(self.expanded)
+        self.whole(self.expanded)
         self.rest.addStretch(1)
         self.first = self.pattern.line
 
     def _changes(self) -> None:
-        self.section("From step to step")
+        self.changes = self.fold("From step to step")
         self.pacing = PacingFields(self)
         self.drop = self.choice(
             "Last hold", lambda value: self.set("drop_hold", value, "Last hold"),
             ("keep", "is kept"), ("step", "of each step is left out"), ("last", "of the set is left out"),
         )  # fmt: skip
-        self.ease = self.line("Ease between", "ease", seconds, "seconds")
-        self.ease_words = self.line("Words in it", "ease_words", str.strip, "relax | once more, easily")
-        set_tip(self.ease_words, "What is said between steps; with | between, other words after each step")
+        self.ease = EaseFields(self)
 
     def _guidance(self) -> None:
-        self.section("How much is said")
-        self.prepare = self.line("Before it", "prepare", optional(_pattern), "a breath before it: 3-4")
+        self.guidance = self.fold("How much is said")
+        self.prepare = PrepareFields(self)
         self.fade = FadeFields(self)
         self.chimes = self.tick("A chime on every phase", lambda on: self.set("chimes", on, "Chimes"))
         self.last = self.tick("Announce the last round", lambda on: self._style(announce_last=on))
@@ -75,7 +77,7 @@ class SetForm(Form):
         )  # fmt: skip
 
     def _counting(self) -> None:
-        self.section("Counting aloud")
+        self.aloud = self.fold("Counting aloud")
         self.cue = self.choice(
             "Cue", lambda value: self._style(cue=value),
             ("on-one", "takes count one"), ("ahead", "comes ahead"), ("none", "none: counts alone"),
@@ -122,13 +124,24 @@ class SetForm(Form):
         self.locked.setChecked(block.locked)
         self.pacing.show(block)
         self.drop.show_value(block.drop_hold)
-        self.ease.show_text(decimal_text(block.ease))
-        self.ease_words.show_text(block.ease_words)
-        self.prepare.show_text("" if block.prepare is None else format_pattern(block.prepare.phases))
+        self.ease.show(block)
+        self.prepare.show(block)
         self.fade.show(block)
         self.chimes.setChecked(block.chimes)
         self._show_style(block)
         self._show_rounds(block)
+        self._fold(block)
+
+    def _fold(self, block: BreathSet) -> None:
+        """Open what matters for this set; the rest says in a few words what it holds."""
+        style, usual = block.style, CountStyle()
+        steps = block.pacing is not None or block.ease > 0
+        self.changes.show_relevant(steps, "stays the same")
+        led = bool(block.fade) or block.prepare is not None or block.mind
+        self.guidance.show_relevant(led, "every count of every round")
+        fields = ("cue", "cue_room", "first_room", "counting", "carrier")
+        counted = any(getattr(style, name) != getattr(usual, name) for name in fields)
+        self.aloud.show_relevant(counted, "up, the cue takes count one")
 
     def _show_style(self, block: BreathSet) -> None:
         style = block.style
@@ -171,7 +184,9 @@ class SetForm(Form):
         if len(groups) > _ROUNDS_SHOWN:
             lines.append(f"and {len(groups) - _ROUNDS_SHOWN} more")
         total = decimal_text(Fraction(round(sum((one.seconds for one in found), Fraction(0)) * 10), 10))
-        self.expanded.setText("\n".join([*lines, f"{len(found)} rounds, {total} s"]))
+        whole = f"{many(len(found), 'round')}, {total} s"
+        self.expanded.setText("\n".join([*lines, whole]))
+        self.each.show_relevant(False, whole)
 
     def show_phase(self, round_number: int, phase: int) -> None:
         """Show the group of the chosen phase, or none."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -63,7 +64,7 @@ class ReadingRow(QWidget):
             painter.fillRect(self.rect(), colours.chosen)
             painter.fillRect(QRectF(0, 0, 3, ROW), colours.accent)
         if shown.previews:
-            draw_round(painter, QRectF(_PAD, 14, PICTURE - 2 * _PAD, ROW - 28), shown.previews[0])
+            draw_round(painter, QRectF(_PAD, 14, PICTURE - 2 * _PAD, ROW - 28), shown.previews[0].phases)
         left = PICTURE if shown.previews else 2 * _PAD
         width = self.width() - left - _PAD
         bold, small = font(11, bold=True), font(9.5)
@@ -87,16 +88,16 @@ _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-def draw_round(painter: QPainter, box: QRectF, shown: Preview) -> None:
+def draw_round(painter: QPainter, box: QRectF, phases: Sequence[tuple[PhaseKind, Fraction]]) -> None:
     """A round as a line: up while one breathes in, down while one breathes out, level in a hold."""
-    total = float(sum(seconds for _, seconds in shown.phases))
+    total = float(sum(seconds for _, seconds in phases))
     if not total:
         return
-    first = shown.phases[0][0]
+    first = phases[0][0]
     level = 0.0 if first in (PhaseKind.INHALE, PhaseKind.HOLD_EMPTY) else 1.0
     x, colours = box.left(), theme()
     points = [QPointF(x, box.bottom() - level * box.height())]
-    for kind, seconds in shown.phases:
+    for kind, seconds in phases:
         width = float(seconds) / total * box.width()
         painter.fillRect(QRectF(x, box.top(), width, box.height()), colours.tint(kind))
         level = 1.0 if kind is PhaseKind.INHALE else 0.0 if kind is PhaseKind.EXHALE else level
