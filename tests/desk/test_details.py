@@ -87,7 +87,7 @@ def test_a_pacing_is_set_by_controls_that_say_what_comes_of_it(qtbot, form):
 
 def test_the_voice_thins_out_in_rows(qtbot, form):
     fields = form.fade
-    assert not form.guidance.is_open and form.guidance.head.summary == "every count of every round"
+    assert not form.guidance.is_open and form.guidance.head.summary == "every count"
     form.guidance.head.click()
     assert fields.rows == [] and fields.words.text() == "Every count of every round."
     form.rounds.setValue(9)

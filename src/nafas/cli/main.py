@@ -18,7 +18,7 @@ from nafas import __version__, interruption
 from nafas.cli import balance, sound, takes
 from nafas.cli.shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
-from nafas.plain_text import make_streams_printable
+from nafas.plain_text import make_streams_printable, many
 
 if TYPE_CHECKING:
     from fractions import Fraction
@@ -176,7 +176,9 @@ def _new(options: argparse.Namespace) -> int:
             fault = as_input_error(error, repr(text))
             raise fault from None
     save_session(session, output)
-    print(f"{output}: {len(session.blocks)} block(s), {float(session.written_length):g} s with opening and closing")
+    print(
+        f"{output}: {many(len(session.blocks), 'block')}, {float(session.written_length):g} s with opening and closing"
+    )
     return 0
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from nafas.cli.shared import allow_outside, compiled, opened, progress_line
+from nafas.plain_text import many
 
 if TYPE_CHECKING:
     from nafas.voice.call_sheet import Line
@@ -97,8 +98,10 @@ def _takes_import(options: argparse.Namespace) -> int:
     rows = [f"listen to: {text!r} at {at:.2f} s (confidence {sure:.2f})" for text, at, sure in unsure]
     rows += [f"missing: {line.text!r}" for line in found.missing]
     more = found.repeated
-    rows += [f"{len(more)} line(s) were read more often than wanted; all takes are kept"] if more else []
-    rows += [f"on no line: {len(found.unmatched)} sound(s)"] if found.unmatched else []
+    rows += (
+        [f"{many(len(more), 'line was', 'lines were')} read more often than wanted; all takes are kept"] if more else []
+    )
+    rows += [f"on no line: {many(len(found.unmatched), 'sound')}"] if found.unmatched else []
     print("\n".join(f"  {row}" for row in [*rows, *found.notes]))
     return 0
 
@@ -192,7 +195,7 @@ def _takes_check(options: argparse.Namespace) -> int:
     for misfit in worst_misfits(cast):
         print(str(misfit).rpartition(";")[0])
         for remedy in remedies(cast, misfit, narrator):
-            left = f", {remedy.left} other misfit(s) stay" if remedy.left else ""
+            left = f", {many(remedy.left, 'other misfit')} left" if remedy.left else ""
             print(f"    {remedy.title}: {float(remedy.cost):+.1f} s{left}")
     for problem in narrator.problems.values():
         print(f"cannot be used: {problem}")

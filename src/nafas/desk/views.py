@@ -47,6 +47,11 @@ class Views:
         elif name == "score":
             window.score.setFocus()
 
+    def fit_to_length(self) -> None:
+        """Show the Plan with the cursor in the target; Enter goes to the ways there, and again takes the marked one."""
+        self.window.show_view("plan")
+        self._plan()[1].begin()
+
     def _parts(self, name: str) -> tuple[QWidget, QWidget, QWidget]:
         window = self.window
         if name == "plan":

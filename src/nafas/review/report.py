@@ -49,10 +49,10 @@ def report(made: Production) -> str:
     if stand_ins:
         some = ", ".join(repr(line[:40]) for line in stand_ins[:6])
         more = f" and {len(stand_ins) - 6} more" if len(stand_ins) > 6 else ""
-        lines.append(f"{len(stand_ins)} line(s) are still read by the stand-in voice: {some}{more}")
+        lines.append(f"{many(len(stand_ins), 'line is', 'lines are')} still read by the stand-in voice: {some}{more}")
     if made.cast.shortened:
         least = min(placement.clip.part for placement in made.cast.shortened)
-        lines.append(f"{len(made.cast.shortened)} time(s) a word is shortened to fit, by up to {1 - least:.0%}")
+        lines.append(f"{many(len(made.cast.shortened), 'time')} a word is shortened to fit, by up to {1 - least:.0%}")
     for each in made.proofs:
         lines += proof_lines(each)
     lines += _fit(made)

@@ -72,6 +72,7 @@ class Menus:
         self.add(edit, "Move &down", "Alt+Down", lambda: editing.move(1))
         self.add(edit, "Remove bloc&k", "Ctrl+Backspace", editing.remove)
         self.add(edit, "&Lock or unlock", "Ctrl+L", editing.lock)
+        self.add(edit, "Fit to a len&gth…", "Ctrl+Shift+F", window.views.fit_to_length)
         self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.making.keep)
         edit.addSeparator()
         self.add(edit, "Session &details", "Ctrl+I", lambda: editing.choose(Chosen()))

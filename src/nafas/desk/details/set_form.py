@@ -138,10 +138,10 @@ class SetForm(Form):
         steps = block.pacing is not None or block.ease > 0
         self.changes.show_relevant(steps, "stays the same")
         led = bool(block.fade) or block.prepare is not None or block.mind
-        self.guidance.show_relevant(led, "every count of every round")
+        self.guidance.show_relevant(led, "every count")
         fields = ("cue", "cue_room", "first_room", "counting", "carrier")
         counted = any(getattr(style, name) != getattr(usual, name) for name in fields)
-        self.aloud.show_relevant(counted, "up, the cue takes count one")
+        self.aloud.show_relevant(counted, "up, cue on one")
 
     def _show_style(self, block: BreathSet) -> None:
         style = block.style

@@ -56,6 +56,7 @@ class FitPanel(QWidget):
         box.addWidget(Label("Fit to length", objectName="section"))
         self.target = CheckedLine("Target length", _target, "12:00")
         self.target.changed.connect(self.target_changed)
+        self.target.line.returnPressed.connect(lambda: self.options.setFocus(Qt.FocusReason.TabFocusReason))
         box.addWidget(self.target)
         self.from_bed = QPushButton("Take the length of a recording…")
         set_tip(self.from_bed, "The session then ends on that recording's last sample")
@@ -101,6 +102,11 @@ class FitPanel(QWidget):
 
     def _enable(self) -> None:
         self.apply_button.setEnabled(self.options.currentItem() is not None)
+
+    def begin(self) -> None:
+        """Put the cursor in the target."""
+        self.target.line.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        self.target.line.selectAll()
 
     def chosen(self) -> Option | None:
         """The way that is marked."""

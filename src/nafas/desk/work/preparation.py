@@ -143,7 +143,7 @@ class Preparation(QObject):
         if cast.shortened:
             notes.append(f"{len(cast.shortened)} words are shortened to fit")
         if cast.stand_ins and not notes:
-            notes.append(f"{cast.stand_ins} line(s) are read by the stand-in voice")
+            notes.append(f"{many(cast.stand_ins, 'line is', 'lines are')} read by the stand-in voice")
         if cast.placements and not notes:
             notes.append("Every line fits its slot")
         return notes

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import replace
 
+from nafas.plain_text import many
 from nafas.review.proof.levels import Levels, Stretch
 from nafas.review.proof.proof import CueMatch, Fault, FaultKind, Proof
 from nafas.sound.meters.measure import Measured
@@ -50,7 +51,7 @@ def _form(proof: Proof, length: int, channels: int) -> Iterator[Fault]:
         amount = f"{much:.2f} s" if much >= 0.01 else f"{abs(proof.frames - length)} samples"
         yield Fault(FaultKind.LENGTH, f"it ends at {clock(ends)}, {amount} {way} than the session", ends)
     if proof.channels != channels:
-        yield Fault(FaultKind.CHANNELS, f"it has {proof.channels} channel(s), the session asks for {channels}")
+        yield Fault(FaultKind.CHANNELS, f"it has {many(proof.channels, 'channel')}, the session asks for {channels}")
 
 
 def _sides(levels: Levels) -> Iterator[Fault]:

@@ -16,6 +16,7 @@ from fractions import Fraction
 
 from pydantic import ValidationError
 
+from nafas.plain_text import many
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.phase import (
     LONGEST_HOLD,
@@ -169,8 +170,8 @@ def _length(reader: Reader, said: dict[str, object]) -> None:
     at = reader.column()
     words = reader.places()
     if words and len(words) != len(counts):
-        many = f"{len(words)} places for {len(counts)} part(s)"
-        raise reader.fail(many, "name every part once, as in 2+2+2 (belly, ribs, chest)", at)
+        named = f"{many(len(words), 'place')} for {many(len(counts), 'part')}"
+        raise reader.fail(named, "name every part once, as in 2+2+2 (belly, ribs, chest)", at)
     if len(counts) > 1:
         words = words or [""] * len(counts)
         try:

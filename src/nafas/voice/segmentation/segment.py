@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
+from nafas.plain_text import many
 from nafas.voice.call_sheet import Line
 from nafas.voice.engines.engine import Engine
 from nafas.voice.level import speech_bounds
@@ -200,7 +201,9 @@ def _as_labelled(cuts: list[Cut], labels: Sequence[Label], lines: Sequence[Line]
             doubted.append(label.text[:40])
     notes = []
     if doubted:
-        notes.append(f"{len(doubted)} label(s) do not sound like what they say, such as {doubted[0]!r}: listen to them")
+        notes.append(
+            f"{many(len(doubted), 'label sounds', 'labels sound')} unlike what is written, such as {doubted[0]!r}: listen there"
+        )
     if unknown:
-        notes.append(f"{len(unknown)} label(s) are no line of this session, such as {unknown[0]!r}")
+        notes.append(f"{many(len(unknown), 'label is', 'labels are')} no line of this session, such as {unknown[0]!r}")
     return sorted(found, key=lambda cut: cut.start), notes
