@@ -1,8 +1,8 @@
 """A six-minute session written from nothing by keyboard alone: how many keys it takes.
 
-Real key events to the real window, no monitor; nothing is clicked, and nothing is called but what keys call. A person's minutes
-follow from the keys: 200 a minute, as one who types 40 words a minute does, and a second and a half more for each
-command (common practice, no source).
+Real key events to the real window, no monitor; nothing is clicked, and nothing is called but what keys call. A person's
+minutes follow from the keys: 200 a minute, as one who types 40 words a minute does, and a second and a half more for
+each command (common practice, no source).
 
 Usage: python bench/keyboard.py [FILE.nafas]
 """

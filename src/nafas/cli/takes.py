@@ -87,7 +87,7 @@ def _takes_import(options: argparse.Namespace) -> int:
         told = {
             "takes": [take.model_dump(mode="json") for take in takes],
             "missing": [line.text for line in found.missing],
-            "repeated": {line.text: many for line, many in found.repeated},
+            "repeated": {line.text: times for line, times in found.repeated},
             "unsure": [{"line": text, "at": at, "confidence": sure} for text, at, sure in unsure],
             "unmatched": [[round(u.start, 3), round(u.end, 3)] for u in found.unmatched],
             "notes": list(found.notes),

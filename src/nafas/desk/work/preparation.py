@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
+from nafas.plain_text import many
 from nafas.script import Session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.session import Voice
@@ -138,10 +139,10 @@ class Preparation(QObject):
             notes.append(f"A take cannot be used, the stand-in speaks instead: {self.problems[0]}")
         notes += mix.troubles
         if cast.misfits:
-            many = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
-            notes.append(f"{many} {cast.misfits[0]}")
+            told = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
+            notes.append(f"{told} {cast.misfits[0]}")
         if cast.shortened:
-            notes.append(f"{len(cast.shortened)} words are shortened to fit")
+            notes.append(f"{many(len(cast.shortened), 'word is', 'words are')} shortened to fit")
         if cast.stand_ins and not notes:
             notes.append(f"{many(cast.stand_ins, 'line is', 'lines are')} read by the stand-in voice")
         if cast.placements and not notes:

@@ -66,8 +66,8 @@ class Segmentation:
     @property
     def repeated(self) -> list[tuple[Line, int]]:
         """Lines found more often than wanted, and how often."""
-        many = Counter(cut.line for cut in self.cuts)
-        return [(line, many[place]) for place, line in enumerate(self.lines) if many[place] > line.wanted]
+        times = Counter(cut.line for cut in self.cuts)
+        return [(line, times[place]) for place, line in enumerate(self.lines) if times[place] > line.wanted]
 
     @property
     def unsure(self) -> list[Cut]:
@@ -201,9 +201,8 @@ def _as_labelled(cuts: list[Cut], labels: Sequence[Label], lines: Sequence[Line]
             doubted.append(label.text[:40])
     notes = []
     if doubted:
-        notes.append(
-            f"{many(len(doubted), 'label sounds', 'labels sound')} unlike what is written, such as {doubted[0]!r}: listen there"
-        )
+        told = many(len(doubted), "label sounds", "labels sound")
+        notes.append(f"{told} unlike what is written, such as {doubted[0]!r}: listen there")
     if unknown:
         notes.append(f"{many(len(unknown), 'label is', 'labels are')} no line of this session, such as {unknown[0]!r}")
     return sorted(found, key=lambda cut: cut.start), notes
