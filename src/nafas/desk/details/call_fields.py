@@ -1,9 +1,10 @@
 """What is said within a hold, in rows: where, and in which words; and what comes of it in a sentence."""
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from nafas.desk.details.one_phase import OnePhase
 from nafas.desk.details.row_list import FieldRow, RowList
 from nafas.desk.widgets.fields import CheckedLine, Choice, Number
 from nafas.desk.widgets.labels import Label, set_tip
@@ -11,9 +12,6 @@ from nafas.script import Phase
 from nafas.script.model.phase import Call
 from nafas.script.notation.phases import parse_pattern, write_calls
 from nafas.suggest.detail_words import call_text, calls_words, usual_call
-
-if TYPE_CHECKING:
-    from nafas.desk.details.phase_form import PhaseForm
 
 _WHERE = (("half", "half-way"), ("left", "before the end"), ("in", "after the start"), ("release", "at its end"))
 
@@ -59,7 +57,7 @@ class CallRow(FieldRow):
 class CallFields:
     """Adds the rows to a form of a phase and keeps them right."""
 
-    def __init__(self, form: "PhaseForm") -> None:
+    def __init__(self, form: OnePhase) -> None:
         self._form = form
         self.section = form.fold("Calls in the hold")
         self.list = RowList(lambda place: CallRow(self, place))

@@ -1,18 +1,14 @@
 """A phase in parts, in rows: counts, a word, what the body does; and what comes of it in a sentence."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtWidgets import QPushButton
 
+from nafas.desk.details.one_phase import OnePhase
 from nafas.desk.details.row_list import FieldRow, RowList
 from nafas.desk.widgets.fields import CheckedLine, Number
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script import Phase
 from nafas.script.model.phase import MAX_COUNTS, Movement, Part
 from nafas.suggest.detail_words import parts_words, usual_parts
-
-if TYPE_CHECKING:
-    from nafas.desk.details.phase_form import PhaseForm
 
 
 class PartRow(FieldRow):
@@ -40,7 +36,7 @@ class PartRow(FieldRow):
 class PartFields:
     """Adds the rows to a form of a phase and keeps them right."""
 
-    def __init__(self, form: "PhaseForm") -> None:
+    def __init__(self, form: OnePhase) -> None:
         self._form = form
         self.section = form.fold("In parts")
         self.list = RowList(lambda place: PartRow(self, place))

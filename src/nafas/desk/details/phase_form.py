@@ -2,16 +2,17 @@
 
 from collections.abc import Callable
 from itertools import accumulate
-from typing import Any, Protocol
+from typing import Any
 
 from nafas.desk.details.call_fields import CallFields
-from nafas.desk.details.form import Form, optional
+from nafas.desk.details.form import optional
+from nafas.desk.details.one_phase import OnePhase, OwningForm
 from nafas.desk.details.part_fields import PartFields
 from nafas.desk.details.round_picture import RoundPicture
 from nafas.desk.document import Document
 from nafas.errors import InputError
 from nafas.plain_text import many
-from nafas.script import BreathSet, Counting, Phase, PhaseKind, Route, Session, Side, SoundKind, expand
+from nafas.script import BreathSet, Counting, Phase, PhaseKind, Route, Side, SoundKind, expand
 from nafas.script.edits.round_edits import phase_of, with_counts, with_phase
 from nafas.script.model.exact import parse_seconds
 from nafas.script.model.phase import Movement
@@ -26,23 +27,11 @@ _NAMES = {
 }
 
 
-class OwningForm(Protocol):
-    """The form that a phase's form is part of: which block it shows, and how a change is taken."""
-
-    index: int
-
-    def take(self, make: Callable[[], Session]) -> bool: ...
-
-
-class PhaseForm(Form):
+class PhaseForm(OnePhase):
     """The chosen phase of a set, as seen in the chosen round."""
 
-    def __init__(self, document: Document, owner: "OwningForm") -> None:
-        super().__init__(document, "Phase")
-        self.name = self.heading
-        self.layout().setContentsMargins(0, 0, 0, 0)
-        self._owner = owner
-        self._round = self._phase = 0
+    def __init__(self, document: Document, owner: OwningForm) -> None:
+        super().__init__(document, owner)
         self.picture = RoundPicture("Where it stands in its round")
         self.whole(self.picture)
         self.length = self.free_line("Counts", str.strip, self._set_length, "4, or 2+2+2 (belly, ribs, chest)")
@@ -83,27 +72,6 @@ class PhaseForm(Form):
         )  # fmt: skip
         self.movement = self.free_line("Movement", str.strip, self._set_movement, "arms up")
         self.always = self.tick("In every round", lambda on: self._set_movement(self.movement.line.text(), on))
-
-    @property
-    def phase(self) -> Phase:
-        """The phase that is shown, as written."""
-        return phase_of(self.document.session, self._owner.index, self._round, self._phase)
-
-    def refuse(self, error: Exception) -> None:
-        """Say why something cannot be, and change nothing."""
-
-        def refused() -> Session:
-            raise error
-
-        self._owner.take(refused, self.name.text(), "refused")
-
-    def set_phase(self, **fields: object) -> None:
-        """Change fields of the phase that is shown."""
-        self._owner.take(
-            lambda: with_phase(self.document.session, self._owner.index, self._round, self._phase, **fields),
-            f"{self.name.text()} {' '.join(fields)}".replace("_", " "),
-            f"phase {self._phase} {' '.join(fields)}",
-        )
 
     def _set_length(self, text: str) -> None:
         owner, session = self._owner, self.document.session
