@@ -56,7 +56,7 @@ def compiling() -> None:
 
     def fresh() -> None:
         set_body.set_body.cache_clear()
-        set_body.words_to_time.cache_clear()
+        set_body.openings_to_time.cache_clear()
         rounds.expand.cache_clear()
         assert len(compile_session(hour, pace).moments) > 3600
 

@@ -6,6 +6,8 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
+# What reads at once; the natural voice has tests of its own.
+os.environ["NAFAS_NARRATOR"] = "espeak"
 # Several workers share the cores: BLAS threads that wait for each other only take them away.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nafas-test-")

@@ -40,7 +40,9 @@ def test_lines_on_the_disk_are_swept(folder):
     class Reader:
         name = "reader"
 
-        def read(self, text, voice, pace):
+        readings = 1
+
+        def read(self, text, voice, pace, reading=0):
             return np.zeros(1000, np.float32), 8000
 
     engine = CachedEngine(Reader(), folder)

@@ -86,7 +86,7 @@ def test_every_shipped_take_is_used_or_a_count_or_cue():
     index = json.loads((FOLDER / "takes" / "takes.json").read_text())
     files = {take["file"] for take in index["takes"]}
     assert files == {path.name for path in (FOLDER / "takes").glob("*.flac")}
-    spoken = {s for block in load_session(SESSION).blocks for p in getattr(block, "lines", ()) for s in p}
+    spoken = {s.text for block in load_session(SESSION).blocks for p in getattr(block, "lines", ()) for s in p}
     talk = {take["text"] for take in index["takes"] if take["file"].startswith("talk")}
     assert talk == spoken
 

@@ -61,7 +61,7 @@ def main() -> int:
         for letter, (samples, rate) in zip("abc", best_words(voice, text, wanted)):
             takes.append(keep(folder, f"{text}-{letter}.flac", text, samples, rate))
     talk = (block for block in session.blocks if not isinstance(block, BreathSet))
-    sentences = dict.fromkeys(s for block in talk for paragraph in block.lines for s in paragraph)
+    sentences = dict.fromkeys(s.text for block in talk for paragraph in block.lines for s in paragraph)
     for number, text in enumerate(sentences, 1):
         samples, rate = read(voice, text, TALK_PACE)
         begin, end = speech_bounds(samples, rate, margin=0.06)

@@ -67,11 +67,11 @@ def test_the_call_sheet_says_where_every_line_stands(takes):
     assert words["two"].doubtful and words["inhale"].misfit is not None and words["exhale"].takes == 0
     takes.list.show_filter(1)
     assert takes.list.list.item(0).data(Qt.ItemDataRole.AccessibleTextRole) == "two, listen"
-    assert "read by the stand-in" in takes.list.summary.text() and "1 too long" in takes.list.summary.text()
+    assert "without a take" in takes.list.summary.text() and "1 too long" in takes.list.summary.text()
     takes.list.show_filter(2)
     assert takes.list.list.count() == 1
     choose(takes, "exhale")  # not among those to listen to: all lines are shown again
-    assert takes.view.heading.text() == "exhale" and "stand-in" in takes.view.rows.itemAt(0).widget().text()
+    assert takes.view.heading.text() == "exhale" and "narrator" in takes.view.rows.itemAt(0).widget().text()
 
 
 def test_a_beat_dragged_is_kept_and_taken_back(qtbot, window, takes):

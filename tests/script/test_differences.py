@@ -45,7 +45,7 @@ def test_blocks_come_go_move_and_change_their_pattern():
     swapped = with_blocks(BASE, [Rest(id="arrival", seconds=9, title="Ease"), *BASE.blocks[1:]])
     assert differences(BASE, swapped) == ["Arrival → Ease"]
     deeper = change(BASE, voice={"pace": 110}, master={"loudness": -14})
-    assert differences(BASE, deeper) == ["voice, pace 120 → 110", "master, loudness -16 LUFS → -14 LUFS"]
+    assert differences(BASE, deeper) == ["voice, pace 105 → 110", "master, loudness -16 LUFS → -14 LUFS"]
 
 
 @given(sessions(), sessions())

@@ -26,7 +26,9 @@ class Hum:
     def __init__(self):
         self.read_lines = []
 
-    def read(self, text, voice, pace):
+    readings = 1
+
+    def read(self, text, voice, pace, reading=0):
         self.read_lines.append(text)
         t = np.arange(len(text) * 2205) / 22_050
         return (0.2 * np.sin(2 * np.pi * 900 * t)).astype(np.float32), 22_050
@@ -56,7 +58,9 @@ def test_a_word_longer_than_its_count_is_reported_with_what_it_needs():
 class Fading(Hum):
     """A hum of 0.3 s whose tail, 40 dB under it, goes on for half a second more."""
 
-    def read(self, text, voice, pace):
+    readings = 1
+
+    def read(self, text, voice, pace, reading=0):
         sound = np.concatenate([np.full(6615, 0.2), np.full(11_025, 0.002)])
         return (sound * np.sin(np.arange(len(sound)) / 4)).astype(np.float32), 22_050
 
@@ -76,7 +80,9 @@ def test_what_falls_off_either_end_is_reported():
 class Late(Hum):
     """Lines that are felt late: half a second of rising tone."""
 
-    def read(self, text, voice, pace):
+    readings = 1
+
+    def read(self, text, voice, pace, reading=0):
         t = np.arange(11_025) / 22_050
         return (0.4 * t * np.sin(2 * np.pi * 900 * t)).astype(np.float32), 22_050
 
@@ -131,7 +137,9 @@ def test_a_line_nobody_can_say_is_silence_not_an_error():
 
 
 class Mute(Hum):
-    def read(self, text, voice, pace):
+    readings = 1
+
+    def read(self, text, voice, pace, reading=0):
         return np.zeros(0, np.float32), 22_050
 
 

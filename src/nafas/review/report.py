@@ -49,7 +49,12 @@ def report(made: Production) -> str:
     if stand_ins:
         some = ", ".join(repr(line[:40]) for line in stand_ins[:6])
         more = f" and {len(stand_ins) - 6} more" if len(stand_ins) > 6 else ""
-        lines.append(f"{many(len(stand_ins), 'line is', 'lines are')} still read by the stand-in voice: {some}{more}")
+        told = many(len(stand_ins), "line is", "lines are")
+        lines.append(f"{told} read by the narrator ({made.cast.narrator}): {some}{more}")
+    lines += [f"the voice that was asked for is not here, another reads: {each}" for each in made.cast.voice_problems]
+    if made.cast.waiting_lines:
+        told = many(len(made.cast.waiting_lines), "line has no take and stays", "lines have no take and stay")
+        lines.append(f"{told} unsaid: " + ", ".join(repr(line[:40]) for line in made.cast.waiting_lines[:6]))
     if made.cast.shortened:
         least = min(placement.clip.part for placement in made.cast.shortened)
         lines.append(f"{many(len(made.cast.shortened), 'time')} a word is shortened to fit, by up to {1 - least:.0%}")

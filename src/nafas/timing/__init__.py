@@ -4,7 +4,7 @@ Seconds first exist here, as exact rationals. This room knows the script below i
 """
 
 from nafas.timing.arc import Arc, Guidance, arc_of
-from nafas.timing.compile import SpokenLength, compile_session, paced
+from nafas.timing.compile import SpokenLength, SpokenLengths, compile_session, paced
 from nafas.timing.timeline import Event, EventKind, Moment, TimedBlock, Timeline, to_sample
 
 __all__ = [
@@ -14,6 +14,7 @@ __all__ = [
     "Guidance",
     "Moment",
     "SpokenLength",
+    "SpokenLengths",
     "TimedBlock",
     "Timeline",
     "arc_of",

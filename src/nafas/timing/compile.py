@@ -6,19 +6,32 @@ Bodies of blocks are kept, so an edit recompiles one block.
 """
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from fractions import Fraction
 
 from nafas.errors import InputError
-from nafas.script.model.blocks import Block, BreathSet, Strokes
+from nafas.script.model.blocks import Block, BreathSet, Strokes, ease_parts
 from nafas.script.model.sentences import sentences
 from nafas.script.model.session import MAX_SESSION, Session
-from nafas.timing.bodies.set import set_body, words_to_time
+from nafas.timing.bodies.set import openings_to_time, set_body
 from nafas.timing.bodies.strokes import stroke_body
 from nafas.timing.bodies.talk import talk_body
 from nafas.timing.timeline import Body, TimedBlock, Timeline
 
-SpokenLength = Callable[[str], Fraction]
-"""Exact seconds that a sentence takes to say."""
+
+@dataclass(frozen=True)
+class SpokenLengths:
+    """Exact seconds that words take to say: a sentence of talk, and what opens a phase, which is read quicker."""
+
+    talk: Callable[[str], Fraction]
+    opening: Callable[[str], Fraction]
+
+    def __call__(self, text: str) -> Fraction:
+        return self.talk(text)
+
+
+SpokenLength = Callable[[str], Fraction] | SpokenLengths
+"""Exact seconds that words take to say; where it is no `SpokenLengths`, openings take as long as talk."""
 
 
 def paced(words_a_minute: int = 105) -> SpokenLength:
@@ -63,8 +76,10 @@ def compile_session(session: Session, spoken_length: SpokenLength) -> Timeline:
 def _body(session: Session, block: Block, spoken_length: SpokenLength) -> Body:
     if isinstance(block, BreathSet):
         count_length = session.count_length_of(block)
-        timed = words_to_time(block, count_length, session.lexicon)
-        return set_body(block, count_length, session.lexicon, tuple(map(spoken_length, timed)))
+        opening = spoken_length.opening if isinstance(spoken_length, SpokenLengths) else spoken_length
+        openings = tuple(map(opening, openings_to_time(block, count_length, session.lexicon)))
+        eases = tuple(spoken_length(text) for part in ease_parts(block.ease_words) for text in part)
+        return set_body(block, count_length, session.lexicon, openings, eases)
     if isinstance(block, Strokes):
         lengths = tuple(map(spoken_length, sentences(block.recovery_words)))
         return stroke_body(block, session.lexicon, lengths)

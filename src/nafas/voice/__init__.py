@@ -1,4 +1,4 @@
-"""The producer's voice: takes and stand-in readings, their felt beats, and casting them onto the timeline.
+"""The producer's voice: takes and the narrator's readings, their felt beats, and casting them onto the timeline.
 
 Knows script and timing; mixes nothing.
 """

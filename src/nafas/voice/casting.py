@@ -15,6 +15,7 @@ from nafas.script.model.session import Session
 from nafas.timing.compile import compile_session
 from nafas.timing.timeline import EventKind, Timeline, to_sample
 from nafas.voice.clip import Clip
+from nafas.voice.delivery import Delivery, deliveries
 from nafas.voice.engines.narrator import Narrator, session_narrator
 from nafas.voice.misfits import Misfit, find_misfits
 from nafas.voice.placement import Placement
@@ -39,12 +40,18 @@ class Room:
 
 @dataclass(frozen=True, eq=False)
 class Cast:
-    """Every spoken moment with its clip, in order of time."""
+    """Every spoken moment with its clip, in order of time.
+
+    Attributes:
+        narrator: who reads what has no take, for people; `voice_problems` say why it is not who was asked for.
+    """
 
     timeline: Timeline
     rate: int
     placements: tuple[Placement, ...]
     misfits: tuple[Misfit, ...]
+    narrator: str = ""
+    voice_problems: tuple[str, ...] = ()
 
     @cached_property
     def _by_block(self) -> dict[str, list[Placement]]:
@@ -59,7 +66,7 @@ class Cast:
 
     @property
     def stand_ins(self) -> int:
-        """How many distinct lines the stand-in speaks."""
+        """How many distinct lines the narrator reads."""
         return len(self.stand_in_lines)
 
     @cached_property
@@ -75,8 +82,13 @@ class Cast:
 
     @property
     def stand_in_lines(self) -> list[str]:
-        """The lines the stand-in speaks, each once, in order of time."""
+        """The lines the narrator reads, each once, in order of time."""
         return list(dict.fromkeys(p.moment.text for p in self.placements if p.clip.stand_in))
+
+    @cached_property
+    def waiting_lines(self) -> list[str]:
+        """The lines that are silent: not read yet, or without a take where nothing reads in its place."""
+        return list(dict.fromkeys(p.moment.text for p in self.placements if p.clip.waiting))
 
     @property
     def shortened(self) -> list[Placement]:
@@ -116,26 +128,34 @@ def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) ->
         InputError: from a strict narrator, for a take that cannot be used.
     """
     spoken = timeline.spoken
-    clips = {text: [clip.at_rate(rate) for clip in narrator.clips(text)] for text in {m.text for m in spoken}}
-    earliest = {text: max(round(clip.beat * rate) for clip in found) for text, found in clips.items()}
+    said = deliveries(spoken)
+    lines = set(zip((moment.text for moment in spoken), said))
+    clips = {line: [clip.at_rate(rate) for clip in narrator.clips(*line)] for line in lines}
+    earliest = {line: max(round(clip.beat * rate) for clip in found) for line, found in clips.items()}
     turn: Counter[str] = Counter()
     shorten = timeline.session.voice.shorten
     placements: list[Placement] = []
-    for moment, after in zip(spoken, [*spoken[1:], None]):
-        target = moment.sample(rate)
-        if moment.kind is EventKind.TALK:
-            clip, beat = clips[moment.text][0], 0  # talk keeps to the take its time was measured by
+    for place, (moment, delivery) in enumerate(zip(spoken, said)):
+        target, found = moment.sample(rate), clips[moment.text, delivery]
+        if delivery is Delivery.TALK:
+            clip, beat = found[0], 0  # talk keeps to the take its time was measured by
         else:
             room = None
-            if after is not None:
-                ahead = 0 if after.kind is EventKind.TALK else earliest[after.text]
+            if place + 1 < len(spoken):
+                after = spoken[place + 1]
+                ahead = 0 if after.kind is EventKind.TALK else earliest[after.text, said[place + 1]]
                 room = after.sample(rate) - ahead - target
-            clip = _choose(clips[moment.text], turn, moment.text, room)
+                if all(clip.after_beat > room for clip in found) and found[0].stand_in:
+                    quicker = narrator.clips_within(moment.text, delivery, room, rate)
+                    found = [clip.at_rate(rate) for clip in quicker] or found
+            clip = _choose(found, turn, moment.text, room)
             if room is not None and shorten:
                 clip = _squeezed(clip, room, shorten)
             beat = round(clip.beat * rate)
         placements.append(Placement(moment, clip, target - beat, target))
-    return Cast(timeline, rate, tuple(placements), tuple(find_misfits(placements, timeline, rate)))
+    misfits = tuple(find_misfits(placements, timeline, rate))
+    problems = tuple(map(str, narrator.problems.values())) if narrator.reader_changed else ()
+    return Cast(timeline, rate, tuple(placements), misfits, narrator.reader.title, problems)
 
 
 def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) -> Clip:
@@ -144,7 +164,7 @@ def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) 
     `turn` counts on past the take that was chosen, so none is heard twice running while another fits.
     """
     order = [(turn[text] + n) % len(clips) for n in range(len(clips))]
-    length = {n: _after_beat(clips[n]) for n in order}
+    length = {n: clips[n].after_beat for n in order}
     fits = [n for n in order if room is None or length[n] <= room]
     chosen = fits[0] if fits else min(order, key=lambda n: length[n])
     turn[text] = chosen + 1
@@ -154,15 +174,10 @@ def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) 
 def _squeezed(clip: Clip, room: int, most: float) -> Clip:
     """The clip shortened, in whole hundredths, to `room` samples from its beat on; as it is where that is too much."""
     least = round(100 * (1 - most))
-    hundredths = min(100, int(100 * room / max(1, _after_beat(clip))))
+    hundredths = min(100, int(100 * room / max(1, clip.after_beat)))
     while 100 > hundredths >= least:
         shorter = clip.shorter(hundredths / 100)
-        if _after_beat(shorter) <= room:
+        if shorter.after_beat <= room:
             return shorter
         hundredths -= 1
     return clip
-
-
-def _after_beat(clip: Clip) -> int:
-    """Samples from its beat to where it is over."""
-    return clip.spoken - round(clip.beat * clip.rate)

@@ -25,19 +25,28 @@ class Clip:
 
     Attributes:
         text: the words said.
-        name: what to call it in a report ("two-b.flac", "stand-in").
+        name: what to call it in a report ("two-b.flac", "narrator").
         kept: its samples where the spool has them.
         frames, rate: how many, and how many a second.
         beat: felt beat, seconds from the first sample.
-        stand_in: read by the stand-in engine, not by the producer.
+        stand_in: read by the narrator, not by the producer.
         part: of its length as recorded, where it was shortened.
+        waiting: silent in the place of a line that is not read, yet or at all.
     """
 
     def __init__(
-        self, text: str, name: str, samples: Samples, rate: int, beat: float, stand_in: bool = False, part: float = 1.0
+        self,
+        text: str,
+        name: str,
+        samples: Samples,
+        rate: int,
+        beat: float,
+        stand_in: bool = False,
+        part: float = 1.0,
+        waiting: bool = False,
     ) -> None:
         self.text, self.name, self.rate, self.beat = text, name, rate, beat
-        self.stand_in, self.part = stand_in, part
+        self.stand_in, self.part, self.waiting = stand_in, part, waiting
         self.frames = len(samples)
         self.kept: Samples | Spooled = spool.hold(samples)
         self._at_rates: dict[int, Clip] = {}
@@ -54,6 +63,11 @@ class Clip:
         return sounding(self.samples, self.rate)
 
     @property
+    def after_beat(self) -> int:
+        """Samples from its beat to where it is over."""
+        return self.spoken - round(self.beat * self.rate)
+
+    @property
     def seconds(self) -> Fraction:
         """Exact length."""
         return Fraction(self.frames, self.rate)
@@ -66,7 +80,9 @@ class Clip:
             import soxr
 
             samples = soxr.resample(self.samples, self.rate, rate, quality="HQ").astype(np.float32)
-            self._at_rates[rate] = Clip(self.text, self.name, samples, rate, self.beat, self.stand_in, self.part)
+            self._at_rates[rate] = Clip(
+                self.text, self.name, samples, rate, self.beat, self.stand_in, self.part, self.waiting
+            )
         return self._at_rates[rate]
 
     def shorter(self, part: float) -> "Clip":

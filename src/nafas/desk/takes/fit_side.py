@@ -171,7 +171,7 @@ class FitSide(QWidget):
         elif trouble is not None:
             self.book.setText(escape(f"Not found at {folder}. Was it moved? {trouble.remedy.capitalize()}."))
         else:
-            self.book.setText("None yet: every line is read by the stand-in voice. Recording or importing begins one.")
+            self.book.setText("None yet: the narrator reads every line. Recording or importing begins one.")
 
     def _set_chain(self, name: str, on: bool) -> None:
         book = self.shelf.book

@@ -22,7 +22,7 @@ from nafas.voice.line_status import LineStatus
 
 _DATA = Qt.ItemDataRole.UserRole
 _WORDS = {
-    LineState.MISSING: "stand-in",
+    LineState.MISSING: "no take",
     LineState.GONE: "file gone",
     LineState.TOO_LONG: "too long",
     LineState.UNSURE: "listen",
@@ -158,7 +158,7 @@ def _summary(standings: list[LineStatus]) -> str:
     misfits = sum(s.misfit is not None for s in standings)
     parts = [f"{recorded} of {len(standings)} lines recorded"]
     if len(standings) > recorded:
-        parts.append(f"{len(standings) - recorded} read by the stand-in")
+        parts.append(f"{len(standings) - recorded} without a take")
     if misfits:
         parts.append(f"{misfits} too long")
     return ", ".join(parts) + "."

@@ -167,7 +167,7 @@ class TakesView(QWidget):
             label.setText(f"{self.shelf.trouble}. Find it again at the right.")
         elif self.standing is not None:
             label.setText(
-                "The stand-in voice reads this line. Record it, or import a recording of the call sheet: every take of "
+                "The narrator reads this line. Record it, or import a recording of the call sheet: every take of "
                 "it will stand here, with its felt beat to be heard and moved."
             )
         return label
@@ -203,7 +203,7 @@ class TakesView(QWidget):
     # -- what is heard
 
     def play_take(self) -> None:
-        """The chosen take alone; where there is none, the stand-in."""
+        """The chosen take alone; where there is none, the narrator's reading."""
         narrator, standing = self.shelf.preparation.narrator, self.standing
         if self.chosen is not None:
             clip = self.shelf.clip(self.chosen)

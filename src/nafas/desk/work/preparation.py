@@ -1,7 +1,8 @@
 """Prepare a session for eye and ear: times at once, then voice and sound in the background.
 
 On every edit the timeline is compiled straight away, with the lengths of lines already read and a paced guess for
-others. A worker thread then reads what is missing, casts and lays out the mix; the newest edit wins.
+others. A worker thread then reads what is missing, casts and lays out the mix; the newest edit wins. A voice that takes
+its time reads in the order of time, a second's worth at a go: what it has read can be heard while it reads on.
 """
 
 from fractions import Fraction
@@ -18,14 +19,17 @@ from nafas.script.edits.session_edits import change
 from nafas.script.model.session import Voice
 from nafas.script.notation.typed.vocabulary import number_words
 from nafas.suggest.length_fit import LengthFit, fit
-from nafas.timing import SpokenLength, Timeline, compile_session, paced
+from nafas.timing import SpokenLength, SpokenLengths, Timeline, compile_session, paced
 from nafas.timing.clock import clock
 from nafas.voice import Cast, Narrator, cast_timeline
+from nafas.voice.delivery import Delivery, deliveries
 
 if TYPE_CHECKING:
     from nafas.sound import Mix
 
 RATE = 48_000
+READ_SECONDS = 1.0
+"""For which a slow voice reads before what it has read is cast."""
 PAUSE_MS, LONGEST_PAUSE_MS = 100, 400
 """Without an edit, after which the voice is read and cast; and at most, while one follows the other."""
 
@@ -52,6 +56,8 @@ class Preparation(QObject):
         self._voice_key: tuple[Voice, str, Path] | None = None
         self._wanted: tuple[Session, Narrator] | None = None
         self._begun = self._closing = False
+        self.unread = 0
+        """Lines the narrator is still to read; until then they are silent and last about as long."""
         self._background = Background("prepare", self)
         self._background.ended.connect(self._take)
         # The page is shown first: both need Python, and further letters of a word are soon there too.
@@ -99,7 +105,11 @@ class Preparation(QObject):
     def _length(self, session: Session) -> SpokenLength:
         """What says how long words take: lines already read, and a guess by pace for others."""
         narrator, guess = self.narrator, paced(session.voice.pace)
-        return lambda text: (narrator.known_length(text) if narrator else None) or guess(text)
+
+        def length(text: str, delivery: Delivery) -> Fraction:
+            return (narrator.known_length(text, delivery) if narrator else None) or guess(text)
+
+        return SpokenLengths(lambda text: length(text, Delivery.TALK), lambda text: length(text, Delivery.WORD))
 
     def fit(self, target: Fraction | None) -> LengthFit | None:
         """The ways of the newest session to a length; None without one."""
@@ -125,7 +135,7 @@ class Preparation(QObject):
 
     @property
     def problems(self) -> list[str]:
-        """Takes that could not be used; the stand-in speaks for them."""
+        """Takes and voices that could not be used; the narrator, or eSpeak, speaks for them."""
         return [str(error) for error in self.narrator.problems.values()] if self.narrator else []
 
     @property
@@ -136,7 +146,9 @@ class Preparation(QObject):
             return []
         notes = []
         if self.problems:
-            notes.append(f"A take cannot be used, the stand-in speaks instead: {self.problems[0]}")
+            notes.append(f"This cannot be used, the narrator reads instead: {self.problems[0]}")
+        if self.unread:
+            return [*notes, f"The narrator is reading: {many(self.unread, 'line')} to go"]
         notes += mix.troubles
         if cast.misfits:
             told = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
@@ -144,7 +156,10 @@ class Preparation(QObject):
         if cast.shortened:
             notes.append(f"{many(len(cast.shortened), 'word is', 'words are')} shortened to fit")
         if cast.stand_ins and not notes:
-            notes.append(f"{many(cast.stand_ins, 'line is', 'lines are')} read by the stand-in voice")
+            notes.append(f"{many(cast.stand_ins, 'line is', 'lines are')} read by the narrator")
+        if cast.waiting_lines:
+            told = many(len(cast.waiting_lines), "line has no take and stays", "lines have no take and stay")
+            notes.append(f"{told} unsaid")
         if cast.placements and not notes:
             notes.append("Every line fits its slot")
         return notes
@@ -164,22 +179,37 @@ class Preparation(QObject):
         if outcome.error is not None:
             self.failed.emit(outcome.words)
         elif not outcome.cancelled:
-            session, narrator, cast, mix = outcome.made  # type: ignore[misc]
+            session, narrator, cast, mix, unread = outcome.made  # type: ignore[misc]
             # Where a newer edit, of the session or the take book, is on its way, this is not heard.
             if narrator is self.narrator and (self.timeline is None or session is self.timeline.session):
                 self.timeline, self.cast, self.mix = cast.timeline, cast, mix
+                self.unread = unread
+                if unread and self._wanted is None:
+                    self._wanted = (session, narrator)  # read on
                 self.ready.emit()
         if not self._pause.isActive():
             self._work()
 
 
-def _prepared(session: Session, narrator: Narrator, note: Note) -> tuple[Session, Narrator, Cast, "Mix"]:
+def _prepared(session: Session, narrator: Narrator, note: Note) -> tuple[Session, Narrator, Cast, "Mix", int]:
     from nafas.sound import build_mix  # late: the first paint need not wait for it
 
+    narrator.waits = True
     timeline = compile_session(session, narrator.spoken_length)
+    unread = _unread(timeline, narrator)
+    if unread:
+        narrator.read_ahead(unread, READ_SECONDS)
+        timeline = compile_session(session, narrator.spoken_length)
+        unread = _unread(timeline, narrator)
+    narrator.waits = bool(unread)
     note("reading", 0.5)
     cast = cast_timeline(timeline, narrator, RATE)
     note("casting", 0.8)
     mix = build_mix(cast, narrator.folder, strict=False)
     number_words()  # takes a tenth of a second once: not at the first letter that is typed
-    return session, narrator, cast, mix
+    return session, narrator, cast, mix, len(unread)
+
+
+def _unread(timeline: Timeline, narrator: Narrator) -> list[tuple[str, Delivery]]:
+    """The lines that are still to be read, in the order of time."""
+    return narrator.unread(zip((moment.text for moment in timeline.spoken), deliveries(timeline.spoken)))

@@ -8,7 +8,7 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, Field, model_validator
+from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from nafas.script.expansion import set_seconds
 from nafas.script.model.assets import Asset
@@ -16,7 +16,7 @@ from nafas.script.model.beds import Bed, Ducking, NightSea
 from nafas.script.model.blocks import Block, BreathSet, Rest, Spoken, Strokes, Title
 from nafas.script.model.exact import Seconds
 from nafas.script.model.pacing import CountLength
-from nafas.script.model.phase import Model
+from nafas.script.model.phase import Model, is_one_line
 from nafas.script.words.languages import LANGUAGES
 from nafas.script.words.lexicon import Lexicon, lexicon_of
 from nafas.script.words.vocabulary import check_words
@@ -48,16 +48,47 @@ def text_size(block: Block) -> int:
     return sum(map(len, block.paragraphs)) if isinstance(block, Spoken) else 0
 
 
+class VoiceModel(Model):
+    """A natural voice, by the name of its files and the sum of its model."""
+
+    name: Annotated[str, Field(pattern=r"^[A-Za-z0-9+_.-]{1,80}$")]
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
+
+
+class Pronunciation(Model):
+    """How the narrator is to read a word: in another spelling, or in phonemes between [[ and ]] (natural voices)."""
+
+    word: Annotated[str, Field(min_length=1, max_length=60)]
+    read: Annotated[str, Field(min_length=1, max_length=120)]
+
+    @field_validator("word", "read")
+    @classmethod
+    def _is_plain(cls, text: str) -> str:
+        if not is_one_line(text) or text != text.strip():
+            raise ValueError("what is read otherwise is one line of plain text without spaces at its ends; mend it")
+        return text
+
+
 class Voice(Model):
-    """Who speaks: a take book, and the stand-in engine for lines it lacks (pace in words a minute).
+    """Who speaks: a take book, and the narrator for lines it lacks.
 
     Attributes:
+        narrator: "auto": the natural voice of the session's language where there is one, else eSpeak; "espeak": that.
+        model: a natural voice of the producer's choice.
+        engine_voice: a voice of eSpeak by its own name; eSpeak then reads.
+        pace: of talk, words a minute with its pauses.
+        fills: lines without a take are read by the narrator; else they are left unsaid, and told.
+        pronunciation: words the narrator is to read otherwise than they are written.
         shorten: part of its length by which a line too long for its place may be shortened, at the same pitch.
     """
 
     take_book: Asset | None = None
+    narrator: Literal["auto", "espeak"] = "auto"
+    model: VoiceModel | None = None
     engine_voice: Annotated[str, Field(pattern=r"^[A-Za-z0-9+_-]{1,40}$")] | None = None
-    pace: Annotated[int, Field(ge=80, le=300, strict=True)] = 120
+    pace: Annotated[int, Field(ge=80, le=300, strict=True)] = 105
+    fills: bool = True
+    pronunciation: Annotated[tuple[Pronunciation, ...], Field(max_length=500)] = ()
     shorten: Annotated[float, Field(ge=0, le=MOST_SHORTENED)] = 0.0
 
 

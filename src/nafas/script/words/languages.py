@@ -1,4 +1,4 @@
-"""The languages a session can be in: those that num2words can count in and the stand-in voice can read.
+"""The languages a session can be in: those that num2words can count in and eSpeak can read.
 
 Four cue words for each: in, hold full, out, hold empty. English, Spanish, French, Italian, German and Hindi have the
 plain words practitioners use (common practice, no source); the others are from memory and should be read by a speaker

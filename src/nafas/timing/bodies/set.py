@@ -1,11 +1,11 @@
 """The body of a breath set: a preparing breath, its rounds one by one, and the ease between its steps."""
 
 from fractions import Fraction
-from itertools import chain
+from itertools import chain, islice
 
 from nafas.bounded_cache import bounded_cache
 from nafas.script.expansion import expand
-from nafas.script.model.blocks import BreathSet, ease_parts
+from nafas.script.model.blocks import BreathSet
 from nafas.script.model.phase import Phase, PhaseKind
 from nafas.script.model.sentences import sentences
 from nafas.script.words.lexicon import Lexicon
@@ -18,34 +18,35 @@ from nafas.timing.timeline import Body, Event, EventKind, size_of_body
 
 
 @bounded_cache(4 * 2**20, lambda words: 200 + 60 * len(words))
-def words_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) -> tuple[str, ...]:
-    """The words whose spoken length matters for the times of a set: long forms, movements, talk in the ease."""
+def openings_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) -> tuple[str, ...]:
+    """The openings whose spoken length matters for the times of a set: long forms, movements, parts; each once."""
     manner = Manner(block.style, block.chimes, block.mind, lexicon)
     distinct = {(id(one.phases), one.long, one.level, one.number == 1): one for one in expand(block, count_length)}
-    found = [
-        text
-        for one in distinct.values()
-        for place in range(len(one.phases))
-        for text in texts_to_time(place, one, manner)
-    ]
-    said = chain.from_iterable(ease_parts(block.ease_words))
-    return tuple(dict.fromkeys([*found, *said]))
+    phases = ((place, one) for one in distinct.values() for place in range(len(one.phases)))
+    return tuple(dict.fromkeys(text for place, one in phases for text in texts_to_time(place, one, manner)))
 
 
 @bounded_cache(48 * 2**20, size_of_body)
-def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths: tuple[Fraction, ...]) -> Body:
+def set_body(
+    block: BreathSet,
+    count_length: Fraction,
+    lexicon: Lexicon,
+    openings: tuple[Fraction, ...],
+    said: tuple[Fraction, ...] = (),
+) -> Body:
     """A breath set.
 
     Args:
         block: the set.
         count_length: seconds a count in it.
         lexicon: its words.
-        lengths: seconds to say each of `words_to_time`.
+        openings: seconds to say each of `openings_to_time`.
+        said: seconds to say each sentence of its ease, part by part.
     """
     rounds = expand(block, count_length)
-    timed = words_to_time(block, count_length, lexicon)
-    spoken = dict(zip(timed, lengths))
-    eases = [short_talk(part, [spoken[text] for text in sentences(part)]) for part in block.ease_words.split("|")]
+    spoken = dict(zip(openings_to_time(block, count_length, lexicon), openings))
+    seconds = iter(said)
+    eases = [short_talk(part, list(islice(seconds, len(sentences(part))))) for part in block.ease_words.split("|")]
     ticks = Ticks(
         chain(
             {one.count_length for one in rounds},
@@ -62,7 +63,7 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
     # Rounds that are alike are written once: what a round says depends on all of it but its number.
     alike: dict[tuple[object, ...], tuple[list[tuple[int, int, EventKind, tuple[object, ...]]], int]] = {}
     new = tuple.__new__  # as Event(...) does, without the call in between
-    said = 0
+    told = 0
     # The first round differs from the others only where something is said in full or once.
     first_differs = (
         block.style.long_forms
@@ -77,10 +78,10 @@ def set_body(block: BreathSet, count_length: Fraction, lexicon: Lexicon, lengths
             ease = eases[min(step, len(eases) - 1)]
             step += 1
             events += [
-                Event(at + ticks(begin), ticks(lasts), EventKind.TALK, count=said + n, text=text)
+                Event(at + ticks(begin), ticks(lasts), EventKind.TALK, count=told + n, text=text)
                 for n, (begin, lasts, text) in enumerate(ease, 1)
             ]
-            at, said = at + ticks(block.ease), said + len(ease)
+            at, told = at + ticks(block.ease), told + len(ease)
         key = (
             id(one.phases),
             one.count_length,

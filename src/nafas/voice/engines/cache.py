@@ -53,16 +53,21 @@ class CachedEngine:
     def name(self) -> str:
         return self.engine.name
 
-    def read(self, text: str, voice: str, pace: int) -> tuple[Samples, int]:
+    @property
+    def readings(self) -> int:
+        return self.engine.readings
+
+    def read(self, text: str, voice: str, pace: int, reading: int = 0) -> tuple[Samples, int]:
         """See `Engine.read`."""
-        key = hashlib.sha256("\0".join((self.engine.name, text, voice, str(pace))).encode()).hexdigest()
+        which = (self.engine.name, text, voice, str(pace), *([str(reading)] if reading else []))
+        key = hashlib.sha256("\0".join(which).encode()).hexdigest()
         path = self.folder / key[:2] / f"{key}.npy"
         with contextlib.suppress(OSError, ValueError, EOFError):
             data = np.load(path, allow_pickle=False)
             if data.dtype == np.int32 and data.ndim == 1 and len(data) and data[0] > 0:
                 os.utime(path)  # when it was used last
                 return (data[1:] / 32768).astype(np.float32), int(data[0])
-        samples, rate = self.engine.read(text, voice, pace)
+        samples, rate = self.engine.read(text, voice, pace, reading)
         # int16 steps are what the engine makes, so nothing is lost; the rate rides in front.
         self._sweep_once()
         self._keep(path, np.concatenate([[rate], np.round(samples * 32768)]).astype(np.int32))

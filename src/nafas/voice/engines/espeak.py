@@ -1,4 +1,4 @@
-"""The embedded stand-in narrator: eSpeak NG from the `espeakng-loader` wheel. Offline, about a hundred languages."""
+"""The narrator that always works: eSpeak NG from the `espeakng-loader` wheel. Offline, about a hundred languages."""
 
 import ctypes
 import threading
@@ -32,14 +32,18 @@ class Espeak:
     def name(self) -> str:
         return "espeak-ng-loader-0.2"
 
-    def read(self, text: str, voice: str, pace: int) -> tuple[Samples, int]:
-        """See `Engine.read`. `pace` 80 to 450 words a minute."""
+    @property
+    def readings(self) -> int:
+        return 1
+
+    def read(self, text: str, voice: str, pace: int, reading: int = 0) -> tuple[Samples, int]:
+        """See `Engine.read`. `pace` 80 to 450 words a minute; it has one reading of a line."""
         if len(text) > _MAX_TEXT:
             raise InputError(text[:40] + "…", f"a line of {len(text)} characters", f"keep it under {_MAX_TEXT}")
         with Espeak._lock:
             library = self._start()
             if library.espeak_SetVoiceByName(_OTHER_NAMES.get(voice, voice).encode()) != 0:
-                raise InputError(f"voice {voice!r}", "the stand-in narrator has no such voice", 'try "en" or "es"')
+                raise InputError(f"voice {voice!r}", "eSpeak has no such voice", 'try "en" or "es"')
             library.espeak_SetParameter(_RATE, min(450, max(80, pace)), 0)
             Espeak._pieces.clear()
             # A NUL would end the text early for a C library.
@@ -58,7 +62,7 @@ class Espeak:
             library = ctypes.CDLL(espeakng_loader.get_library_path())
             rate = library.espeak_Initialize(_RETRIEVAL, 0, espeakng_loader.get_data_path().encode(), 0)
             if rate <= 0:
-                raise InputError("stand-in narrator", "its data cannot be read", "install Nafas again")
+                raise InputError("eSpeak", "its data cannot be read", "install Nafas again")
             cls._callback = _Callback(cls._keep)
             library.espeak_SetSynthCallback(cls._callback)
             cls._library, cls._sample_rate = library, rate

@@ -1,8 +1,10 @@
-"""The narrator: gives every line of a session its clips, from the take book or, where it has none, the stand-in.
+"""The narrator: gives every line of a session its clips, from the take book or, where it has none, read by an engine.
 
 Also the timing's source of spoken lengths. Clips and lengths are kept, so that an edit costs nothing.
 """
 
+import time
+from collections.abc import Iterable
 from fractions import Fraction
 from pathlib import Path
 from threading import Lock
@@ -12,13 +14,17 @@ import numpy as np
 from nafas.errors import InputError
 from nafas.script.model.session import Session, Voice
 from nafas.state.permissions import asset_path
-from nafas.voice.beat.felt_beat import felt_beat
-from nafas.voice.clip import Clip, tapered
-from nafas.voice.engines.cache import CachedEngine
+from nafas.timing.compile import SpokenLengths
+from nafas.voice.clip import Clip
+from nafas.voice.delivery import Delivery
+from nafas.voice.engines.choice import Reader, espeak, reader_for
 from nafas.voice.engines.engine import Engine
-from nafas.voice.engines.espeak import Espeak
-from nafas.voice.level import speech_bounds, speech_gain, tame_peaks
+from nafas.voice.engines.readings import read_clips
 from nafas.voice.takebook.book import INDEX, Take, TakeBook
+
+_FASTER = tuple(1 + step / 20 for step in range(1, 9))
+"""How much quicker a word may be read to fit its place: up to 1.4 times (our own bound)."""
+_RATE = 22_050
 
 
 class Narrator:
@@ -28,12 +34,12 @@ class Narrator:
         voice: the session's choice.
         language: the session's language.
         folder: where the session's relative paths start.
-        engine: the stand-in; eSpeak NG through the disk cache when None.
-        strict: a broken take stops the work (a render); otherwise it is noted in `problems` and the
-            stand-in speaks instead (the window).
+        engine: reads in the place of the voice the session asks for.
+        strict: a broken take, or a voice that is not here, stops the work (a render); otherwise it is noted in
+            `problems` and another speaks instead (the window).
 
     Raises:
-        InputError: strict, and the take book cannot be opened.
+        InputError: strict, and the take book or the voice cannot be had.
     """
 
     def __init__(
@@ -43,13 +49,16 @@ class Narrator:
         self.language = language
         self.strict = strict
         self.problems: dict[str, InputError] = {}
-        self._engine = engine or CachedEngine(Espeak())
-        self._voice = voice.engine_voice or language
-        self._pace = voice.pace
-        self._stand_ins: dict[str, Clip] = {}
+        self._given = engine
+        self.reader_changed = False
+        """The voice that was asked for is not here, eSpeak reads instead; `problems` say why."""
+        self.reader = self._reader(engine)
+        self._read: dict[tuple[str, Delivery, float], tuple[Clip, ...]] = {}
         self._takes: dict[Take, Clip | None] = {}
-        self._lengths: dict[str, Fraction] = {}
+        self._lengths: dict[tuple[str, Delivery], Fraction] = {}
         self._lock = Lock()
+        self.waits = False
+        """Lines that take long to read are left silent until `read_ahead` has read them."""
         self.book: TakeBook | None = None
         if voice.take_book is not None:
             try:
@@ -63,10 +72,21 @@ class Narrator:
             except InputError as error:
                 self._problem(error)
 
+    def _reader(self, engine: Engine | None) -> Reader:
+        if engine is not None:
+            return Reader(engine, self._asked.engine_voice or self.language, "narrator")
+        try:
+            return reader_for(self._asked, self.language)
+        except InputError as error:
+            self._problem(error)
+            self.reader_changed = True
+            return espeak(self._asked, self.language)
+
     def reopened(self) -> "Narrator":
         """A narrator on the take book as it is on disk now; what has been read and has not changed is kept."""
-        new = Narrator(self._asked, self.language, self.folder, self._engine, self.strict)
-        new._stand_ins, new._lock = self._stand_ins, self._lock  # what is shared has one lock
+        new = Narrator(self._asked, self.language, self.folder, self._given, self.strict)
+        new._read, new._lock = self._read, self._lock  # what is shared has one lock
+        new.waits = self.waits
         if new.book and self.book and new.book.index.chain == self.book.index.chain:
             with self._lock:  # a worker may be reading takes just now
                 new._takes = {take: clip for take, clip in self._takes.items() if clip is not None}
@@ -77,24 +97,69 @@ class Narrator:
             raise error
         self.problems[error.place] = error
 
-    def clips(self, text: str) -> tuple[Clip, ...]:
-        """The clips that say a line, at least one: the take book's, else the stand-in's."""
+    def clips(self, text: str, delivery: Delivery = Delivery.TALK) -> tuple[Clip, ...]:
+        """The clips that say a line, at least one: the take book's, else the narrator's."""
         takes = self.book.takes(text, self.language) if self.book else ()
         # A take that may be another line is used only where there is no better.
         takes = tuple(take for take in takes if take.sure) or takes
         found = tuple(clip for clip in map(self._read_take, takes) if clip is not None)
-        return found or (self._stand_in(text),)
+        return found or self._narrated(text, delivery)
 
-    def spoken_length(self, text: str) -> Fraction:
-        """Exact seconds of the clip that will say a line of talk: the first of its clips."""
-        length = self._lengths.get(text)
+    def clips_within(self, text: str, delivery: Delivery, samples: int, rate: int) -> tuple[Clip, ...]:
+        """The narrator's clips of a word, read as much quicker as it takes for one to last at most so many samples at a
+        rate from its beat on; the quickest where none does, and () where it is a take that is too long.
+        """
+        if not self._narrated(text, delivery)[0].stand_in:
+            return ()
+        found: tuple[Clip, ...] = ()
+        for faster in _FASTER:
+            if self.waits and self.reader.slow and (text, delivery, faster) not in self._read:
+                break
+            found = self._narrated(text, delivery, faster)
+            if any(clip.at_rate(rate).after_beat <= samples for clip in found):
+                break
+        return found
+
+    @property
+    def spoken_length(self) -> SpokenLengths:
+        """What says how long words take: exact seconds of the clip that will say a line of talk, the first of its
+        clips, and of the longest that may open a phase.
+        """
+        return SpokenLengths(
+            lambda text: self._length(text, Delivery.TALK), lambda text: self._length(text, Delivery.WORD)
+        )
+
+    def _length(self, text: str, delivery: Delivery) -> Fraction:
+        length = self._lengths.get((text, delivery))
         if length is None:
-            length = self._lengths[text] = self.clips(text)[0].seconds
+            clips = self.clips(text, delivery)
+            talk = delivery is Delivery.TALK
+            length = clips[0].seconds if talk else max(Fraction(clip.spoken, clip.rate) for clip in clips)
+            if not clips[0].waiting:
+                self._lengths[text, delivery] = length
         return length
 
-    def known_length(self, text: str) -> Fraction | None:
+    def known_length(self, text: str, delivery: Delivery = Delivery.TALK) -> Fraction | None:
         """Seconds of a line if it has been read already, without reading anything; else None."""
-        return self._lengths.get(text)
+        return self._lengths.get((text, delivery))
+
+    def unread(self, lines: Iterable[tuple[str, Delivery]]) -> list[tuple[str, Delivery]]:
+        """Of some lines those that the narrator is still to read, each once."""
+        if not self.reader.slow:
+            return []
+        return [
+            line
+            for line in dict.fromkeys(lines)
+            if (*line, 1.0) not in self._read and not (self.book and self.book.takes(line[0], self.language))
+        ]
+
+    def read_ahead(self, lines: Iterable[tuple[str, Delivery]], seconds: float) -> None:
+        """Read lines in their order for about so many seconds."""
+        end = time.monotonic() + seconds
+        for text, delivery in lines:
+            self._narrate(text, delivery)
+            if time.monotonic() > end:
+                break
 
     def _read_take(self, take: Take) -> Clip | None:
         with self._lock:
@@ -108,22 +173,36 @@ class Narrator:
                 self._takes[take] = clip
             return self._takes[take]
 
-    def _stand_in(self, text: str) -> Clip:
+    def _narrated(self, text: str, delivery: Delivery, faster: float = 1.0) -> tuple[Clip, ...]:
+        """A line as the narrator reads it; silent where it is not to, or has not yet."""
+        if self.book is not None and not self._asked.fills:
+            return (self._silent(text, "no take"),)
+        if self.waits and self.reader.slow and (text, delivery, faster) not in self._read:
+            return (self._silent(text, "not read yet"),)
+        return self._narrate(text, delivery, faster)
+
+    def _narrate(self, text: str, delivery: Delivery, faster: float = 1.0) -> tuple[Clip, ...]:
         with self._lock:
-            if text not in self._stand_ins:
-                self._stand_ins[text] = stand_in_clip(self._engine, text, self._voice, self._pace)
-            return self._stand_ins[text]
+            key = (text, delivery, faster)
+            if key not in self._read:
+                voice = self._asked
+                try:
+                    clips = read_clips(self.reader, text, delivery, voice.pace, voice.pronunciation, faster)
+                except InputError as error:
+                    if not self.reader.slow or (self.strict and voice.model is not None):
+                        raise
+                    # The natural voice cannot be had here: eSpeak takes over, and it is said.
+                    self.problems[error.place] = error
+                    self.reader_changed = True
+                    self.reader = espeak(voice, self.language)
+                    clips = read_clips(self.reader, text, delivery, voice.pace, voice.pronunciation, faster)
+                self._read[key] = clips
+            return self._read[key]
 
-
-def stand_in_clip(engine: Engine, text: str, voice: str, pace: int) -> Clip:
-    """A line read by an engine, trimmed, levelled and with its felt beat. Unsayable text gives 50 ms of silence."""
-    samples, rate = engine.read(text, voice, pace)
-    begin, end = speech_bounds(samples, rate)
-    part = samples[begin:end]
-    if not len(part):
-        return Clip(text, "stand-in (silent)", np.zeros(rate // 20, np.float32), rate, 0.0, True)
-    part = tapered(tame_peaks(part * np.float32(10 ** (speech_gain(part, rate) / 20)), rate), rate)
-    return Clip(text, "stand-in", part, rate, felt_beat(part, rate), True)
+    def _silent(self, text: str, name: str) -> Clip:
+        """As long as it would take to say, and silent."""
+        seconds = max(0.3, len(text.split()) * 60 / self._asked.pace)
+        return Clip(text, name, np.zeros(round(seconds * _RATE), np.float32), _RATE, 0.0, waiting=True)
 
 
 def session_narrator(session: Session, folder: Path, strict: bool = True) -> Narrator:

@@ -1,0 +1,56 @@
+"""Which engine reads a session: the voice it asks for, the natural voice of its language, or eSpeak."""
+
+import os
+from dataclasses import dataclass
+
+from nafas.errors import InputError
+from nafas.script.model.session import Voice
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.engine import Engine
+from nafas.voice.engines.espeak import Espeak
+from nafas.voice.engines.piper import Piper
+from nafas.voice.engines.voice_files import default_voice, find_voice, natural_voices_run
+
+
+@dataclass(frozen=True)
+class Reader:
+    """An engine with what to ask it for.
+
+    Attributes:
+        engine: it, through the disk cache.
+        voice: the engine's own name of the voice.
+        title: what to call it, for people.
+        slow: a line takes it long enough to be noticed.
+    """
+
+    engine: Engine
+    voice: str
+    title: str
+    slow: bool = False
+
+
+def espeak(voice: Voice, language: str) -> Reader:
+    """eSpeak, which reads every language and always works."""
+    return Reader(CachedEngine(Espeak()), voice.engine_voice or language, "eSpeak")
+
+
+def reader_for(voice: Voice, language: str) -> Reader:
+    """Who reads for a session.
+
+    `NAFAS_NARRATOR=espeak` in the environment lets eSpeak read where a session names no voice.
+
+    Raises:
+        InputError: the session names a natural voice that is not here, or that cannot run here.
+    """
+    if voice.model is not None:
+        if not natural_voices_run():
+            raise InputError(f"voice {voice.model.name}", "needs what natural voices run on", "install Nafas again")
+        found = find_voice(voice.model)
+        return Reader(CachedEngine(Piper(found)), found.name, found.name, slow=True)
+    plain = voice.narrator == "espeak" or voice.engine_voice is not None
+    if plain or os.environ.get("NAFAS_NARRATOR") == "espeak" or not natural_voices_run():
+        return espeak(voice, language)
+    default = default_voice(language)
+    if default is None:
+        return espeak(voice, language)
+    return Reader(CachedEngine(Piper(default)), default.name, default.name, slow=True)

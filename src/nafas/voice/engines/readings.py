@@ -1,0 +1,92 @@
+"""Lines read by an engine, made into clips: paced, pronounced as the producer wants, several readings that match."""
+
+import re
+from collections.abc import Callable, Sequence
+from functools import lru_cache
+
+import numpy as np
+
+from nafas.script.model.session import Pronunciation
+from nafas.voice.beat.felt_beat import felt_beat
+from nafas.voice.clip import Clip, tapered
+from nafas.voice.delivery import Delivery
+from nafas.voice.engines.choice import Reader
+from nafas.voice.level import Samples, speech_bounds, speech_gain, tame_peaks
+from nafas.voice.pitch import median_pitch
+
+KEPT = 3
+"""Readings of a word that are cast in turn."""
+_WORDS = 1.2
+"""How much quicker than talk words on counts are read: they are single, and must be crisp."""
+_STRESSED = re.compile(r"[.!?,;:]$")
+
+
+def read_clips(
+    reader: Reader,
+    text: str,
+    delivery: Delivery,
+    pace: int,
+    pronounced: Sequence[Pronunciation] = (),
+    faster: float = 1.0,
+) -> tuple[Clip, ...]:
+    """The clips of a line as an engine reads it: one of talk, and of a word the three most alike of its readings.
+
+    Args:
+        reader: who reads.
+        text, delivery: the line, and how it is said.
+        pace: of talk, words a minute.
+        pronounced: words to be read otherwise.
+        faster: how much quicker than usual.
+
+    Raises:
+        InputError: from the engine.
+    """
+    said = pronounce(text, tuple(pronounced), natural=reader.slow)
+    if delivery is Delivery.TALK:
+        return (_clip(text, *reader.engine.read(said, reader.voice, round(pace * faster))),)
+    asked = round(pace * _WORDS * faster)
+    if reader.slow and not _STRESSED.search(said):
+        said += "." if delivery is Delivery.CLOSE else ","
+    clips = [
+        _clip(text, *reader.engine.read(said, reader.voice, asked, number)) for number in range(reader.engine.readings)
+    ]
+    return most_alike(clips, KEPT)
+
+
+def most_alike(clips: Sequence[Clip], kept: int) -> tuple[Clip, ...]:
+    """The readings nearest to the middle in length, felt beat and pitch, so that they match when cast in turn."""
+    if len(clips) <= kept:
+        return tuple(clips[: max(1, kept)])
+    shapes = np.array([_shape(clip) for clip in clips])
+    distance = np.abs(shapes - np.median(shapes, axis=0)).sum(axis=1)
+    return tuple(clips[place] for place in sorted(np.argsort(distance, kind="stable")[:kept]))
+
+
+def _shape(clip: Clip) -> tuple[float, float, float]:
+    # 20 ms of length, 10 ms of beat and half a semitone are told about as easily (our own weights).
+    semitones = 12 * np.log2(max(40.0, median_pitch(clip.samples, clip.rate)))
+    return clip.spoken / clip.rate / 0.02, clip.beat / 0.01, float(semitones) / 0.5
+
+
+@lru_cache(maxsize=4096)
+def pronounce(text: str, pronounced: tuple[Pronunciation, ...], natural: bool) -> str:
+    """A line with words spelled as they are to be read; whole words, in any case. Phonemes are for natural voices."""
+    for each in pronounced:
+        if each.read.startswith("[[") and not natural:
+            continue
+        text = re.sub(rf"(?<!\w){re.escape(each.word)}(?!\w)", _as(each.read), text, flags=re.IGNORECASE)
+    return text
+
+
+def _as(read: str) -> Callable[[re.Match[str]], str]:
+    return lambda _: read  # as it stands: a backslash in it means nothing
+
+
+def _clip(text: str, samples: Samples, rate: int) -> Clip:
+    """Samples of an engine trimmed, levelled and with their felt beat. Unsayable text gives 50 ms of silence."""
+    begin, end = speech_bounds(samples, rate)
+    part = samples[begin:end]
+    if not len(part):
+        return Clip(text, "narrator (silent)", np.zeros(rate // 20, np.float32), rate, 0.0, True)
+    part = tapered(tame_peaks(part * np.float32(10 ** (speech_gain(part, rate) / 20)), rate), rate)
+    return Clip(text, "narrator", part, rate, felt_beat(part, rate), True)
