@@ -64,7 +64,7 @@ def test_each_remedy_makes_the_line_fit_and_costs_what_it_says():
     ("blocks", "fields", "text", "remedy"),
     [
         ((breath("4-4", 2, count_length="0.5", style={"carrier": "sea"}),), {}, "sea", "Numbers without 'sea'"),
-        ((breath("1-1", 3, style={"long_forms": True}),), {}, "exhale slowly", "Short forms from"),
+        ((breath("1-1", 3, count_length="0.7", style={"long_forms": True}),), {}, "exhale slowly", "Short forms from"),
         ((Rest(id="r", seconds=1, paragraphs=("A rather long line.",)), breath()), {}, "A rather", "A longer rest"),
         ((Rest(id="r", seconds=1, paragraphs=("A rather long line.",)),), {"closing": 0}, "A rather", "A longer clos"),
     ],

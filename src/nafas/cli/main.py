@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas import __version__, interruption
-from nafas.cli import balance, sound, takes
+from nafas.cli import balance, sound, takes, voices
 from nafas.cli.shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
 from nafas.plain_text import make_streams_printable, many
@@ -137,6 +137,7 @@ def _parser() -> argparse.ArgumentParser:
     sheet.set_defaults(run=_sheet)
 
     takes.add_commands(commands)
+    voices.add_commands(commands)
 
     library = commands.add_parser("library", help="list patterns and outlines, or start a session from one")
     library.add_argument("name", nargs="?", help="an entry's name")

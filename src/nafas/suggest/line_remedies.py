@@ -74,10 +74,13 @@ def remedies(cast: Cast, misfit: Misfit, narrator: Narrator) -> list[Remedy]:
             continue
         if _misses(new, text) < before and not any(_same(m, misfit) for m in new.misfits):
             found.append(Remedy(title, changed, timeline.length - cast.timeline.length, len(new.misfits)))
-    # Of several sizes of one remedy, the smallest that works is enough.
+    # Of several sizes of one remedy, the smallest that works, and makes no other line too long, is enough.
     cheapest: dict[str, Remedy] = {}
+    others = len(cast.misfits) - before
     for remedy in found:
-        cheapest.setdefault(remedy.title.split(":")[0], remedy)
+        name = remedy.title.split(":")[0]
+        if name not in cheapest or (cheapest[name].left > others >= remedy.left):
+            cheapest[name] = remedy
     ordered = sorted(cheapest.values(), key=lambda remedy: (remedy.cost, remedy.left))
     if kind is MisfitKind.TOO_LONG:
         word = "Record it" if misfit.placement.clip.stand_in else "Record a faster take"
@@ -93,7 +96,9 @@ def _misses(cast: Cast, text: str) -> int:
 
 def _same(one: Misfit, other: Misfit) -> bool:
     a, b = one.placement.moment, other.placement.moment
-    return (a.block, a.round, a.phase, a.count, a.text) == (b.block, b.round, b.phase, b.count, b.text)
+    # A cue may move from count one into room of its own: it is the same line of the same phase.
+    same = (a.block, a.round, a.phase, a.text) == (b.block, b.round, b.phase, b.text)
+    return same and (a.count == b.count or {a.count, b.count} <= {0, 1})
 
 
 def _candidates(session: Session, misfit: Misfit) -> Iterator[tuple[str, Session]]:

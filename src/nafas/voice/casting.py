@@ -12,7 +12,7 @@ from functools import cached_property
 from pathlib import Path
 
 from nafas.script.model.session import Session
-from nafas.timing.compile import compile_session
+from nafas.timing.compile import compile_session, paced
 from nafas.timing.timeline import EventKind, Timeline, to_sample
 from nafas.voice.clip import Clip
 from nafas.voice.delivery import Delivery, deliveries
@@ -118,6 +118,8 @@ def cast_session(session: Session, folder: Path, rate: int = 48_000) -> Cast:
         InputError: a block cannot be timed, or the take book or a take cannot be used.
     """
     narrator = session_narrator(session, folder)
+    planned = compile_session(session, paced(session.voice.pace)).spoken
+    narrator.read_all(zip((moment.text for moment in planned), deliveries(planned)))
     return cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
 
 

@@ -5,6 +5,7 @@ from typing import Any
 from PySide6.QtWidgets import QCheckBox
 
 from nafas.desk.details.form import Form, optional, seconds
+from nafas.desk.details.narrator_fields import NarratorFields
 from nafas.desk.details.wording_fields import WordingFields
 from nafas.desk.document import Document
 from nafas.desk.widgets.labels import Label
@@ -34,6 +35,7 @@ class SessionForm(Form):
         self.note = Label(objectName="muted")
         self.note.setWordWrap(True)
         self.rest.addWidget(self.note)
+        self.narrator = NarratorFields(self)
         self.wording = WordingFields(self)
         self.rest.addStretch(1)
         self.first = self.title.line
@@ -47,7 +49,8 @@ class SessionForm(Form):
         self.closing.show_text(decimal_text(session.closing))
         self.language.show_value(session.language)
         self.bell.setChecked(session.end_bell)
+        self.narrator.show(session)
         self.wording.show(session)
         book = session.voice.take_book
-        voice = f"take book {book.path}" if book else "the stand-in voice"
+        voice = f"take book {book.path}" if book else "the narrator alone"
         self.note.setText(f"Voice: {voice}. Bed, chimes and loudness: Sound (Ctrl+4). Lengths are in seconds.")

@@ -20,6 +20,7 @@ from nafas.desk.takes.strip import TakeStrip
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.errors import InputError
 from nafas.voice.audition import RATE, against_click, on_grid, words_to_count
+from nafas.voice.call_sheet import LineKind
 from nafas.voice.line_status import LineStatus
 from nafas.voice.takebook.book import Take, checked
 from nafas.voice.takebook.editor import accepted, estimated, with_line
@@ -208,7 +209,8 @@ class TakesView(QWidget):
         if self.chosen is not None:
             clip = self.shelf.clip(self.chosen)
         else:
-            clip = narrator.clips(standing.line.text)[0] if narrator is not None and standing is not None else None
+            line = None if standing is None else standing.line
+            clip = None if narrator is None or line is None else narrator.example(line.text, line.kind is LineKind.TALK)
         if clip is not None:
             self._heard = next((s for s in self.strips if s.take == self.chosen), None)
             self.audition.play(clip.samples, clip.rate)
@@ -229,7 +231,7 @@ class TakesView(QWidget):
             return
         line = standing.line
         words = words_to_count(line, self.shelf.document.session.lexicon.count)
-        clips = [narrator.clips(word)[0] for word in words]
+        clips = [narrator.example(word, talk=False) for word in words]
         own = self.shelf.clip(self.chosen) if self.chosen else None
         if own is not None:
             clips = [own if clip.text == line.text else clip for clip in clips]

@@ -28,8 +28,8 @@ if TYPE_CHECKING:
     from nafas.sound import Mix
 
 RATE = 48_000
-READ_SECONDS = 1.0
-"""For which a slow voice reads before what it has read is cast."""
+READ_SECONDS, FEW = 1.0, 2
+"""For which a slow voice reads before what it has read is cast, longer each time; so many lines are read at once."""
 PAUSE_MS, LONGEST_PAUSE_MS = 100, 400
 """Without an edit, after which the voice is read and cast; and at most, while one follows the other."""
 
@@ -56,6 +56,7 @@ class Preparation(QObject):
         self._voice_key: tuple[Voice, str, Path] | None = None
         self._wanted: tuple[Session, Narrator] | None = None
         self._begun = self._closing = False
+        self._passes = 0
         self.unread = 0
         """Lines the narrator is still to read; until then they are silent and last about as long."""
         self._background = Background("prepare", self)
@@ -171,7 +172,8 @@ class Preparation(QObject):
         self._pause.stop()
         self._longest.stop()
         wanted, self._wanted = self._wanted, None
-        self._background.run(lambda note: _prepared(*wanted, note))
+        passes = self._passes
+        self._background.run(lambda note: _prepared(*wanted, passes, note))
 
     def _take(self, outcome: Outcome) -> None:
         if self._closing:
@@ -184,6 +186,7 @@ class Preparation(QObject):
             if narrator is self.narrator and (self.timeline is None or session is self.timeline.session):
                 self.timeline, self.cast, self.mix = cast.timeline, cast, mix
                 self.unread = unread
+                self._passes = self._passes + 1 if unread else 0
                 if unread and self._wanted is None:
                     self._wanted = (session, narrator)  # read on
                 self.ready.emit()
@@ -191,14 +194,17 @@ class Preparation(QObject):
             self._work()
 
 
-def _prepared(session: Session, narrator: Narrator, note: Note) -> tuple[Session, Narrator, Cast, "Mix", int]:
+def _prepared(
+    session: Session, narrator: Narrator, passes: int, note: Note
+) -> tuple[Session, Narrator, Cast, "Mix", int]:
     from nafas.sound import build_mix  # late: the first paint need not wait for it
 
     narrator.waits = True
     timeline = compile_session(session, narrator.spoken_length)
     unread = _unread(timeline, narrator)
-    if unread:
-        narrator.read_ahead(unread, READ_SECONDS)
+    # Of a session that is to be read from nothing, what sounds without the voice is there at once.
+    if unread and (passes or len(unread) <= FEW):
+        narrator.read_ahead(unread, READ_SECONDS * max(1, passes))
         timeline = compile_session(session, narrator.spoken_length)
         unread = _unread(timeline, narrator)
     narrator.waits = bool(unread)

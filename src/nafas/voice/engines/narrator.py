@@ -3,8 +3,10 @@
 Also the timing's source of spoken lengths. Clips and lengths are kept, so that an edit costs nothing.
 """
 
+import os
 import time
 from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from pathlib import Path
 from threading import Lock
@@ -105,6 +107,12 @@ class Narrator:
         found = tuple(clip for clip in map(self._read_take, takes) if clip is not None)
         return found or self._narrated(text, delivery)
 
+    def example(self, text: str, talk: bool) -> Clip:
+        """One clip of a line, to be heard: one that has been read already, where there is one."""
+        wanted = (Delivery.TALK,) if talk else (Delivery.WORD, Delivery.CLOSE)
+        read = next((delivery for delivery in wanted if (text, delivery, 1.0) in self._read), wanted[0])
+        return self.clips(text, read)[0]
+
     def clips_within(self, text: str, delivery: Delivery, samples: int, rate: int) -> tuple[Clip, ...]:
         """The narrator's clips of a word, read as much quicker as it takes for one to last at most so many samples at a
         rate from its beat on; the quickest where none does, and () where it is a take that is too long.
@@ -161,6 +169,16 @@ class Narrator:
             if time.monotonic() > end:
                 break
 
+    def read_all(self, lines: Iterable[tuple[str, Delivery]]) -> None:
+        """Read what is still to be read on all cores. Raises InputError."""
+        unread = self.unread(lines)
+        if not unread:
+            return
+        self._narrate(*unread[0])  # the voice is loaded, or found not to be here, once
+        with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
+            for _ in pool.map(lambda line: self._narrate(*line), unread[1:]):
+                pass
+
     def _read_take(self, take: Take) -> Clip | None:
         with self._lock:
             if take not in self._takes:
@@ -182,22 +200,27 @@ class Narrator:
         return self._narrate(text, delivery, faster)
 
     def _narrate(self, text: str, delivery: Delivery, faster: float = 1.0) -> tuple[Clip, ...]:
+        key = (text, delivery, faster)
         with self._lock:
-            key = (text, delivery, faster)
-            if key not in self._read:
-                voice = self._asked
-                try:
-                    clips = read_clips(self.reader, text, delivery, voice.pace, voice.pronunciation, faster)
-                except InputError as error:
-                    if not self.reader.slow or (self.strict and voice.model is not None):
-                        raise
-                    # The natural voice cannot be had here: eSpeak takes over, and it is said.
-                    self.problems[error.place] = error
-                    self.reader_changed = True
-                    self.reader = espeak(voice, self.language)
-                    clips = read_clips(self.reader, text, delivery, voice.pace, voice.pronunciation, faster)
-                self._read[key] = clips
-            return self._read[key]
+            found = self._read.get(key)
+        if found is None:
+            found = self._fresh(text, delivery, faster)
+            with self._lock:
+                found = self._read.setdefault(key, found)
+        return found
+
+    def _fresh(self, text: str, delivery: Delivery, faster: float) -> tuple[Clip, ...]:
+        voice, reader = self._asked, self.reader
+        try:
+            return read_clips(reader, text, delivery, voice.pace, voice.pronunciation, faster)
+        except InputError as error:
+            if not reader.slow or (self.strict and voice.model is not None):
+                raise
+            # The natural voice cannot be had here: eSpeak takes over, and it is said.
+            self.problems[error.place] = error
+            self.reader_changed = True
+            self.reader = espeak(voice, self.language)
+            return read_clips(self.reader, text, delivery, voice.pace, voice.pronunciation, faster)
 
     def _silent(self, text: str, name: str) -> Clip:
         """As long as it would take to say, and silent."""

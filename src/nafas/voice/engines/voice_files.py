@@ -4,7 +4,6 @@ A voice is a folder with its model (`.onnx`), what the model needs to be told (`
 its licence. Nothing is ever fetched. Added voices live in the user data folder; `NAFAS_VOICES` overrides it.
 """
 
-import hashlib
 import importlib.util
 import json
 import os
@@ -14,7 +13,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import read_whole, reason
+from nafas.files import read_whole, reason, sum_on_disk
 from nafas.script.model.session import VoiceModel
 from nafas.state.folder import made
 
@@ -176,8 +175,4 @@ def _stat(path: Path) -> os.stat_result:
 
 @lru_cache(maxsize=16)
 def _sum_of(path: Path, size: int, changed: int) -> str:
-    try:
-        with path.open("rb") as file:
-            return hashlib.file_digest(file, "sha256").hexdigest()
-    except OSError as error:
-        raise InputError(str(path), f"cannot be read ({reason(error)})", "check the path") from None
+    return sum_on_disk(path)

@@ -1,0 +1,71 @@
+"""The commands of narrators: which voices there are, adding one, and reading a line."""
+
+import argparse
+import io
+import json
+from pathlib import Path
+
+from nafas.errors import InputError
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add `voices` and `say`."""
+    voices = commands.add_parser("voices", help="list the natural voices, or add one from its files")
+    voices.add_argument("--add", type=Path, metavar="FILE.onnx", help="keep a copy of a voice's files")
+    voices.add_argument("--json", action="store_true")
+    voices.set_defaults(run=_voices)
+
+    say = commands.add_parser("say", help="read a line aloud into a WAV file")
+    say.add_argument("text")
+    say.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.wav")
+    say.add_argument("--language", default="en")
+    say.add_argument("--voice", help="a natural voice by its name, or espeak; as the language where it is left out")
+    say.add_argument("--pace", type=int, default=105, help="words a minute (default 105)")
+    say.add_argument("--word", action="store_true", help="as a word on a count, not as talk")
+    say.set_defaults(run=_say)
+
+
+def _voices(options: argparse.Namespace) -> int:
+    from nafas.voice.engines.voice_files import add_voice, natural_voices_run, voice_files
+
+    if options.add is not None:
+        added = add_voice(options.add)
+        print(f"added {added.name} ({added.language}), licence: {added.licence or 'not stated by its files'}")
+        return 0
+    found = voice_files()
+    if options.json:
+        rows = [
+            {"name": v.name, "language": v.language, "licence": v.licence, "sha256": v.sha256, "model": str(v.model)}
+            for v in found
+        ]
+        print(json.dumps(rows, indent=1, ensure_ascii=False))
+        return 0
+    for voice in found:
+        print(f"{voice.name}  {voice.language}  licence: {voice.licence or 'not stated by its files'}")
+    if not found or not natural_voices_run():
+        print("natural voices cannot be read here; eSpeak reads")
+    return 0
+
+
+def _say(options: argparse.Namespace) -> int:
+    import soundfile
+
+    from nafas.files import write_whole
+    from nafas.script.model.session import Voice, VoiceModel
+    from nafas.voice.delivery import Delivery
+    from nafas.voice.engines.narrator import Narrator
+
+    if not options.text.strip():
+        raise InputError("the line", "is empty", "write something to be read")
+    chosen: dict[str, object] = {"pace": options.pace}
+    if options.voice == "espeak":
+        chosen["narrator"] = "espeak"
+    elif options.voice is not None:
+        chosen["model"] = VoiceModel(name=options.voice)
+    narrator = Narrator(Voice.model_validate(chosen), options.language, Path())
+    clip = narrator.clips(options.text, Delivery.CLOSE if options.word else Delivery.TALK)[0]
+    wave = io.BytesIO()
+    soundfile.write(wave, clip.samples, clip.rate, format="WAV", subtype="PCM_16")
+    write_whole(options.output, wave.getvalue())
+    print(f"{options.output}: {float(clip.seconds):.2f} s by {narrator.reader.title}, felt beat at {clip.beat:.3f} s")
+    return 0
