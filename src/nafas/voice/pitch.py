@@ -4,6 +4,7 @@ The method is that of Rabiner, "On the use of autocorrelation analysis for pitch
 """
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nafas.voice.level import Samples
 
@@ -19,9 +20,25 @@ def median_pitch(samples: Samples, rate: int) -> float:
         samples: mono, shape (n,).
         rate: samples a second.
     """
+    periods, voiced = _periods(samples, rate)
+    return float(np.median(rate / periods[voiced])) if voiced.any() else 0.0
+
+
+def voiced_seconds(samples: Samples, rate: int) -> float:
+    """How long it is voiced: a word has a vowel, while a cough, a breath or a chair hardly has any.
+
+    Args:
+        samples: mono, shape (n,).
+        rate: samples a second.
+    """
+    return float(_periods(samples, rate)[1].sum()) * _STEP
+
+
+def _periods(samples: Samples, rate: int) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+    """The likeliest period of each frame, in samples, and whether the frame is voiced."""
     size, step = round(_FRAME * rate), round(_STEP * rate)
     if len(samples) < size:
-        return 0.0
+        return np.ones(0, np.int64), np.zeros(0, bool)
     frames = np.lib.stride_tricks.sliding_window_view(samples, size)[::step].astype(np.float64)
     frames = frames - frames.mean(axis=1, keepdims=True)
     energy = (frames**2).sum(axis=1)
@@ -31,4 +48,4 @@ def median_pitch(samples: Samples, rate: int) -> float:
     best = first + found[:, first:].argmax(axis=1)
     strength = found[np.arange(len(found)), best] / np.maximum(energy, 1e-12)
     voiced = (strength > _PERIODIC) & (energy > 0.02 * energy.max(initial=0.0))
-    return float(np.median(rate / best[voiced])) if voiced.any() else 0.0
+    return best, voiced

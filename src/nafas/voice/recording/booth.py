@@ -14,7 +14,7 @@ from nafas.voice.call_sheet import Line
 from nafas.voice.clip import Samples
 from nafas.voice.engines.engine import Engine
 from nafas.voice.segmentation.aligner import length_cost
-from nafas.voice.segmentation.features import distances, features
+from nafas.voice.segmentation.features import by_word, distances, features
 from nafas.voice.segmentation.matcher import stretches
 from nafas.voice.segmentation.segment import at_rate, readings_of
 from nafas.voice.segmentation.utterances import RATE, band_levels, find_utterances
@@ -134,7 +134,7 @@ def best_reading(samples: Samples, rate: int, line: Line, engine: Engine) -> Rea
     sounds = np.array(
         [features(heard[int(utterances[a].start * RATE) : int(utterances[b].end * RATE)]) for a, b in spans]
     )
-    unlike = np.min([distances(sounds, voice)[:, 0] for voice in voices], axis=0)
+    unlike = np.min([distances(sounds, by_word(voice))[:, 0] for voice in voices], axis=0)
     seconds = np.array([utterances[b].end - utterances[a].start for a, b in spans])
     cost = unlike + length_cost(seconds, lengths[:1])
     good = [place for place, each in enumerate(cost) if each <= cost.min() + _AS_GOOD]

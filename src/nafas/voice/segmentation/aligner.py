@@ -14,13 +14,15 @@ from numpy.typing import NDArray
 # recordings of the demo's call sheet (`recording/practice.py`), never on a person's; which seeds is not on record. The
 # tests hold them on voices, noise and orders of their own.
 _NEXT, _AGAIN = 0.0, 0.06
-_SKIP, _EACH_SKIP = 0.11, 0.008
+_SKIP, _EACH_SKIP = 0.18, 0.02
 _BACK = 0.26
 NOTHING = 0.24
 _PACE = 0.55  # weight of how far a length is from what the line should take
 _JOINED = 0.05  # what taking two utterances for one line costs
 _PAUSE = 0.35  # and each second of pause between them past a short one
 _SHORT_PAUSE = 0.4
+_ALIKE, _ALIKE_BOUNDS = 0.05, (-1.5, 2.5)  # what a standard score more of likeness to the one before says
+_FITS, _MARGIN, _MARGIN_SPREAD = 0.3, 0.08, 0.05  # of the confidence
 MOST_PARTS = 4
 _LONGEST_PAUSE = 0.9  # seconds inside one line
 
@@ -44,15 +46,20 @@ class Candidates:
 
     Attributes:
         spans: (first, last) utterance of each.
-        distance: of each to each line, shape (spans, lines), as `likeness.distances`.
+        distance: of each to each line, shape (spans, lines), as `features.distances`.
         seconds: how long each is, shape (spans,).
         pauses: the longest pause inside each, s, shape (spans,).
+        alike: how much each utterance sounds like the speech before it, as standard scores among all pairs of the
+            recording, shape (utterances,); None where that is not known.
+        strange: cost of taking each utterance for speech at all, shape (utterances,); None for none.
     """
 
     spans: list[tuple[int, int]]
     distance: NDArray[np.float32]
     seconds: NDArray[np.float64]
     pauses: NDArray[np.float64]
+    alike: NDArray[np.float64] | None = None
+    strange: NDArray[np.float64] | None = None
 
 
 def spans_of(starts: NDArray[np.float64], ends: NDArray[np.float64], longest: float) -> list[tuple[int, int]]:
@@ -86,9 +93,11 @@ def align(
     """
     if not candidates.spans or not len(lengths):
         return []
-    pace = 1.0
+    single = [place for place, (first, last) in enumerate(candidates.spans) if first == last]
+    # How slow this reader is, from the lengths alone; what was matched says it better the second time.
+    pace = float(np.clip(np.median(candidates.seconds[single]) / np.median(lengths), 0.7, 2.2))
     matches: list[Match] = []
-    for _ in range(2):  # the reader's own pace is known better the second time
+    for _ in range(2):
         matches = _best_path(candidates, lengths * pace, nothing, ordered)
         spans = {span: i for i, span in enumerate(candidates.spans)}
         ratios = [
@@ -106,35 +115,112 @@ def _best_path(candidates: Candidates, lengths: NDArray[np.float64], price: floa
     cost = candidates.distance + length_cost(candidates.seconds[:, None], lengths[None, :])
     many, lines = max(last for _, last in candidates.spans) + 1, len(lengths)
     # What a right match usually costs: the middle of the best costs of single utterances.
-    usual = float(np.median(cost.min(axis=1)))
-    cost = cost - usual
-    steps = _steps(lines) if ordered else np.full((lines, lines), _AGAIN)
-    best = np.full((many + 1, lines), np.inf)
-    came: list[list[tuple[int, int, int | None] | None]] = [[None] * lines for _ in range(many + 1)]
-    begin = (_SKIP * (np.arange(lines) > 0) + _EACH_SKIP * np.arange(lines)) * ordered
-    ending: dict[int, list[int]] = {}
-    for i, (_, last) in enumerate(candidates.spans):
-        ending.setdefault(last, []).append(i)
-    nothing = np.full(many + 1, np.inf)  # nothing matched yet
-    nothing[0] = 0.0
-    for at in range(1, many + 1):
-        nothing[at] = nothing[at - 1] + price
-        for line in range(lines):
-            if best[at - 1, line] + price < best[at, line]:
-                best[at, line] = best[at - 1, line] + price
-                came[at][line] = (at - 1, line, None)
-        for i in ending.get(at - 1, ()):
-            first = candidates.spans[i][0]
-            joined = _JOINED * (at - 1 - first) + _PAUSE * max(0.0, float(candidates.pauses[i]) - _SHORT_PAUSE)
-            through = best[first][:, None] + steps
-            source = through.argmin(axis=0)
-            value = through[source, np.arange(lines)]
-            fresh = nothing[first] + begin
-            total = np.minimum(value, fresh) + cost[i] + joined
-            for line in map(int, np.flatnonzero(total < best[at])):
-                best[at, line] = total[line]
-                came[at][line] = (first, int(source[line]) if value[line] <= fresh[line] else -1, i)
-    return _without_strangers(_walk_back(candidates, cost, best, came, nothing), candidates, cost)
+    cost = cost - float(np.median(cost.min(axis=1)))
+    if candidates.strange is not None:
+        cost = (
+            cost + np.array([candidates.strange[first : last + 1].max() for first, last in candidates.spans])[:, None]
+        )
+    joined = np.array(
+        [
+            _JOINED * (b - a) + _PAUSE * max(0.0, pause - _SHORT_PAUSE)
+            for (a, b), pause in zip(candidates.spans, candidates.pauses)
+        ]
+    )
+    lattice = _Lattice(candidates, cost + joined[:, None], price, ordered, many, lines)
+    return _without_strangers(lattice.matches(), candidates, cost)
+
+
+class _Lattice:
+    """All ways through the utterances at once: what the best of them costs up to each boundary, and from it on.
+
+    The confidence of a match is how much dearer the best way is that takes the same sound for anything else: order and
+    neighbours are part of it.
+    """
+
+    def __init__(
+        self,
+        candidates: Candidates,
+        cost: NDArray[np.float64],
+        price: float,
+        ordered: bool,
+        many: int,
+        lines: int,
+    ) -> None:
+        self.spans, self.cost, self.price, self.many, self.lines = candidates.spans, cost, price, many, lines
+        self.begin = (_SKIP * (np.arange(lines) > 0) + _EACH_SKIP * np.arange(lines)) * ordered
+        usual = _steps(lines) if ordered else np.full((lines, lines), _AGAIN)
+        same = np.eye(lines, dtype=bool)
+        self.steps = []
+        for at in range(many):
+            score = 0.0 if candidates.alike is None else float(np.clip(candidates.alike[at], *_ALIKE_BOUNDS))
+            # What sounds as the one before is likely the same line again; what does not, another.
+            self.steps.append(usual + np.where(same, -_ALIKE * score, _ALIKE * score))
+        self.ending: dict[int, list[int]] = {}
+        self.starting: dict[int, list[int]] = {}
+        for place, (first, last) in enumerate(self.spans):
+            self.ending.setdefault(last, []).append(place)
+            self.starting.setdefault(first, []).append(place)
+        self.nothing = price * np.arange(many + 1)
+        self.upto = np.full((many + 1, lines), np.inf)
+        self.onward = np.full((many + 1, lines), np.inf)
+        self._forward()
+        self._backward()
+
+    def _entering(self, at: int) -> NDArray[np.float64]:
+        """What the best way costs up to a boundary, before each line: after another line, or after nothing."""
+        best = (self.upto[at][:, None] + self.steps[at]).min(axis=0) if at else np.full(self.lines, np.inf)
+        return np.asarray(np.minimum(best, self.nothing[at] + self.begin), np.float64)
+
+    def _forward(self) -> None:
+        for at in range(1, self.many + 1):
+            self.upto[at] = self.upto[at - 1] + self.price
+            for place in self.ending.get(at - 1, ()):
+                first = self.spans[place][0]
+                self.upto[at] = np.minimum(self.upto[at], self._entering(first) + self.cost[place])
+
+    def _backward(self) -> None:
+        self.onward[self.many] = 0.0
+        for at in range(self.many - 1, -1, -1):
+            self.onward[at] = self.price + self.onward[at + 1]
+            for place in self.starting.get(at, ()):
+                after = self.cost[place] + self.onward[self.spans[place][1] + 1]
+                self.onward[at] = np.minimum(self.onward[at], (self.steps[at] + after[None, :]).min(axis=1))
+
+    def matches(self) -> list[Match]:
+        """The best way, back to front; ties go to a line rather than to nothing."""
+        best = float(min(self.nothing[-1], self.upto[-1].min()))
+        if self.nothing[-1] < self.upto[-1].min():
+            return [Match(n, n, None, 0.0) for n in range(self.many)]
+        found: list[Match] = []
+        at, line = self.many, int(self.upto[-1].argmin())
+        while at > 0:
+            value, near = self.upto[at, line], 1e-9 + 1e-9 * abs(self.upto[at, line])
+            for place in self.ending.get(at - 1, ()):
+                first = self.spans[place][0]
+                if self._entering(first)[line] + self.cost[place, line] <= value + near:
+                    found.append(Match(first, at - 1, line, self._confidence(place, line, best)))
+                    ways = self.upto[first] + self.steps[first][:, line] if first else np.full(self.lines, np.inf)
+                    fresh = self.nothing[first] + self.begin[line] <= ways.min()
+                    at, line = first, -1 if fresh else int(ways.argmin())
+                    break
+            else:
+                found.append(Match(at - 1, at - 1, None, 0.0))
+                at -= 1
+            if line < 0:
+                found += [Match(n, n, None, 0.0) for n in range(at - 1, -1, -1)]
+                break
+        return found[::-1]
+
+    def _confidence(self, place: int, line: int, best: float) -> float:
+        """From how much dearer the best way is that takes this sound for another line, or for none."""
+        first, last = self.spans[place]
+        through = self._entering(first) + self.cost[place] + self.onward[last + 1]
+        others = np.delete(through, line)
+        passed = self.upto[first] + self.price * (last + 1 - first) + self.onward[last + 1]
+        other = min(float(others.min(initial=np.inf)), float(passed.min()))
+        margin = min(other - best, 2.0)
+        fits = 1 / (1 + np.exp((float(self.cost[place, line]) - _FITS) / 0.06))
+        return float(fits / (1 + np.exp(-(margin - _MARGIN) / _MARGIN_SPREAD)))
 
 
 def _steps(lines: int) -> NDArray[np.float64]:
@@ -145,32 +231,6 @@ def _steps(lines: int) -> NDArray[np.float64]:
     if lines > 1:
         found[lines - 1, 0] = _AGAIN  # from the end to the beginning: the sheet is read once more
     return np.asarray(found, float)
-
-
-def _walk_back(
-    candidates: Candidates,
-    cost: NDArray[np.float64],
-    best: NDArray[np.float64],
-    came: list[list[tuple[int, int, int | None] | None]],
-    nothing: NDArray[np.float64],
-) -> list[Match]:
-    at = len(best) - 1
-    line = int(best[at].argmin())
-    if nothing[at] <= best[at, line]:
-        return [Match(n, n, None, 0.0) for n in range(at)]
-    found: list[Match] = []
-    while at > 0:
-        step = came[at][line] if line >= 0 else None
-        if step is None:
-            found += [Match(n, n, None, 0.0) for n in range(at - 1, -1, -1)]
-            break
-        before, source, span = step
-        if span is None:
-            found.append(Match(at - 1, at - 1, None, 0.0))
-        else:
-            found.append(Match(before, at - 1, line, _confidence(cost[span], line)))
-        at, line = before, source
-    return found[::-1]
 
 
 def _without_strangers(matches: list[Match], candidates: Candidates, cost: NDArray[np.float64]) -> list[Match]:
@@ -192,15 +252,6 @@ def _without_strangers(matches: list[Match], candidates: Candidates, cost: NDArr
                 before.append(Match(first, first, None, 0.0))
             else:
                 after.insert(0, Match(last, last, None, 0.0))
-            match = Match(*span, line, _confidence(cost[places[span]], line))
+            match = Match(*span, line, match.confidence)
         found += [*before, match, *after]
     return found
-
-
-def _confidence(cost: NDArray[np.float64], line: int) -> float:
-    """From how far the next best line is, and how near this one is to a usual match."""
-    others = np.delete(cost, line)
-    margin = float(others.min() - cost[line]) if len(others) else 0.3
-    fits = 1 / (1 + np.exp((float(cost[line]) - 0.22) / 0.06))
-    apart = 1 / (1 + np.exp(-(margin + 0.02) / 0.05))
-    return float(fits * apart)

@@ -1,8 +1,8 @@
 """How alike two readings of a line sound, whoever speaks: mel cepstra over time, compared by dynamic time warping.
 
 Cepstra after S. Davis and P. Mermelstein, IEEE Trans. ASSP 28 (1980) 357-366; warping after H. Sakoe and S. Chiba, IEEE
-Trans. ASSP 26 (1978) 43-49. Each reading is brought to the same number of frames and the same mean and spread, so that
-pace, level, microphone and the size of a throat matter less than what is said.
+Trans. ASSP 26 (1978) 43-49. Each reading is brought to the same number of frames, and to a mean and spread of its own
+or of its reader's, so that pace, level, microphone and the size of a throat matter less than what is said.
 """
 
 import numpy as np
@@ -31,7 +31,13 @@ def _mel_filters() -> NDArray[np.float32]:
 
 
 def features(samples: Samples) -> Features:
-    """What a reading sounds like. `samples` at `RATE`, shape (n,), trimmed to the speech. Under 30 ms: zeros."""
+    """What a reading sounds like by itself. `samples` at `RATE`, shape (n,), trimmed to speech; zeros under 30 ms."""
+    found: Features = by_word(cepstra(samples)[None])[0]
+    return found
+
+
+def cepstra(samples: Samples) -> Features:
+    """A reading's cepstra and their slopes over time as they are; see `by_word` and `by_reader`."""
     from scipy import fft
 
     dimensions = 2 * (_CEPSTRA + 1)
@@ -41,15 +47,43 @@ def features(samples: Samples) -> Features:
     power = np.abs(np.fft.rfft(frames, 512)) ** 2 @ _mel_filters()
     top = power.max()
     mels = np.log(np.maximum(power, top * 1e-5 + 1e-12))
-    cepstra = fft.dct(mels, axis=1, norm="ortho")[:, : _CEPSTRA + 1]
-    at = np.linspace(0, len(cepstra) - 1, FRAMES)
-    even = np.stack([np.interp(at, np.arange(len(cepstra)), column) for column in cepstra.T], axis=1)
-    slope = np.gradient(even, axis=0)
-    both = np.concatenate([even, 2 * slope], axis=1)
-    spread = both.std(axis=0)
+    found = fft.dct(mels, axis=1, norm="ortho")[:, : _CEPSTRA + 1]
+    at = np.linspace(0, len(found) - 1, FRAMES)
+    even = np.stack([np.interp(at, np.arange(len(found)), column) for column in found.T], axis=1)
+    return np.concatenate([even, 2 * np.gradient(even, axis=0)], axis=1).astype(np.float32)
+
+
+def by_word(readings: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Each reading brought to a mean and spread of its own: what may be compared where little of a reader is known.
+
+    Args:
+        readings: of `cepstra`, shape (n, FRAMES, d).
+    """
+    spread = readings.std(axis=1, keepdims=True)
     # Level over time counts like any other dimension; where nothing changes there is nothing to compare.
-    even_spread: Features = (both - both.mean(axis=0)) / np.maximum(spread, 0.15 * spread.max() + 1e-9)
-    return even_spread.astype(np.float32)
+    least = 0.15 * spread.max(axis=2, keepdims=True, initial=0.0) + 1e-9
+    found: NDArray[np.float32] = (readings - readings.mean(axis=1, keepdims=True)) / np.maximum(spread, least)
+    return found.astype(np.float32)
+
+
+def by_reader(readings: NDArray[np.float32], usual: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Readings brought to one mean and spread of all that a reader says, so that the vowel of a short word stays heard;
+    level alone is brought to each reading's own.
+
+    Args:
+        readings: of `cepstra`, shape (n, FRAMES, d).
+        usual: what is taken for the reader's usual sound, shape (m, FRAMES, d).
+    """
+    if not len(usual):
+        return readings
+    level = readings.copy()
+    level[:, :, 0] -= level[:, :, 0].mean(axis=1, keepdims=True)
+    theirs = usual.copy()
+    theirs[:, :, 0] -= theirs[:, :, 0].mean(axis=1, keepdims=True)
+    flat = theirs.reshape(-1, theirs.shape[2])
+    spread = flat.std(axis=0)
+    found: NDArray[np.float32] = (level - flat.mean(axis=0)) / np.maximum(spread, 0.05 * spread.max() + 1e-9)
+    return found.astype(np.float32)
 
 
 def distances(these: NDArray[np.float32], those: NDArray[np.float32]) -> NDArray[np.float32]:

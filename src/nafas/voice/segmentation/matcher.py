@@ -9,14 +9,25 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.voice.segmentation.adaptation import adapted
 from nafas.voice.segmentation.aligner import NOTHING, Candidates, Match, align, spans_of
-from nafas.voice.segmentation.features import Features, distances
+from nafas.voice.segmentation.features import Features, by_reader, by_word, distances
 from nafas.voice.segmentation.utterances import Utterance
 
 # Set on the same practice recordings as `aligner`'s.
 _TRUSTED = 0.75
 _MOST_OWN = 4
 _NOTHING_KNOWN = 0.3  # a cough is further from the reader's own words than from a stranger's
+_BY_READER = 0.6  # how much the reader's usual sound says, against each word's own
+_ADAPTED, _LEARNT, _FEWEST = (
+    3,
+    0.5,
+    4,
+)  # times the voice is learnt anew, from matches so sure, of so many lines at least
+_AROUND, _ALIKE_MIDDLE = (
+    30,
+    1.3,
+)  # utterances to either side that likeness is judged among; the score between yes and no
 _OWN = 0.35  # how much the reader's own words say, against the stand-in's
 
 
@@ -34,16 +45,18 @@ def match_lines(
     readings: Sequence[NDArray[np.float32]],
     lengths: NDArray[np.float64],
     ordered: bool = True,
+    strange: NDArray[np.float64] | None = None,
 ) -> list[Match]:
     """Say of every utterance which line it is, or that it is none.
 
     Args:
         utterances: in order.
         spans: of `stretches`.
-        heard: features of each span, shape (spans, FRAMES, d).
-        readings: for each voice of the stand-in, features of every line, shape (lines, FRAMES, d).
+        heard: cepstra of each span, shape (spans, FRAMES, d).
+        readings: for each voice of the stand-in, cepstra of every line, shape (lines, FRAMES, d).
         lengths: seconds of each line in the stand-in's reading, shape (lines,).
         ordered: the lines were read in their order, more or less.
+        strange: what it costs to take each utterance for speech, shape (utterances,).
 
     Returns:
         Matches in order that cover every utterance once.
@@ -52,8 +65,25 @@ def match_lines(
         return []
     seconds = np.array([utterances[last].end - utterances[first].start for first, last in spans])
     pauses = np.array([_longest_pause(utterances, first, last) for first, last in spans])
-    rough = _centred(np.min([distances(heard, reading) for reading in readings], axis=0))
-    matches = align(Candidates(spans, rough, seconds, pauses), lengths, NOTHING, ordered)
+    single = np.array([first == last for first, last in spans])
+    theirs, mine = by_reader(heard, heard[single]), by_word(heard)
+    by_voice = [by_reader(reading, reading) for reading in readings]
+    by_words = np.array([distances(mine, by_word(reading)) for reading in readings])
+    heard = theirs
+    alike = _alike(spans, theirs, len(utterances), strange)
+
+    def costs(voices: Sequence[NDArray[np.float32]]) -> NDArray[np.float32]:
+        by_sound = np.array([distances(theirs, voice) for voice in voices])
+        return _centred(np.min(_BY_READER * by_sound + (1 - _BY_READER) * by_words, axis=0))
+
+    rough = costs(by_voice)
+    matches = align(Candidates(spans, rough, seconds, pauses, alike, strange), lengths, NOTHING, ordered)
+    for _ in range(_ADAPTED):
+        pairs = _pairs(matches, spans)
+        if len({line for line, _ in pairs}) < _FEWEST:
+            break
+        rough = costs([adapted(voice, theirs, pairs) for voice in by_voice])
+        matches = align(Candidates(spans, rough, seconds, pauses, alike, strange), lengths, NOTHING, ordered)
     own = _own_readings(matches, spans, heard)
     if not own:
         return matches
@@ -75,7 +105,40 @@ def match_lines(
     gains = [rough[at] - finer[at] for at in ((where[m.first, m.last], m.line) for m in sure) if witnessed[at]]
     if gains:
         finer[~witnessed] -= float(np.median(gains))
-    return align(Candidates(spans, finer, seconds, pauses), lengths, _NOTHING_KNOWN, ordered)
+    return align(Candidates(spans, finer, seconds, pauses, alike, strange), lengths, _NOTHING_KNOWN, ordered)
+
+
+def _pairs(matches: Sequence[Match], spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """(line, span) of what is matched well enough to learn the reader's voice from."""
+    places = {span: place for place, span in enumerate(spans)}
+    return [
+        (match.line, places[match.first, match.last])
+        for match in matches
+        if match.line is not None and match.confidence >= _LEARNT
+    ]
+
+
+def _alike(
+    spans: list[tuple[int, int]], heard: NDArray[np.float32], many: int, strange: NDArray[np.float64] | None
+) -> NDArray[np.float64]:
+    """How much each utterance sounds like the one before it: standard scores over how alike any two of the recording
+    are; 0 where there are too few to say, and for what is no speech."""
+    found = np.zeros(many)
+    places = {span: place for place, span in enumerate(spans)}
+    # What is no speech stands between a word and its second reading, and is none of the two.
+    speech = [n for n in range(many) if (n, n) in places and (strange is None or not strange[n])]
+    if len(speech) < 6:
+        return found
+    near = heard[[places[n, n] for n in speech]]
+    for at in range(1, len(speech)):
+        around = np.arange(max(0, at - _AROUND), min(len(speech), at + _AROUND + 1))
+        around = around[around != at]
+        apart = distances(near[at : at + 1], near[around])[0]
+        middle = float(np.median(apart))
+        spread = 1.4826 * float(np.median(np.abs(apart - middle))) + 1e-3
+        before = float(apart[around == at - 1][0])
+        found[speech[at]] = (middle - before) / spread - _ALIKE_MIDDLE
+    return found
 
 
 def strangeness(
@@ -91,7 +154,7 @@ def strangeness(
     if not matched:
         return 1.0
     rows, lines = (np.array(column) for column in zip(*matched))
-    every = np.min([distances(heard[rows], reading) for reading in readings], axis=0)
+    every = np.min([distances(by_word(heard[rows]), by_word(reading)) for reading in readings], axis=0)
     return float(np.median(every[np.arange(len(rows)), lines]))
 
 

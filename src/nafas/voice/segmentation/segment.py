@@ -15,7 +15,8 @@ from nafas.plain_text import many
 from nafas.voice.call_sheet import Line
 from nafas.voice.engines.engine import Engine
 from nafas.voice.level import speech_bounds
-from nafas.voice.segmentation.features import features
+from nafas.voice.pitch import voiced_seconds
+from nafas.voice.segmentation.features import cepstra
 from nafas.voice.segmentation.labels import Label
 from nafas.voice.segmentation.matcher import match_lines, strangeness, stretches
 from nafas.voice.segmentation.source import Source
@@ -28,6 +29,7 @@ _VARIANTS = ("", "+f2", "+m3")
 """Voices of the stand-in that a line is compared with: none of them is the reader, together they are less wrong."""
 _CLIPPED = 0.002
 _STRANGE = 0.96
+_VOICED, _UNVOICED = 0.04, 0.5  # seconds of voice in the shortest word; what it costs to take less for one
 _MOST_UTTERANCES = 20_000
 
 
@@ -108,8 +110,8 @@ def segment(
     notes = _notes(source, utterances)
     readings, lengths = readings_of(lines, engine, progress)
     spans = stretches(utterances, 2.2 * float(lengths.max()))
-    heard = _heard(source, utterances, spans, progress)
-    matches = match_lines(utterances, spans, heard, readings, lengths, ordered)
+    heard, strange = _heard(source, utterances, spans, progress)
+    matches = match_lines(utterances, spans, heard, readings, lengths, ordered, strange)
     late = [label for label in labels if label.start >= source.seconds]
     if late:
         place = f"the label {late[0].text[:40]!r} at {late[0].start:.1f} s"
@@ -153,22 +155,26 @@ def readings_of(
             begin, end = speech_bounds(samples, RATE, below_peak=30.0, margin=0.0)
             if not found:
                 lengths[place] = max(0.1, (end - begin) / RATE)
-            sounds.append(features(samples[begin:end]))
+            sounds.append(cepstra(samples[begin:end]))
         found.append(np.array(sounds))
     return found, lengths
 
 
 def _heard(
     source: Source, utterances: Sequence[Utterance], spans: Sequence[tuple[int, int]], progress: Progress
-) -> NDArray[np.float32]:
-    found = []
+) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+    """Cepstra of each span, and what it costs to take each utterance for speech: what has no voice in it is none."""
+    found, strange = [], np.zeros(len(utterances))
     for number, (first, last) in enumerate(spans):
         if number % 16 == 0:
             progress("comparing", number / len(spans))
         start = int(utterances[first].start * source.rate)
         frames = int(utterances[last].end * source.rate) - start
-        found.append(features(at_rate(source.read(start, frames), source.rate)))
-    return np.array(found)
+        samples = at_rate(source.read(start, frames), source.rate)
+        found.append(cepstra(samples))
+        if first == last and voiced_seconds(samples, RATE) < _VOICED:
+            strange[first] = _UNVOICED
+    return np.array(found), strange
 
 
 def at_rate(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
