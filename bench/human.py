@@ -101,9 +101,9 @@ def sheet(texts: list[str], language: str) -> list[Line]:
 
 
 def outside_beat(samples: Samples, rate: int) -> float:
-    """A felt beat by another way than Nafas's two: where the power of 200 to 2000 Hz, smoothed over 30 ms, is half-way up
-    (in amplitude) to the first peak that is at least half the highest (our own; near the middle of the rise of P. Howell,
-    Perception & Psychophysics 43, 1988, from memory).
+    """A felt beat by another way than Nafas's two: where the power of 200 to 2000 Hz, smoothed over 30 ms, is half-way
+    up (in amplitude) to the first peak that is at least half the highest (our own; near the middle of the rise of
+    P. Howell, Perception & Psychophysics 43, 1988, from memory).
     """
     from scipy import signal
 

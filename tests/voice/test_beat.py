@@ -75,3 +75,16 @@ def test_a_beat_stays_whatever_surrounds_it(word):
     room = np.random.default_rng(2).standard_normal(int(0.3 * rate)) * np.abs(samples).max() * 0.004
     noisy = find_beat(np.concatenate([room, samples]).astype(np.float32), rate).seconds - 0.3
     assert noisy == pytest.approx(beat.seconds, abs=0.015)
+
+
+@pytest.mark.parametrize("first", [0.45, 0.6, 1.0])
+def test_the_first_vowel_is_felt_though_a_later_one_is_stronger(first):
+    """ "Cinque": its first vowel is weaker, and lies where the middle band hardly hears it."""
+    t = np.arange(int(0.6 * 48_000)) / 48_000
+
+    def vowel(begin, formants, level):
+        shape = np.clip((t - begin) / 0.03, 0, 1) * np.clip((begin + 0.2 - t) / 0.04, 0, 1)
+        return level * shape * sum(np.sin(2 * np.pi * f * t) / n for n, f in enumerate(formants, 1))
+
+    word = vowel(0.1, (300, 1500, 2200), first) + vowel(0.35, (650, 1000, 1200), 1.0)
+    assert felt_beat((0.2 * word).astype(np.float32), 48_000) == pytest.approx(0.115, abs=0.02)

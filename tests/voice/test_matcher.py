@@ -11,8 +11,9 @@ from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
 from nafas.voice.level import speech_bounds
 from nafas.voice.recording.practice import RATE, Manners, practice_line, practice_recording, room
+from nafas.voice.segmentation.adaptation import adapted
 from nafas.voice.segmentation.aligner import Candidates, align, spans_of
-from nafas.voice.segmentation.features import FRAMES, distances, features
+from nafas.voice.segmentation.features import FRAMES, by_reader, cepstra, distances, features
 from nafas.voice.segmentation.matcher import match_lines, strangeness, stretches
 from nafas.voice.segmentation.source import Source
 from nafas.voice.segmentation.utterances import RATE as LOOKED_AT
@@ -97,6 +98,38 @@ def test_an_unclear_word_is_settled_by_its_neighbours():
     costs = near(0, 1, 2, 3)
     costs[1] = [1.0, 0.72, 0.75, 0.70]  # a little more like the last line than like its own
     assert path(costs) == [0, 1, 2, 3]
+
+
+def test_confidence_says_how_much_dearer_any_other_way_is():
+    """An unclear word between sure neighbours is surer than one by itself; a toss-up is not sure at all."""
+    costs = np.array(near(0, 1, 2, 3), np.float32)
+    costs[1] = [1.0, 0.72, 0.75, 0.70]
+    many = len(costs)
+    spans, ones = [(n, n) for n in range(many)], np.ones(many)
+    among = align(Candidates(spans, costs, ones, np.zeros(many)), np.ones(4))
+    alone = align(Candidates(spans[:1], costs[1:2], ones[:1], np.zeros(1)), np.ones(4))
+    assert among[0].confidence > 0.9 and among[1].line == 1
+    assert alone[0].confidence < 0.5 and among[1].confidence > alone[0].confidence
+
+
+def test_what_sounds_as_the_one_before_is_the_same_line_again():
+    """Two lines that the stand-in tells apart badly, each read twice: which reading is the second, the reader says."""
+    costs = [[0.6, 0.62, 1.0], [0.62, 0.6, 1.0], [0.62, 0.6, 1.0], [0.62, 0.62, 1.0], [1.0, 1.0, 0.5], [1.0, 1.0, 0.5]]
+    spans, ones = [(n, n) for n in range(6)], np.ones(6)
+    for alike, lines in (([-1, 2, -1, 2, -1, 2], [0, 0, 1, 1, 2, 2]), ([-1, -1, 2, 2, -1, 2], [0, 1, 1, 1, 2, 2])):
+        found = align(
+            Candidates(spans, np.array(costs, np.float32), ones, np.zeros(6), np.array(alike, float)), np.ones(3)
+        )
+        assert [match.line for match in found] == lines
+
+
+def test_a_learnt_map_brings_a_voice_nearer_to_the_reader():
+    stand_in, reader = (np.array([cepstra(said(word, voice)) for word in WORDS]) for voice in ("en", "en+f4"))
+    stand_in, reader = by_reader(stand_in, stand_in), by_reader(reader, reader)
+    nearer = adapted(stand_in, reader, [(line, line) for line in range(4)])
+    before, after = (np.diag(distances(voice, reader)) for voice in (stand_in, nearer))
+    assert after[:4].mean() < 0.8 * before[:4].mean() and after[4] < before[4] * 1.05  # also what it has not heard
+    assert adapted(stand_in, reader, []) is stand_in
 
 
 def test_length_tells_apart_what_sounds_alike():

@@ -121,7 +121,8 @@ def test_espeak_takes_over_where_the_natural_voice_breaks_and_it_is_told(natural
         raise InputError("voice joe", "cannot be loaded", "install Nafas again")
 
     monkeypatch.setattr(Piper, "read", broken)
-    cast = cast_session(Session(blocks=(breath("2-2", 1),), opening=2), folder)
+    session = Session(blocks=(breath("2-2", 1),), opening=2, voice=Voice(pace=111))  # nothing of it is kept yet
+    cast = cast_session(session, folder)
     assert cast.narrator == "eSpeak" and "cannot be loaded" in cast.voice_problems[0]
     assert all(np.abs(p.clip.samples).max() > 0.01 for p in cast.placements)
     monkeypatch.setattr("nafas.voice.engines.choice.natural_voices_run", lambda: False)

@@ -17,6 +17,7 @@ from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
 from nafas.voice.recording.practice import RATE, Manners, practice_recording
 from nafas.voice.segmentation.add_takes import add_takes
+from nafas.voice.segmentation.aligner import Match
 from nafas.voice.segmentation.labels import Label, read_labels
 from nafas.voice.segmentation.segment import segment
 from nafas.voice.segmentation.source import Source
@@ -113,6 +114,38 @@ def test_labels_are_believed_and_doubted(folder):
     assert any("unlike what is written" in note for note in found.notes) and any(
         "no line of this" in note for note in found.notes
     )
+
+
+def test_a_labelled_word_begins_where_it_sounds_though_the_matcher_refused_it(folder, monkeypatch):
+    lines = SHEET[:6]
+    made = record(folder / "r.wav", lines, voice="en-us", skip=0.0, cough=0.0, retake=0.0, takes=1)
+    labels = [Label(one.start - 0.2, one.end + 0.3, lines[one.line].text) for one in made.truth]
+    monkeypatch.setattr(
+        "nafas.voice.segmentation.segment.match_lines", lambda u, *_: [Match(n, n, None, 0.0) for n in range(len(u))]
+    )
+    found = segment(Source(folder / "r.wav"), lines, ENGINE, labels)
+    assert [cut.line for cut in found.cuts] == list(range(6))
+    assert max(abs(cut.start - one.start) for cut, one in zip(found.cuts, made.truth)) < 0.06
+
+
+def test_numbers_before_a_name_in_a_folder_are_no_part_of_it(folder):
+    from nafas.voice.segmentation.clip_folder import open_source
+
+    draw = np.random.default_rng(1)
+    for name in ("01 one", "2-two", "03_three-b", "seven"):
+        soundfile.write(folder / f"{name}.wav", 0.1 * draw.standard_normal(RATE // 2), RATE)
+    texts = [label.text for label in open_source(folder).labels(SHEET)]
+    assert sorted(texts) == ["one", "seven", "three", "two"]
+
+
+def test_what_has_no_voice_is_no_line(folder):
+    """Coughs are left out however many there are; a cough in the middle of two readings parts them no more."""
+    lines = SHEET[:14]
+    made = record(folder / "r.wav", lines, voice="en+m5", cough=0.7, skip=0.0, snr=20)
+    found = segment(Source(folder / "r.wav"), lines, ENGINE)
+    coughs = [one for one in made.truth if one.line is None]
+    taken = [c for c in coughs if any(min(c.end, k.end) - max(c.start, k.start) > 0.1 for k in found.cuts)]
+    assert len(coughs) > 10 and len(taken) <= 1 and score(made, found)[1] >= 0.9
 
 
 def test_label_files_of_every_kind_say_the_same(folder):

@@ -18,6 +18,10 @@ _BAND = (700.0, 1300.0)
 _PAD = 0.2
 _SMOOTH = 10.0
 _EXTENT_SMOOTH = 31.25
+_WIDE = (400.0, 2500.0)  # where every vowel is heard and a hum, a nasal or a hiss hardly
+_HISS = (2800.0, 3800.0)
+# Of a first vowel: at least this part of the loudest; this part of it stands out; its rise begins at that part of it.
+_LEAST, _OWN_PROMINENCE, _FOOT = 0.3, 0.25, 0.2
 _STRONG = 0.6  # a peak this part of the highest one carries the beat; a weaker one is a burst, hiss or light syllable
 _QUIET, _OVER_NOISE = 0.05, 1.6  # share of a clip that is its quietest, and how far noise rises above that
 _SILENT = 1e-3  # part of the highest sample; less is digital silence, or as good as that
@@ -33,8 +37,8 @@ _RATE = 8000  # at which every clip is looked at: what a telephone carries is wh
 _ENVELOPE_RATE = 1000  # enough for a 10 Hz envelope
 
 
-def envelope(samples: Samples, rate: int) -> np.ndarray:
-    """Mid-band amplitude envelope at 1000 samples a second, from `_PAD` seconds before the clip to `_PAD` after it.
+def envelope(samples: Samples, rate: int, within: tuple[float, float] = _BAND) -> np.ndarray:
+    """Amplitude envelope of a band, in Hz, at 1000 samples a second, from `_PAD` seconds before a clip to `_PAD` after.
 
     The silence around it is part of the rise: a clip cut right at its onset must give the same beat. What the quiet
     part of the clip holds is taken for noise, and taken away.
@@ -43,8 +47,7 @@ def envelope(samples: Samples, rate: int) -> np.ndarray:
 
     pad = np.zeros(round(_PAD * rate))
     padded = np.concatenate([pad, samples, pad])
-    high = min(_BAND[1], 0.45 * rate)
-    band = signal.butter(1, (_BAND[0], high), "bandpass", fs=rate, output="sos")
+    band = signal.butter(1, (within[0], min(within[1], 0.45 * rate)), "bandpass", fs=rate, output="sos")
     smooth = signal.butter(1, _SMOOTH, "lowpass", fs=rate, output="sos")
     found = signal.sosfiltfilt(smooth, np.abs(signal.sosfilt(band, padded)))
     times = np.arange(int(len(padded) * _ENVELOPE_RATE / rate)) / _ENVELOPE_RATE
@@ -96,9 +99,12 @@ def _rise(samples: Samples, rate: int) -> float:
     whole = float(found.max())
     if whole < 1e-7:
         return 0.0
-    # Of several words ("inhale, arms up") the first is the one that is due.
+    # Of several words ("inhale, arms up") the first is the one that is due, and of a word its first vowel.
     onset = int(np.argmax(found > _HEARD * whole))
-    found = found[: onset + _FIRST_WORD]
+    wide, hiss = (envelope(samples, rate, band)[: onset + _FIRST_WORD] for band in (_WIDE, _HISS))
+    start, nucleus = _first_nucleus(wide, hiss)
+    found = found[: nucleus + _SOON]
+    found[:start] = np.minimum(found[:start], found[start])  # a hiss before the vowel is no part of its rise
     top = float(found.max())
     # The first strong sound, and its height within a short time: ripples on the way up are no peaks of their own.
     strong = int(np.argmax(found >= _STRONG * top))
@@ -116,6 +122,22 @@ def _rise(samples: Samples, rate: int) -> float:
     ends = (low_at, high_at)
     beat = (valley + sum(ends) / 2) / _ENVELOPE_RATE - _PAD
     return float(min(max(0.0, beat), len(samples) / rate))
+
+
+def _first_nucleus(wide: np.ndarray, hiss: np.ndarray) -> tuple[int, int]:
+    """Where the first vowel begins to stand out, and where it is at its height, in an envelope wide enough for vowels
+    of every kind. It need not be strong, only stand out of what is around it: the first of "cinque" is half the second.
+    Where the envelope of hissing sounds is higher, it is one of those."""
+    from scipy import signal
+
+    top = float(wide.max())
+    peaks, about = signal.find_peaks(np.concatenate([wide, [0.0]]), prominence=1e-9)
+    own = about["prominences"] > _OWN_PROMINENCE * wide[peaks]
+    peaks = peaks[own & (wide[peaks] >= _LEAST * top) & (wide[peaks] > hiss[peaks])]
+    nucleus = int(peaks[0]) if len(peaks) else int(wide.argmax())
+    before = wide[: nucleus + 1]
+    low = np.flatnonzero((before < _FOOT * wide[nucleus]) | (hiss[: nucleus + 1] > before))
+    return (int(low[-1]) if len(low) else 0), nucleus
 
 
 def _crossing(climb: np.ndarray, level: float) -> float:

@@ -102,12 +102,14 @@ class ClipFolder(Source):
         return next((s.path.name for s, begin in reversed(self.clips) if begin - self.rate // 2 <= at), self.path.name)
 
     def labels(self, lines: list[Line]) -> list[Label]:
-        """What the clips' names say: those that are a line's own, with any number or letter after it."""
+        """What the clips' names say: those that are a line's own, with a number before it, a number or letter after."""
         stems = {file_stem(line.text): line.text for line in lines}
         found = []
         for source, at in self.clips:
             stem = file_stem(source.path.stem)
-            text = stems.get(stem) or stems.get(re.sub(r"-?(\d+|-[a-z])$", "", stem))
+            bare = re.sub(r"^\d+[-_. ]*(?=\D)", "", stem)
+            tries = (stem, bare, *(re.sub(r"-?(\d+|-[a-z])$", "", each) for each in (stem, bare)))
+            text = next((stems[each] for each in tries if each in stems), None)
             if text is not None:
                 found.append(Label(at / self.rate, (at + self._length(source)) / self.rate, text))
         return found

@@ -123,10 +123,9 @@ def segment(
     ]
     unmatched = [utterances[m.first] for m in matches if m.line is None]
     if labels:
-        cuts, more = _as_labelled(cuts, labels, lines)
+        cuts, more = _as_labelled(cuts, labels, lines, utterances)
         notes += more
-    sure = sum(cut.confidence >= SURE for cut in cuts)
-    if sure < 0.4 * len(utterances) or strangeness(matches, spans, heard, readings) > _STRANGE:
+    if len(cuts) < 0.4 * len(utterances) or strangeness(matches, spans, heard, readings) > _STRANGE:
         notes.append("most of what is said is on no line of this call sheet: is it another session's, or music?")
     return Segmentation(tuple(lines), tuple(cuts), tuple(unmatched), tuple(notes))
 
@@ -186,8 +185,11 @@ def at_rate(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
     return resampled
 
 
-def _as_labelled(cuts: list[Cut], labels: Sequence[Label], lines: Sequence[Line]) -> tuple[list[Cut], list[str]]:
-    """Cuts that lie under a label take its line; where the sound says otherwise, that is doubted."""
+def _as_labelled(
+    cuts: list[Cut], labels: Sequence[Label], lines: Sequence[Line], utterances: Sequence[Utterance]
+) -> tuple[list[Cut], list[str]]:
+    """Cuts that lie under a label take its line; where the sound says otherwise, that is doubted. What was taken for no
+    line still begins and ends where it sounds, not where its label does."""
     places = {line.key: place for place, line in enumerate(lines)}
     language = lines[0].language
     found: list[Cut] = []
@@ -197,11 +199,12 @@ def _as_labelled(cuts: list[Cut], labels: Sequence[Label], lines: Sequence[Line]
         if place is None:
             unknown.append(label.text[:40])
             continue
-        under = [c for c in cuts if min(c.end, label.end) - max(c.start, label.start) > 0.5 * (c.end - c.start)]
-        agreeing = next((c for c in under if c.line == place), None)
+        under: list[Cut | Utterance] = [cut for cut in cuts if _lies_under(cut, label)]
+        agreeing = next((c for c in under if isinstance(c, Cut) and c.line == place), None)
         if agreeing is not None:
             found.append(Cut(place, agreeing.start, agreeing.end, max(agreeing.confidence, 0.9)))
         else:
+            under = under or [each for each in utterances if _lies_under(each, label)]
             start, end = (under[0].start, under[-1].end) if under else (label.start, label.end)
             found.append(Cut(place, start, end, 0.2))
             doubted.append(label.text[:40])
@@ -212,3 +215,7 @@ def _as_labelled(cuts: list[Cut], labels: Sequence[Label], lines: Sequence[Line]
     if unknown:
         notes.append(f"{many(len(unknown), 'label is', 'labels are')} no line of this session, such as {unknown[0]!r}")
     return sorted(found, key=lambda cut: cut.start), notes
+
+
+def _lies_under(sound: Cut | Utterance, label: Label) -> bool:
+    return min(sound.end, label.end) - max(sound.start, label.start) > 0.5 * (sound.end - sound.start)
