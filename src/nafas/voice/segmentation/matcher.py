@@ -24,6 +24,7 @@ _ADAPTED, _LEARNT, _FEWEST = (
     0.5,
     4,
 )  # times the voice is learnt anew, from matches so sure, of so many lines at least
+_FEW_MATCHES, _HELD, _HELD_SPREAD = 6, 1.35, 0.08  # standard scores by which right matches are nearer, at least
 _AROUND, _ALIKE_MIDDLE = (
     30,
     1.3,
@@ -76,7 +77,7 @@ def match_lines(
         by_sound = np.array([distances(theirs, voice) for voice in voices])
         return _centred(np.min(_BY_READER * by_sound + (1 - _BY_READER) * by_words, axis=0))
 
-    rough = costs(by_voice)
+    rough = unlearnt = costs(by_voice)
     matches = align(Candidates(spans, rough, seconds, pauses, alike, strange), lengths, NOTHING, ordered)
     for _ in range(_ADAPTED):
         pairs = _pairs(matches, spans)
@@ -86,7 +87,7 @@ def match_lines(
         matches = align(Candidates(spans, rough, seconds, pauses, alike, strange), lengths, NOTHING, ordered)
     own = _own_readings(matches, spans, heard)
     if not own:
-        return matches
+        return _supported(matches, spans, unlearnt)
     finer = rough.copy()
     witnessed = np.zeros(rough.shape, bool)
     for line, places in own.items():
@@ -105,7 +106,20 @@ def match_lines(
     gains = [rough[at] - finer[at] for at in ((where[m.first, m.last], m.line) for m in sure) if witnessed[at]]
     if gains:
         finer[~witnessed] -= float(np.median(gains))
-    return align(Candidates(spans, finer, seconds, pauses, alike, strange), lengths, _NOTHING_KNOWN, ordered)
+    found = align(Candidates(spans, finer, seconds, pauses, alike, strange), lengths, _NOTHING_KNOWN, ordered)
+    return _supported(found, spans, unlearnt)
+
+
+def _supported(matches: list[Match], spans: list[tuple[int, int]], unlearnt: NDArray[np.float32]) -> list[Match]:
+    """The matches, less sure where on the whole they are hardly more like the stand-in's readings of their lines than
+    of any other: then order alone holds them up, and where it is wrong it is wrong throughout."""
+    places = {span: place for place, span in enumerate(spans)}
+    rows = [(places[match.first, match.last], match.line) for match in matches if match.line is not None]
+    if len(rows) < _FEW_MATCHES or unlearnt.shape[1] < _FEWEST:
+        return matches
+    nearer = [(np.median(unlearnt[row]) - unlearnt[row, line]) / (unlearnt[row].std() + 1e-6) for row, line in rows]
+    held = 1 / (1 + np.exp(-(float(np.mean(nearer)) - _HELD) / _HELD_SPREAD))
+    return [Match(m.first, m.last, m.line, m.confidence * float(held)) for m in matches]
 
 
 def _pairs(matches: Sequence[Match], spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
