@@ -17,6 +17,7 @@ from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
 from nafas.voice.recording.booth import Booth
 from nafas.voice.recording.practice import Manners
+from nafas.voice.recording.practice_microphone import PracticeMicrophone
 from nafas.voice.takebook.editor import TakeBookEditor
 
 LINES = call_sheet(
@@ -152,3 +153,42 @@ def test_the_reading_view_goes_through_every_reading(qtbot):
     qtbot.addWidget(empty)
     empty.go(1)
     assert "empty" in empty.count.text()
+
+
+def test_the_room_is_checked_before_the_first_line(qtbot, dialog, folder):
+    """Five seconds of silence and one line: what is wrong with the room is said, and nothing is recorded."""
+
+    class Noisy(Quick):
+        def __init__(self):
+            super().__init__()
+            manners = Manners(voice="en-us", hum=20.0, snr=24.0, cough=0.0, retake=0.0)
+            self.device = PracticeMicrophone(CachedEngine(Espeak()), manners, 3)
+
+    found = dialog(Noisy)
+    found.room.click()
+    room = found.room_dialog
+    assert "silent" in room.asked.text() and not room.again.isEnabled()
+    qtbot.waitUntil(lambda: LINES[0].text in room.asked.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: room.found is not None, timeout=30_000)
+    assert room.found.hum == 50 and room.found.over_noise == pytest.approx(23, abs=4)
+    assert (
+        "over the room" in room.advice.text()
+        and "Hum at 50 Hz" in room.advice.text()
+        and not (folder / "book").exists()
+    )
+    room.again.click()
+    assert "silent" in room.asked.text() and room.found is None
+    room.close_button.click()
+    assert not room._timer.isActive()
+
+
+def test_a_take_from_further_away_is_told(qtbot, folder):
+    booth = Booth(LINES, TakeBookEditor(folder / "book"), CachedEngine(Espeak()))
+    microphone = Quick(snr=45.0, hum=60.0)
+    for line in LINES[:4]:
+        microphone.device.ask(line.text)
+        said = microphone.device.read(3 * microphone.rate)
+        assert not [each for each in booth.record(line, said, microphone.rate).remarks if "the others" in each]
+    microphone.device.ask(LINES[4].text)
+    said = microphone.device.read(3 * microphone.rate) * 10 ** (-8 / 20)
+    assert any("softer than the others" in each for each in booth.record(LINES[4], said, microphone.rate).remarks)

@@ -11,6 +11,7 @@ from nafas.desk.audio.microphones import Microphone, Practice, microphones
 from nafas.desk.takes.meter import Meter
 from nafas.desk.takes.prompt import Prompt
 from nafas.desk.takes.record_words import Stage, cue_words, place_words
+from nafas.desk.takes.room_dialog import RoomDialog
 from nafas.desk.takes.strip import HEIGHT, TakeStrip
 from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
@@ -68,6 +69,11 @@ class RecordDialog(QDialog):
         top.addWidget(Label("From"))
         top.addWidget(self.device)
         top.addWidget(self.meter, 1)
+        self.room = QPushButton("Check the room…")
+        self.room.setAutoDefault(False)
+        self.room.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.room.clicked.connect(self.check_room)
+        top.addWidget(self.room)
         box.addLayout(top)
         self.count = Label(objectName="muted")
         box.addWidget(self.count)
@@ -129,6 +135,13 @@ class RecordDialog(QDialog):
         self._show()
         self._count.start()
         self._timer.start()
+
+    def check_room(self) -> None:
+        """Listen to the room, and to one line in it, before anything is recorded."""
+        self.stop()
+        if self._open_device():
+            self.room_dialog = RoomDialog(self._microphone, self.line.text if self.line else "one, two, three", self)
+            self.room_dialog.open()
 
     def stop(self) -> None:
         """Stop without keeping anything of this line."""

@@ -4,6 +4,7 @@ What comes in is whatever the microphone heard while a line was asked for: the l
 cough before it. The last good reading is kept; a second try is meant to be better than the first.
 """
 
+import contextlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -13,6 +14,7 @@ from nafas.errors import InputError
 from nafas.voice.call_sheet import Line
 from nafas.voice.clip import Samples
 from nafas.voice.engines.engine import Engine
+from nafas.voice.recording.take_sound import TakeSound, remarks, take_sound
 from nafas.voice.segmentation.aligner import length_cost
 from nafas.voice.segmentation.features import by_word, distances, features
 from nafas.voice.segmentation.matcher import stretches
@@ -27,6 +29,7 @@ _UNLIKE = 1.02  # a reading is doubted that is this far from the stand-in's: as 
 _ODD_LENGTH = 0.8  # as the logarithm of its length over the stand-in's: less than half of it, or more than twice
 _LITTLE_ROOM = 12.0  # dB of speech over the noise, under which a take is called noisy
 _CLIPPED = 4  # samples at full scale
+_OTHERS = 12  # takes, the latest, that say how the book sounds
 
 
 @dataclass(frozen=True)
@@ -68,6 +71,7 @@ class Booth:
         self.lines = list(lines)
         self.tended = tended
         self._engine = engine
+        self._sounds: dict[str, TakeSound] = {}
 
     def takes(self, line: Line) -> tuple[Take, ...]:
         """What there is of a line."""
@@ -98,7 +102,24 @@ class Booth:
         if reading.doubtful:
             take = checked(take, confidence=0.3)
         self.tended.add(take, f"record {line.text[:30]!r}")
-        return RecordedTake(take, tuple(_remarks(samples[begin:end], reading, take, line)))
+        said = _remarks(samples[begin:end], reading, take, line)
+        said += self._beside_the_others(samples[int(reading.start * rate) : int(reading.end * rate)], rate, take)
+        return RecordedTake(take, tuple(said))
+
+    def _beside_the_others(self, samples: Samples, rate: int, take: Take) -> list[str]:
+        """What sets a take apart from the book's others, by level, distance, pace and what pops."""
+        book = self.tended.book
+        sound = take_sound(samples, rate)
+        others = [each for each in (book.index.takes if book else ()) if each != take and not each.aside]
+        for each in others[-_OTHERS:]:
+            if book is not None and each.file not in self._sounds:
+                with contextlib.suppress(InputError):
+                    whole, its_rate = book.sound(each)
+                    begin, end = (int(at * its_rate) for at in each.trim)
+                    self._sounds[each.file] = take_sound(whole[begin:end], its_rate)
+        usual = [self._sounds[each.file] for each in others[-_OTHERS:] if each.file in self._sounds]
+        same = [each.seconds for each in others if (each.text, each.language) == (take.text, take.language)]
+        return remarks(sound, usual, take.seconds / float(np.median(same)) if same else None)
 
     def drop(self, take: Take) -> None:
         """Set a take aside: the last one was not good. Its file is kept."""

@@ -1,0 +1,130 @@
+"""Check the room before the first line: five seconds of silence, one line, and what to do about what was heard."""
+
+from enum import Enum
+
+import numpy as np
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from nafas.desk.audio.microphones import Microphone, Practice
+from nafas.desk.takes.meter import Meter
+from nafas.desk.widgets.labels import Label
+from nafas.voice.clip import Samples
+from nafas.voice.recording.line_endpointer import LineEndpointer
+from nafas.voice.recording.room_check import SILENCE_SECONDS, RoomCheck, check_room
+
+_TICK_MS = 30
+_AFTER = 1.0  # seconds of room after the line, in which an echo dies away
+_LONGEST = 20.0
+
+
+class Part(Enum):
+    """What is being listened to."""
+
+    SILENCE = 1
+    LINE = 2
+    DONE = 3
+
+
+class RoomDialog(QDialog):
+    """Listens to a microphone that belongs to whoever opened it."""
+
+    def __init__(self, microphone: Practice | Microphone, line: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Check the room")
+        self.resize(560, 340)
+        self._microphone, self._line = microphone, line
+        self.part, self.found = Part.SILENCE, None
+        self._silence: list[Samples] = []
+        self._spoken: list[Samples] = []
+        self._endpointer = LineEndpointer(microphone.rate, _AFTER)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(22, 16, 22, 16)
+        box.setSpacing(10)
+        self.asked = Label("", objectName="heading")
+        self.asked.setWordWrap(True)
+        box.addWidget(self.asked)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        box.addWidget(self.progress)
+        self.meter = Meter()
+        box.addWidget(self.meter)
+        self.measured = Label(objectName="muted")
+        self.measured.setWordWrap(True)
+        box.addWidget(self.measured)
+        self.advice = Label()
+        self.advice.setWordWrap(True)
+        self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
+        box.addWidget(self.advice, 1)
+        foot = QHBoxLayout()
+        foot.addStretch(1)
+        self.again = QPushButton("Check again")
+        self.again.clicked.connect(self.begin)
+        self.close_button = QPushButton("Close", objectName="primary")
+        self.close_button.clicked.connect(self.accept)
+        foot.addWidget(self.again)
+        foot.addWidget(self.close_button)
+        box.addLayout(foot)
+        self._timer = QTimer(self, interval=_TICK_MS)
+        self._timer.timeout.connect(self._hear)
+        self.begin()
+
+    def begin(self) -> None:
+        """Listen from the start."""
+        self._microphone.read()  # what lay in its buffer
+        self.part, self.found = Part.SILENCE, None
+        self._silence, self._spoken = [], []
+        self._endpointer = LineEndpointer(self._microphone.rate, _AFTER)
+        self.asked.setText("Be silent for five seconds")
+        self.progress.show()
+        self.measured.setText("The room is listened to: its noise, hum and echo.")
+        self.advice.setText("")
+        self.again.setEnabled(False)
+        self._timer.start()
+
+    def _hear(self) -> None:
+        if self._microphone.failed:
+            self._timer.stop()
+            self.asked.setText("The microphone stopped answering")
+            self.measured.setText("Close this, choose it again or another one, and check once more.")
+            self.again.setEnabled(False)
+            return
+        samples = self._microphone.read()
+        if not len(samples):
+            return
+        if self.part is Part.SILENCE:
+            self._silence.append(samples)
+            seconds = sum(map(len, self._silence)) / self._microphone.rate
+            self.progress.setValue(round(100 * min(1.0, seconds / SILENCE_SECONDS)))
+            quick = LineEndpointer(self._microphone.rate)
+            quick.feed(samples)
+            self.meter.show_level(quick.level, quick.peak, quick.clipped)
+            if seconds >= SILENCE_SECONDS:
+                self.part = Part.LINE
+                self.asked.setText(f"Now say: {self._line}")
+                self.progress.hide()
+                self._microphone.ask(self._line)
+            return
+        self._spoken.append(samples)
+        self._endpointer.feed(samples)
+        self.meter.show_level(self._endpointer.level, self._endpointer.peak, self._endpointer.clipped)
+        if self._endpointer.over or self._endpointer.seconds > _LONGEST:
+            self._timer.stop()
+            self.part = Part.DONE
+            self._show(check_room(np.concatenate(self._silence), np.concatenate(self._spoken), self._microphone.rate))
+
+    def _show(self, found: RoomCheck) -> None:
+        self.found = found
+        self.asked.setText("The room is good" if not found.advice else "Before the first line")
+        self.measured.setText(found.words + ". Levels in dB full scale.")
+        self.advice.setText("\n".join(f"•  {each}." for each in found.advice) or "Nothing to do. Keep this distance.")
+        self.again.setEnabled(True)
+
+    def done(self, result: int) -> None:
+        self._timer.stop()
+        super().done(result)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._timer.stop()
+        super().closeEvent(event)
