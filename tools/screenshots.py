@@ -52,7 +52,8 @@ def take(widget: QWidget, folder: Path, name: str) -> None:
 def ready(window: MainWindow) -> None:
     def done() -> bool:
         mix = window.preparation.mix
-        return mix is not None and mix.cast.timeline.session is window.document.session
+        read = not window.preparation.unread
+        return read and mix is not None and mix.cast.timeline.session is window.document.session
 
     while not done():
         settle(0.1)

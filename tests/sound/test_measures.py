@@ -17,11 +17,12 @@ from scipy.signal import sosfilt, upfirdn
 
 from nafas.errors import Cancelled, InputError
 from nafas.sound.meters import true_peak as truepeak
-from nafas.sound.meters.k_weighting import KFilter, k_weighting
+from nafas.sound.meters.k_weighting import KFilter
 from nafas.sound.meters.loudness import LoudnessMeter, loudness_range, sliding
 from nafas.sound.meters.measure import measure
 from nafas.sound.meters.side_by_side import forking, side_by_side
 from nafas.sound.meters.true_peak import TruePeakMeter
+from nafas.weighting import k_weighting
 
 RATE = 48_000
 

@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.script.model.session import VoiceSound
-from nafas.sound.meters.k_weighting import k_weighting
 from nafas.voice.clip import Clip
 from nafas.voice.level import SPEECH_LEVEL, tame_peaks
 from nafas.voice.spool import Spooled, spool
+from nafas.weighting import k_weighting
 
 Samples = NDArray[np.float32]
 

@@ -27,7 +27,7 @@ _SOUND, _DURATIONS = 0.5, 0.6
 """How much the noise moves sound and durations; evener than the models' usual 0.667 and 0.8."""
 _AT_ONE = 207.0
 """Words a minute of the installed voice at its own pace (measured on the demo's talk, pauses left out)."""
-_FULL_STOP, _COMMA = 1.2, 0.35
+_FULL_STOP, _COMMA = 1.0, 0.35
 """Seconds after a sentence, and at a comma, that belong to the pace of talk (common practice, no source)."""
 _SLOWEST, _FASTEST = 1.6, 0.7
 _PAUSES = {",": _COMMA, ";": 0.5, ":": 0.5, "\N{EN DASH}": 0.45, "\N{EM DASH}": 0.45, "\N{HORIZONTAL ELLIPSIS}": 0.6}

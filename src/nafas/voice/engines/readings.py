@@ -11,13 +11,18 @@ from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.clip import Clip, tapered
 from nafas.voice.delivery import Delivery
 from nafas.voice.engines.choice import Reader
-from nafas.voice.level import Samples, speech_bounds, speech_gain, tame_peaks
+from nafas.voice.level import SPEECH_LEVEL, Samples, active_level, sounding, speech_bounds, speech_gain, tame_peaks
 from nafas.voice.pitch import median_pitch
+from nafas.weighting import k_weighting
 
 KEPT = 3
 """Readings of a word that are cast in turn."""
 _WORDS = 1.2
 """How much quicker than talk words on counts are read: they are single, and must be crisp."""
+_WEIGHTED = 0.6
+"""dB by which a voice is louder weighted than by its power, in the middle (measured on the demo's talk)."""
+_WHOLE = 1.2
+"""dB by which all of a word is softer than what of it is loud, in the middle."""
 _STRESSED = re.compile(r"[.!?,;:]$")
 
 
@@ -48,7 +53,8 @@ def read_clips(
     if reader.slow and not _STRESSED.search(said):
         said += "." if delivery is Delivery.CLOSE else ","
     clips = [
-        _clip(text, *reader.engine.read(said, reader.voice, asked, number)) for number in range(reader.engine.readings)
+        _clip(text, *reader.engine.read(said, reader.voice, asked, number), word=True)
+        for number in range(reader.engine.readings)
     ]
     return most_alike(clips, KEPT)
 
@@ -78,15 +84,32 @@ def pronounce(text: str, pronounced: tuple[Pronunciation, ...], natural: bool) -
     return text
 
 
+def _gain(part: Samples, rate: int, word: bool) -> float:
+    """dB that make lines sound as loud as each other: by what the ear weighs (BS.1770), not by power alone. Of a word
+    all of it counts, of talk what is spoken, its pauses not."""
+    from scipy import signal
+
+    weighted = signal.sosfilt(k_weighting(rate), part).astype(np.float32)
+    if active_level(weighted, rate) < -80:
+        return 0.0
+    if not word:
+        return speech_gain(weighted, rate) + _WEIGHTED
+    whole = weighted[: sounding(part, rate)]
+    level = 10 * float(np.log10(np.mean(whole.astype(float) ** 2)))
+    return float(np.clip(SPEECH_LEVEL + _WEIGHTED - _WHOLE - level, -40, 40))
+
+
 def _as(read: str) -> Callable[[re.Match[str]], str]:
     return lambda _: read  # as it stands: a backslash in it means nothing
 
 
-def _clip(text: str, samples: Samples, rate: int) -> Clip:
+def _clip(text: str, samples: Samples, rate: int, word: bool = False) -> Clip:
     """Samples of an engine trimmed, levelled and with their felt beat. Unsayable text gives 50 ms of silence."""
     begin, end = speech_bounds(samples, rate)
     part = samples[begin:end]
     if not len(part):
         return Clip(text, "narrator (silent)", np.zeros(rate // 20, np.float32), rate, 0.0, True)
-    part = tapered(tame_peaks(part * np.float32(10 ** (speech_gain(part, rate) / 20)), rate), rate)
+    for _ in range(3):  # easing peaks makes a word a little softer
+        part = tame_peaks(part * np.float32(10 ** (_gain(part, rate, word) / 20)), rate)
+    part = tapered(part, rate)
     return Clip(text, "narrator", part, rate, felt_beat(part, rate), True)
