@@ -3,7 +3,7 @@
     python tools/make_demo_takes.py
     nafas takes beats src/nafas/demo/takes --set     # the beats by both methods, with their confidences
 
-The voice is en_US-joe-medium, whose model card gives its licence as CC0: the narrator's, read here as a person's takes are.
+The voice is en_US-joe-medium (CC0 by its model card): the narrator's, read here as takes of a person are.
 Counts and cues get three takes each, since one clip repeated a hundred times sounds mechanical; talk gets one.
 Files are 22,050 Hz mono 16-bit FLAC, trimmed with a margin. Synthesis draws at random, so a second run makes other
 takes of the same words: commit a run whole.

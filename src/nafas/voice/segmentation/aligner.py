@@ -148,13 +148,9 @@ class _Lattice:
     ) -> None:
         self.spans, self.cost, self.price, self.many, self.lines = candidates.spans, cost, price, many, lines
         self.begin = (_SKIP * (np.arange(lines) > 0) + _EACH_SKIP * np.arange(lines)) * ordered
-        usual = _steps(lines) if ordered else np.full((lines, lines), _AGAIN)
-        same = np.eye(lines, dtype=bool)
-        self.steps = []
-        for at in range(many):
-            score = 0.0 if candidates.alike is None else float(np.clip(candidates.alike[at], *_ALIKE_BOUNDS))
-            # What sounds as the one before is likely the same line again; what does not, another.
-            self.steps.append(usual + np.where(same, -_ALIKE * score, _ALIKE * score))
+        self.usual = _steps(lines) if ordered else np.full((lines, lines), _AGAIN)
+        self.same = np.where(np.eye(lines, dtype=bool), -_ALIKE, _ALIKE)
+        self.alike = np.zeros(many) if candidates.alike is None else np.clip(candidates.alike, *_ALIKE_BOUNDS)
         self.ending: dict[int, list[int]] = {}
         self.starting: dict[int, list[int]] = {}
         for place, (first, last) in enumerate(self.spans):
@@ -166,9 +162,15 @@ class _Lattice:
         self._forward()
         self._backward()
 
+    def _steps(self, at: int) -> NDArray[np.float64]:
+        """Cost of going from each line to each other at a boundary: what sounds as the one before is likely the same
+        line again; what does not, another."""
+        found: NDArray[np.float64] = self.usual + self.alike[at] * self.same
+        return found
+
     def _entering(self, at: int) -> NDArray[np.float64]:
         """What the best way costs up to a boundary, before each line: after another line, or after nothing."""
-        best = (self.upto[at][:, None] + self.steps[at]).min(axis=0) if at else np.full(self.lines, np.inf)
+        best = (self.upto[at][:, None] + self._steps(at)).min(axis=0) if at else np.full(self.lines, np.inf)
         return np.asarray(np.minimum(best, self.nothing[at] + self.begin), np.float64)
 
     def _forward(self) -> None:
@@ -184,7 +186,7 @@ class _Lattice:
             self.onward[at] = self.price + self.onward[at + 1]
             for place in self.starting.get(at, ()):
                 after = self.cost[place] + self.onward[self.spans[place][1] + 1]
-                self.onward[at] = np.minimum(self.onward[at], (self.steps[at] + after[None, :]).min(axis=1))
+                self.onward[at] = np.minimum(self.onward[at], (self._steps(at) + after[None, :]).min(axis=1))
 
     def matches(self) -> list[Match]:
         """The best way, back to front; ties go to a line rather than to nothing."""
@@ -199,7 +201,7 @@ class _Lattice:
                 first = self.spans[place][0]
                 if self._entering(first)[line] + self.cost[place, line] <= value + near:
                     found.append(Match(first, at - 1, line, self._confidence(place, line, best)))
-                    ways = self.upto[first] + self.steps[first][:, line] if first else np.full(self.lines, np.inf)
+                    ways = self.upto[first] + self._steps(first)[:, line] if first else np.full(self.lines, np.inf)
                     fresh = self.nothing[first] + self.begin[line] <= ways.min()
                     at, line = first, -1 if fresh else int(ways.argmin())
                     break

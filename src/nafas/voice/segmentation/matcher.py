@@ -24,6 +24,7 @@ _ADAPTED, _LEARNT, _FEWEST = (
     0.5,
     4,
 )  # times the voice is learnt anew, from matches so sure, of so many lines at least
+_MOST_LEARNT = 120  # matches
 _FEW_MATCHES, _HELD, _HELD_SPREAD = 6, 1.35, 0.08  # standard scores by which right matches are nearer, at least
 _AROUND, _ALIKE_MIDDLE = (
     30,
@@ -125,11 +126,9 @@ def _supported(matches: list[Match], spans: list[tuple[int, int]], unlearnt: NDA
 def _pairs(matches: Sequence[Match], spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
     """(line, span) of what is matched well enough to learn the reader's voice from."""
     places = {span: place for place, span in enumerate(spans)}
-    return [
-        (match.line, places[match.first, match.last])
-        for match in matches
-        if match.line is not None and match.confidence >= _LEARNT
-    ]
+    sure = [match for match in matches if match.line is not None and match.confidence >= _LEARNT]
+    best = sorted(sure, key=lambda match: -match.confidence)[:_MOST_LEARNT]
+    return [(match.line, places[match.first, match.last]) for match in best if match.line is not None]
 
 
 def _alike(
