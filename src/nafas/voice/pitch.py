@@ -11,6 +11,7 @@ from nafas.voice.level import Samples
 _FRAME, _STEP = 0.04, 0.01
 _LOWEST, _HIGHEST = 60.0, 400.0
 _PERIODIC = 0.5
+_HEARD = 0.02  # part of the loudest frame's energy
 
 
 def median_pitch(samples: Samples, rate: int) -> float:
@@ -20,7 +21,8 @@ def median_pitch(samples: Samples, rate: int) -> float:
         samples: mono, shape (n,).
         rate: samples a second.
     """
-    periods, voiced = _periods(samples, rate)
+    periods, strength = _periods(samples, rate)
+    voiced = strength > _PERIODIC
     return float(np.median(rate / periods[voiced])) if voiced.any() else 0.0
 
 
@@ -31,14 +33,24 @@ def voiced_seconds(samples: Samples, rate: int) -> float:
         samples: mono, shape (n,).
         rate: samples a second.
     """
-    return float(_periods(samples, rate)[1].sum()) * _STEP
+    return float((_periods(samples, rate)[1] > _PERIODIC).sum()) * _STEP
 
 
-def _periods(samples: Samples, rate: int) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
-    """The likeliest period of each frame, in samples, and whether the frame is voiced."""
-    size, step = round(_FRAME * rate), round(_STEP * rate)
+def periodicity(samples: Samples, rate: int) -> NDArray[np.float64]:
+    """How periodic it is, 0 to 1, every 5 ms; the first is that of 20 ms after the first sample. Noise is some 0.2.
+
+    Args:
+        samples: mono, shape (n,).
+        rate: samples a second.
+    """
+    return _periods(samples, rate, _STEP / 2)[1]
+
+
+def _periods(samples: Samples, rate: int, every: float = _STEP) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """The likeliest period of each frame, in samples, and how periodic it is; 0 where it is hardly heard."""
+    size, step = round(_FRAME * rate), round(every * rate)
     if len(samples) < size:
-        return np.ones(0, np.int64), np.zeros(0, bool)
+        return np.ones(0, np.int64), np.zeros(0)
     frames = np.lib.stride_tricks.sliding_window_view(samples, size)[::step].astype(np.float64)
     frames = frames - frames.mean(axis=1, keepdims=True)
     energy = (frames**2).sum(axis=1)
@@ -47,5 +59,5 @@ def _periods(samples: Samples, rate: int) -> tuple[NDArray[np.int64], NDArray[np
     first = round(rate / _HIGHEST)
     best = first + found[:, first:].argmax(axis=1)
     strength = found[np.arange(len(found)), best] / np.maximum(energy, 1e-12)
-    voiced = (strength > _PERIODIC) & (energy > 0.02 * energy.max(initial=0.0))
-    return best, voiced
+    heard = energy > _HEARD * energy.max(initial=0.0)
+    return best, np.where(heard, np.clip(strength, 0, 1), 0.0)

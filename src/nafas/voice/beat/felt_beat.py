@@ -13,13 +13,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from nafas.voice.clip import Samples
+from nafas.voice.pitch import periodicity
 
 _BAND = (700.0, 1300.0)
 _PAD = 0.2
 _SMOOTH = 10.0
 _EXTENT_SMOOTH = 31.25
 _WIDE = (400.0, 2500.0)  # where every vowel is heard and a hum, a nasal or a hiss hardly
-_HISS = (2800.0, 3800.0)
+_NOISE_LIKE, _SOME_VOICE = 0.25, 0.6  # periodicity of noise, and of what is surely voiced
+_BLUR = 25  # ms by which that may come late
 # Of a first vowel: at least this part of the loudest; this part of it stands out; its rise begins at that part of it.
 _LEAST, _OWN_PROMINENCE, _FOOT = 0.3, 0.25, 0.2
 _STRONG = 0.6  # a peak this part of the highest one carries the beat; a weaker one is a burst, hiss or light syllable
@@ -101,10 +103,9 @@ def _rise(samples: Samples, rate: int) -> float:
         return 0.0
     # Of several words ("inhale, arms up") the first is the one that is due, and of a word its first vowel.
     onset = int(np.argmax(found > _HEARD * whole))
-    wide, hiss = (envelope(samples, rate, band)[: onset + _FIRST_WORD] for band in (_WIDE, _HISS))
-    start, nucleus = _first_nucleus(wide, hiss)
+    start, nucleus = _first_nucleus(_sonorous(samples, rate, onset + _FIRST_WORD))
     found = found[: nucleus + _SOON]
-    found[:start] = np.minimum(found[:start], found[start])  # a hiss before the vowel is no part of its rise
+    found[:start] = found[start]  # a hiss before the vowel is no part of its rise
     top = float(found.max())
     # The first strong sound, and its height within a short time: ripples on the way up are no peaks of their own.
     strong = int(np.argmax(found >= _STRONG * top))
@@ -124,20 +125,35 @@ def _rise(samples: Samples, rate: int) -> float:
     return float(min(max(0.0, beat), len(samples) / rate))
 
 
-def _first_nucleus(wide: np.ndarray, hiss: np.ndarray) -> tuple[int, int]:
-    """Where the first vowel begins to stand out, and where it is at its height, in an envelope wide enough for vowels
-    of every kind. It need not be strong, only stand out of what is around it: the first of "cinque" is half the second.
-    Where the envelope of hissing sounds is higher, it is one of those."""
+def _sonorous(samples: Samples, rate: int, many: int) -> np.ndarray:
+    """The envelope in which vowels are sought, shape (many,): wide enough for all of them, and little of what is not
+    periodic; a whisper, which has no voice anywhere, as it is."""
+    wide = envelope(samples, rate, _WIDE)[:many]
+    pad = np.zeros(round(_PAD * rate), np.float32)  # a clip cut at its onset has frames across it too
+    periodic = periodicity(np.concatenate([pad, samples, pad]), rate)
+    if periodic.max(initial=0.0) < _SOME_VOICE:
+        return wide
+    share = np.clip((periodic - _NOISE_LIKE) / (_SOME_VOICE - _NOISE_LIKE), 0.0, 1.0)
+    share = np.convolve(
+        share, np.hanning(7)[1:-1] / np.hanning(7).sum(), "same"
+    )  # it must not hang on where frames lie
+    centres = np.arange(len(share)) * 0.005 + 0.02
+    sung: np.ndarray = wide * np.interp(np.arange(len(wide)) / _ENVELOPE_RATE, centres, share, left=0.0, right=0.0)
+    return sung
+
+
+def _first_nucleus(wide: np.ndarray) -> tuple[int, int]:
+    """Where the first vowel begins to stand out, and where it is at its height, in an envelope of vowels. It need not
+    be strong, only stand out of what is around it: the first of "cinque" is half the second."""
     from scipy import signal
 
     top = float(wide.max())
     peaks, about = signal.find_peaks(np.concatenate([wide, [0.0]]), prominence=1e-9)
     own = about["prominences"] > _OWN_PROMINENCE * wide[peaks]
-    peaks = peaks[own & (wide[peaks] >= _LEAST * top) & (wide[peaks] > hiss[peaks])]
+    peaks = peaks[own & (wide[peaks] >= _LEAST * top)]
     nucleus = int(peaks[0]) if len(peaks) else int(wide.argmax())
-    before = wide[: nucleus + 1]
-    low = np.flatnonzero((before < _FOOT * wide[nucleus]) | (hiss[: nucleus + 1] > before))
-    return (int(low[-1]) if len(low) else 0), nucleus
+    low = np.flatnonzero(wide[: nucleus + 1] < _FOOT * wide[nucleus])
+    return max(0, int(low[-1]) - _BLUR if len(low) else 0), nucleus
 
 
 def _crossing(climb: np.ndarray, level: float) -> float:
