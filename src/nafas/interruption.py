@@ -2,6 +2,7 @@
 meets an error can ask whether there was one."""
 
 import signal
+import sys
 
 _happened = _watching = False
 
@@ -15,7 +16,18 @@ def watch() -> None:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         raise KeyboardInterrupt
 
+    usual = sys.unraisablehook
+
+    def again(lost: "sys.UnraisableHookArgs") -> None:
+        """An interrupt that fell into a callback, where nobody can catch it, comes once more in a moment."""
+        if not isinstance(lost.exc_value, KeyboardInterrupt):
+            usual(lost)
+            return
+        signal.signal(signal.SIGALRM, interrupt)
+        signal.setitimer(signal.ITIMER_REAL, 0.01)
+
     signal.signal(signal.SIGINT, interrupt)
+    sys.unraisablehook = again
     global _watching
     _watching = True
 
@@ -32,4 +44,5 @@ def happened() -> bool:
 
 def ignore() -> None:
     """The work is done: the interpreter's own ending is not interrupted any more."""
+    signal.setitimer(signal.ITIMER_REAL, 0)
     signal.signal(signal.SIGINT, signal.SIG_IGN)

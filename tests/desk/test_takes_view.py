@@ -298,7 +298,7 @@ def test_a_line_without_a_take_is_heard_in_the_stand_in_s_voice(qtbot, window, t
     assert takes.view.chosen is None and not takes.view.buttons["x"].isEnabled()
     qtbot.keyClick(takes.list.list, KEYS.Key_P)
     heard = takes.view.audition.samples
-    assert np.array_equal(heard, window.preparation.narrator.clips("exhale")[0].samples)
+    assert np.array_equal(heard, window.preparation.narrator.example("exhale", talk=False).samples)
     takes.view.audition.stop()
 
 

@@ -322,3 +322,22 @@ def test_ctrl_c_at_any_moment_is_one_line_and_exit_code_1(tmp_path, short):
 def test_the_index_of_a_book_is_json_of_now(tmp_path):
     begin_book(tmp_path / "book", "Night watch")
     assert json.loads((tmp_path / "book" / "takes.json").read_text())["format"] == 2
+
+
+def test_a_ctrl_c_that_falls_into_a_callback_is_not_lost(tmp_path):
+    """Python drops what is raised in a callback of its own: it is raised again, and no traceback is printed."""
+    script = """
+import os, signal, time, weakref
+from nafas import interruption
+class Thing: pass
+interruption.watch()
+thing = Thing()
+ref = weakref.ref(thing, lambda _: os.kill(os.getpid(), signal.SIGINT) or sum(range(1000)))
+try:
+    del thing
+    time.sleep(5)
+except KeyboardInterrupt:
+    print("stopped", interruption.happened())
+"""
+    found = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=30)
+    assert found.stdout.strip() == "stopped True" and found.stderr == ""

@@ -67,7 +67,7 @@ def test_pace_and_punctuation(joe):
 def test_the_readings_that_are_cast_are_those_most_alike(joe):
     reader = Reader(CachedEngine(Piper(joe)), "joe", "joe", slow=True)
     clips = read_clips(reader, "four", Delivery.WORD, 105)
-    assert len(clips) == 3 and len({clip.frames for clip in clips}) > 1
+    assert len(clips) == 3 and len({clip.samples.tobytes() for clip in clips}) == 3
     lengths, beats = ([f(clip) for clip in clips] for f in (lambda c: c.spoken / c.rate, lambda c: c.beat))
     assert max(lengths) - min(lengths) < 0.04 and max(beats) - min(beats) < 0.02
     pitches = [median_pitch(clip.samples, clip.rate) for clip in clips]

@@ -77,7 +77,10 @@ def _laid_out(words: list[str], lines: Sequence[Line]) -> PhaseWords:
             words[count] = ""
         words[at] = line.text
         free = at + line.covers
-    return PhaseWords(words, lost)
+    merged: dict[int, str] = {}
+    for count, text in lost:  # a number and a part may be lost on one count
+        merged[count] = f"{merged[count]}, {text}" if count in merged else text
+    return PhaseWords(words, list(merged.items()))
 
 
 def _lines(place: int, one: Round, manner: Manner, opening: str, covers: Callable[[str], int], many: int) -> list[Line]:

@@ -14,6 +14,7 @@ _LEVEL, _TILT, _PACE = 3.0, 6.0, 0.3  # dB, dB, part: past which a take is told 
 _SPREADS = 2.5  # if it is also so many times their spread: words differ in brightness among themselves
 _FEWEST = 4  # takes that say what is usual
 _POP = 9.0  # dB by which what is under 100 Hz stands over the voice's own low end in a burst
+_GAP = 6  # frames of 10 ms, twice of which part no breath
 _BREATH = (0.12, 14.0, 42.0)  # seconds it lasts at least, dB it lies under the voice, between
 
 
@@ -55,6 +56,7 @@ def take_sound(samples: Samples, rate: int) -> TakeSound:
     shortest, above, below = _BREATH
     under = levels.max() - levels
     airy = (under > above) & (under < below) & ~_near(under < above, 4)
+    airy = ~_near(~_near(airy, _GAP), _GAP)  # a breath that flickers is one
     breaths = [(begin, end) for begin, end in _runs(airy, shortest) if _is_air(samples, rate, begin, end)]
     return TakeSound(active_level(samples, rate), tilt, tuple(b for b, _ in plosives), tuple(b for b, _ in breaths))
 
