@@ -19,7 +19,7 @@ class TalkForm(Form):
         self.after = self.line("Pause after", "pause_after", seconds)
         self.slot = self.line("Fixed length", "slot", optional(seconds), "as long as it takes")
         self.locked = self.lock()
-        self.words = self.text("Words", "paragraphs", "What is said. A new line begins a paragraph.")
+        self.words = self.text("Words", "paragraphs", "What is said. A new line begins a paragraph, [4s] is a pause.")
         self.first = self.words
 
     def show_value(self, value: Any) -> None:
@@ -44,7 +44,7 @@ class RestForm(Form):
         self.longest = self.line("Fitted, at most", "longest", optional(seconds), "usually 90")
         self.between = self.line("Between sentences", "sentence_pause", seconds)
         self.locked = self.lock()
-        self.words = self.text("Words over its start", "paragraphs", "May stay empty.")
+        self.words = self.text("Words over its start", "paragraphs", "May stay empty. [4s] is a pause.")
         self.first = self.words
 
     def show_value(self, value: Any) -> None:
