@@ -22,6 +22,7 @@ from nafas.demo import SESSION
 from nafas.desk.app import application
 from nafas.desk.audio.microphones import Practice
 from nafas.desk.dialogs.conflict_dialog import ConflictDialog
+from nafas.desk.takes.room_dialog import RoomDialog
 from nafas.desk.window import MainWindow
 from nafas.library.own import shipped
 from nafas.review import Job
@@ -33,6 +34,10 @@ from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
 from nafas.script.notation.set import parse_fade
 from nafas.voice import TakeBook
+from nafas.voice.engines.cache import CachedEngine
+from nafas.voice.engines.espeak import Espeak
+from nafas.voice.recording.practice import Manners
+from nafas.voice.recording.practice_microphone import PracticeMicrophone
 from nafas.voice.takebook.book import checked
 from nafas.voice.takebook.writing import copy_book, write_index
 
@@ -194,6 +199,33 @@ def count_and_beat(window: MainWindow, folder: Path, made: Path) -> None:
     take(window, folder, "sound-beat")
 
 
+def narrator(window: MainWindow, folder: Path) -> None:
+    """The details of the narrator, and of a phase in parts."""
+    window.document.start(next(kept.entry.session for kept in shipped() if kept.entry.session))
+    ready(window)
+    window.show_view("score")
+    window.choose(Chosen(-1))
+    fields = window.details.session_form.narrator
+    if not fields.section.is_open:
+        fields.section.head.click()
+    settle()
+    window.details.verticalScrollBar().setValue(240)
+    take(window, folder, "narrator")
+
+
+def room(window: MainWindow, folder: Path) -> None:
+    """A room with hum and a fan, at ten times the clock."""
+    microphone = Practice(seed=3, speed=10)
+    manners = Manners(hum=20.0, snr=24.0, cough=0.0, retake=0.0)
+    microphone.device = PracticeMicrophone(CachedEngine(Espeak()), manners, 3)
+    dialog = RoomDialog(microphone, "inhale", window)
+    dialog.show()
+    while dialog.found is None:
+        settle(0.1)
+    take(dialog, folder, "room")
+    dialog.close()
+
+
 def renders(window: MainWindow, folder: Path) -> None:
     """Four sessions in the queue: one done, one without its bed, one at work, one that waits."""
     window.document.open(SESSION, as_copy=True)
@@ -264,7 +296,7 @@ def main(folder: Path) -> None:
     app = application()
     window = MainWindow()
     window.show()
-    for part in (typed, score, language, plan, takes, sound, conflict, renders, render):
+    for part in (typed, score, language, plan, takes, narrator, room, sound, conflict, renders, render):
         part(window, folder)
     app.quit()
 
