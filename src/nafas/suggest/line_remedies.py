@@ -183,7 +183,7 @@ def _of_a_set(session: Session, index: int, block: BreathSet, misfit: Misfit) ->
         for room in range(first, first + _MOST_ROOM):
             try:
                 style = _style(block, cue="ahead", cue_room=room)
-                title = f"Start earlier: cues in {room} count{'s' * (room > 1)} of their own"
+                title = f"Start earlier: each cue {room} count{'s' * (room > 1)} ahead"
                 yield title, change_block(session, index, style=style)
             except ValueError:
                 break
