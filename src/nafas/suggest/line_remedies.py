@@ -17,6 +17,7 @@ from nafas.script.model.exact import decimal_text
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import PhaseKind
 from nafas.script.model.session import MOST_SHORTENED, Session
+from nafas.script.words.lexicon import CUE_KEYS
 from nafas.timing.compile import compile_session
 from nafas.timing.timeline import EventKind
 from nafas.voice.casting import Cast, cast_timeline
@@ -25,10 +26,6 @@ from nafas.voice.misfits import Misfit, MisfitKind
 
 _SHORT = {"en": dict(zip(PhaseKind, ("in", "hold", "out", "rest")))}
 """The shortest usual cues (common practice, no source). Other languages' usual cues are short already."""
-_WORDING = {
-    PhaseKind.INHALE: "inhale", PhaseKind.EXHALE: "exhale",
-    PhaseKind.HOLD_FULL: "hold_full", PhaseKind.HOLD_EMPTY: "hold_empty",
-}  # fmt: skip
 _MOST_ROOM = 4
 _STEP = Fraction(1, 20)
 
@@ -168,7 +165,7 @@ def _own_words(session: Session, index: int, block: Block, misfit: Misfit) -> It
         yield title, change_block(session, index, style=_style(block, carrier=None))
     short = _SHORT.get(session.language, {}).get(moment.phase_kind) if moment.phase_kind else None
     if cue and short and moment.phase_kind and moment.text == session.lexicon.kind(moment.phase_kind):
-        wording = session.wording.model_copy(update={_WORDING[moment.phase_kind]: short})
+        wording = session.wording.model_copy(update={CUE_KEYS[moment.phase_kind]: short})
         if short != moment.text:
             yield f"A short form: {short!r} for {moment.text!r}", change(session, wording=wording)
 

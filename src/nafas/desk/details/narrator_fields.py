@@ -56,12 +56,14 @@ class NarratorFields:
         self._layout = form.form
         self._made = False
         self._drafts = 0
+        self._files: list[VoiceFile] = []
         self.section.opened.connect(self._make)
 
     def _make(self) -> None:
         if self._made:
             return
         self._made = True
+        self._files = voice_files() if natural_voices_run() else []  # read once, not at every letter typed
         form, self._form.form = self._form, self._layout
         self.voice: Choice = form.choice("Voice", self._choose, ("auto", "as the language"))
         self.licence = Label(objectName="muted")
@@ -122,6 +124,7 @@ class NarratorFields:
         except InputError as error:
             self._form.document.trouble.emit(str(error))
             return
+        self._files = voice_files()
         self._show_voices(self._form.document.session)
         self._choose(voice)
 
@@ -174,8 +177,7 @@ class NarratorFields:
         voice = session.voice
         default = default_voice(session.language) if natural_voices_run() else None
         usual = "eSpeak" if default is None else f"{default.name}, natural"
-        found = [file for file in voice_files() if natural_voices_run()]
-        here = [file for file in found if file.speaks(session.language)]
+        here = [file for file in self._files if file.speaks(session.language)]
         options: list[tuple[object, str]] = [("auto", f"as the language: {usual}"), ("espeak", "eSpeak")]
         options += [(file, f"{file.name}, natural") for file in here]
         chosen: object = "espeak" if voice.narrator == "espeak" or voice.engine_voice else "auto"

@@ -4,14 +4,11 @@ from nafas.desk.details.form import Form
 from nafas.desk.widgets.fields import CheckedLine, ParsedText
 from nafas.desk.widgets.labels import Label
 from nafas.plain_text import many
-from nafas.script import PhaseKind, Session
-from nafas.script.words.lexicon import lexicon_of
+from nafas.script import Session
+from nafas.script.words.lexicon import CUE_KEYS, lexicon_of
 from nafas.script.words.wording import Wording, format_wording, parse_wording
 
-_CUES = {
-    "inhale": PhaseKind.INHALE, "hold_full": PhaseKind.HOLD_FULL,
-    "exhale": PhaseKind.EXHALE, "hold_empty": PhaseKind.HOLD_EMPTY,
-}  # fmt: skip
+_CUES = {key: kind for kind, key in CUE_KEYS.items()}
 _LABELS = {
     "inhale": "Inhale", "hold_full": "Hold, full", "exhale": "Exhale", "hold_empty": "Hold, empty",
     "left": "Left", "right": "Right", "both": "Both sides", "half": "Half-way", "more": "Seconds left",

@@ -7,7 +7,7 @@ from nafas.script.model.phase import Phase, PhaseKind
 from nafas.script.words.languages import NAMES_AND_CUES, language_name
 from nafas.script.words.wording import PHRASES, Wording
 
-_OWN = {
+CUE_KEYS = {
     PhaseKind.INHALE: "inhale",
     PhaseKind.HOLD_FULL: "hold_full",
     PhaseKind.EXHALE: "exhale",
@@ -78,7 +78,7 @@ class Lexicon:
     @cached_property
     def _kinds(self) -> dict[PhaseKind, str]:
         usual = dict(zip(PhaseKind, NAMES_AND_CUES[self.language][1].split("|")))
-        return {kind: getattr(self.wording, _OWN[kind]) or usual[kind] for kind in PhaseKind}
+        return {kind: getattr(self.wording, CUE_KEYS[kind]) or usual[kind] for kind in PhaseKind}
 
     def cue(self, phase: Phase, long: bool = False, mind: bool = False, ways: bool = False) -> str:
         """What is said at the beginning of a phase.
@@ -104,7 +104,7 @@ class Lexicon:
         return f"{self.say('mind')}, {base}" if mind else base
 
     def _long(self, phase: Phase) -> str | None:
-        own = getattr(self.wording, _OWN[phase.kind])
+        own = getattr(self.wording, CUE_KEYS[phase.kind])
         template = None if own else self.find(_LONG[phase.kind])
         if template is None:
             return None

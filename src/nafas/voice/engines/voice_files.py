@@ -9,7 +9,7 @@ import json
 import os
 import shutil
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from nafas.errors import InputError
@@ -61,6 +61,7 @@ class VoiceFile:
         return self.language.partition("-")[0] == language.partition("-")[0]
 
 
+@cache
 def natural_voices_run() -> bool:
     """Whether what natural voices need is installed, without loading any of it."""
     return all(importlib.util.find_spec(name) is not None for name in _NEEDED)
