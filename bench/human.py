@@ -116,11 +116,15 @@ def outside_beat(samples: Samples, rate: int) -> float:
     return float(np.argmax(rise[: peak + 1] >= 0.5 * rise[peak])) / rate
 
 
-def cases(clips: dict[str, tuple[Samples, int]], language: str) -> Iterator[tuple[str, list[str], float]]:
+def cases(clips: dict[str, tuple[Samples, int]]) -> Iterator[tuple[str, list[str], Manners, int]]:
+    """(what it is, texts, manners, readings of each): in two rooms; each read once only; earlier lines read again."""
     texts = list(clips)
     for snr in (30.0, 20.0):
-        yield f"short {snr:.0f} dB", texts[:12], snr
-        yield f"long {snr:.0f} dB", texts, snr
+        quiet = Manners(voice="", snr=snr)
+        yield f"short {snr:.0f} dB", texts[:12], quiet, 2
+        yield f"long {snr:.0f} dB", texts, quiet, 2
+    yield "once, 20 dB", texts, Manners(voice="", snr=20.0), 1
+    yield "again, 20 dB", texts, Manners(voice="", snr=20.0, later=0.2), 2
 
 
 def under(truth: Sequence[Spoken], cut: Cut) -> Spoken | None:
@@ -131,11 +135,11 @@ def under(truth: Sequence[Spoken], cut: Cut) -> Spoken | None:
 def judge(language: str, folder: Path, work: Path) -> None:
     clips = reader(language, folder)
     engine = CachedEngine(Espeak())
-    for name, texts, snr in cases(clips, language):
+    for name, texts, manners, takes in cases(clips):
         rows = []
         for seed in (1, 2, 3):
             lines = sheet(texts, language)
-            made = practice_recording(Person(clips), texts, Manners(voice="", snr=snr), seed, takes=2)
+            made = practice_recording(Person(clips), texts, manners, seed, takes)
             path = work / f"{language}-{seed}.wav"
             soundfile.write(path, made.samples, RATE)
             found = segment(Source(path), lines, engine)

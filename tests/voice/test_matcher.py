@@ -94,6 +94,12 @@ def test_a_slip_does_not_shift_what_follows(read):
     assert path(near(*read)) == read
 
 
+def test_an_earlier_line_read_again_in_passing_moves_nothing():
+    """Read 0 1 2 3 4, then 1 once more, then on with 5; every word a little unclear."""
+    read = [0, 1, 2, 3, 4, 1, 5, 6]
+    assert path(near(*read, many=7)) == read
+
+
 def test_an_unclear_word_is_settled_by_its_neighbours():
     costs = near(0, 1, 2, 3)
     costs[1] = [1.0, 0.72, 0.75, 0.70]  # a little more like the last line than like its own

@@ -37,6 +37,7 @@ class Manners:
         snr: dB of speech over the noise.
         hum: dB of mains hum under the speech.
         retake, skip, cough, breath, click: how often a line is read again, left out, or comes with a noise before it.
+        later: how often one of the lines before is read again after a later one.
         wander: dB by which the level drifts.
         echo: seconds of reverberation (to 60 dB down); 0 for a dead room.
     """
@@ -50,6 +51,7 @@ class Manners:
     cough: float = 0.06
     breath: float = 0.2
     click: float = 0.05
+    later: float = 0.0
     wander: float = 4.0
     echo: float = 0.0
 
@@ -111,6 +113,10 @@ def practice_recording(
                 put(breath(draw), None, heard=False)
                 wait(0.3, 0.5)
             put(practice_line(engine, text, manners, draw), place)
+            wait(0.7, 1.5)
+        if manners.later and place > 2 and draw.random() < manners.later:
+            earlier = int(draw.integers(max(0, place - 6), place - 1))
+            put(practice_line(engine, lines[earlier], manners, draw), earlier)
             wait(0.7, 1.5)
     dry = np.concatenate(parts)
     drift = np.interp(np.arange(len(dry)), np.linspace(0, len(dry), 6), draw.uniform(-1, 1, 6) * manners.wander / 2)

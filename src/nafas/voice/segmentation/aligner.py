@@ -2,7 +2,8 @@
 
 A best path (A. Viterbi, IEEE Trans. Information Theory 13 (1967) 260-269) through all utterances: each is some line, or
 none (a cough); neighbouring ones may be one line with a pause in it. Going on to the next line or reading the same one
-again costs little, skipping a line more, going back most; so one slip does not shift what follows.
+again costs little, skipping a line more, going back most; so one slip does not shift what follows. An earlier line may
+be read again in passing, after which the sheet goes on where it was.
 """
 
 from dataclasses import dataclass
@@ -16,6 +17,7 @@ from numpy.typing import NDArray
 _NEXT, _AGAIN = 0.0, 0.06
 _SKIP, _EACH_SKIP = 0.18, 0.02
 _BACK = 0.26
+_PASSING = 0.2  # an earlier line read again on the way; under `NOTHING`, or a sound of no line would be cheaper
 NOTHING = 0.24
 _PACE = 0.55  # weight of how far a length is from what the line should take
 _JOINED = 0.05  # what taking two utterances for one line costs
@@ -147,6 +149,7 @@ class _Lattice:
         lines: int,
     ) -> None:
         self.spans, self.cost, self.price, self.many, self.lines = candidates.spans, cost, price, many, lines
+        self.ordered = ordered
         self.begin = (_SKIP * (np.arange(lines) > 0) + _EACH_SKIP * np.arange(lines)) * ordered
         self.usual = _steps(lines) if ordered else np.full((lines, lines), _AGAIN)
         self.same = np.where(np.eye(lines, dtype=bool), -_ALIKE, _ALIKE)
@@ -156,6 +159,10 @@ class _Lattice:
         for place, (first, last) in enumerate(self.spans):
             self.ending.setdefault(last, []).append(place)
             self.starting.setdefault(first, []).append(place)
+        # What an earlier line read again costs, before each line the sheet goes on from.
+        earlier = np.minimum.accumulate(cost, axis=1) if ordered else np.full_like(cost, np.inf)
+        self.passing = np.full_like(cost, np.inf)
+        self.passing[:, 2:] = earlier[:, :-2] + _PASSING
         self.nothing = price * np.arange(many + 1)
         self.upto = np.full((many + 1, lines), np.inf)
         self.onward = np.full((many + 1, lines), np.inf)
@@ -179,14 +186,17 @@ class _Lattice:
             for place in self.ending.get(at - 1, ()):
                 first = self.spans[place][0]
                 self.upto[at] = np.minimum(self.upto[at], self._entering(first) + self.cost[place])
+                self.upto[at] = np.minimum(self.upto[at], self.upto[first] + self.passing[place])
 
     def _backward(self) -> None:
         self.onward[self.many] = 0.0
         for at in range(self.many - 1, -1, -1):
             self.onward[at] = self.price + self.onward[at + 1]
             for place in self.starting.get(at, ()):
-                after = self.cost[place] + self.onward[self.spans[place][1] + 1]
+                rest = self.onward[self.spans[place][1] + 1]
+                after = self.cost[place] + rest
                 self.onward[at] = np.minimum(self.onward[at], (self._steps(at) + after[None, :]).min(axis=1))
+                self.onward[at] = np.minimum(self.onward[at], self.passing[place] + rest)
 
     def matches(self) -> list[Match]:
         """The best way, back to front; ties go to a line rather than to nothing."""
@@ -205,6 +215,11 @@ class _Lattice:
                     fresh = self.nothing[first] + self.begin[line] <= ways.min()
                     at, line = first, -1 if fresh else int(ways.argmin())
                     break
+                if self.upto[first, line] + self.passing[place, line] <= value + near:
+                    passed = int(self.cost[place, : line - 1].argmin())
+                    found.append(Match(first, at - 1, passed, self._confidence(place, passed, best)))
+                    at = first
+                    break
             else:
                 found.append(Match(at - 1, at - 1, None, 0.0))
                 at -= 1
@@ -217,6 +232,11 @@ class _Lattice:
         """From how much dearer the best way is that takes this sound for another line, or for none."""
         first, last = self.spans[place]
         through = self._entering(first) + self.cost[place] + self.onward[last + 1]
+        # The same sound as an earlier line in passing: for each line, the best of those the sheet goes on from.
+        going_on = self.upto[first] + self.onward[last + 1] + _PASSING
+        latest = np.minimum.accumulate(going_on[::-1])[::-1]
+        if self.ordered:
+            through[:-2] = np.minimum(through[:-2], latest[2:] + self.cost[place, :-2])
         others = np.delete(through, line)
         passed = self.upto[first] + self.price * (last + 1 - first) + self.onward[last + 1]
         other = min(float(others.min(initial=np.inf)), float(passed.min()))

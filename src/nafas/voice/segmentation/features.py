@@ -5,6 +5,8 @@ Trans. ASSP 26 (1978) 43-49. Each reading is brought to the same number of frame
 or of its reader's, so that pace, level, microphone and the size of a throat matter less than what is said.
 """
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,16 +16,19 @@ from nafas.voice.segmentation.utterances import RATE
 FRAMES = 36
 _MELS, _CEPSTRA = 26, 12
 _HOP, _WINDOW = 160, 400
+_LOW, _HIGH = 120.0, 3800.0  # Hz
 _BAND = 9  # frames off the diagonal a path may go
 Features = NDArray[np.float32]
 """Shape (FRAMES, dimensions)."""
 
 
-def _mel_filters() -> NDArray[np.float32]:
+@lru_cache(maxsize=8)
+def _mel_filters(warp: float) -> NDArray[np.float32]:
     def mel(f: NDArray[np.float64] | float) -> NDArray[np.float64]:
         return np.asarray(2595 * np.log10(1 + np.asarray(f) / 700))
 
-    points = 700 * (10 ** (np.linspace(float(mel(120.0)), float(mel(3800.0)), _MELS + 2) / 2595) - 1)
+    points = 700 * (10 ** (np.linspace(float(mel(_LOW)), float(mel(_HIGH)), _MELS + 2) / 2595) - 1)
+    points = np.minimum(points * warp, RATE / 2 - 1)
     frequency = np.fft.rfftfreq(512, 1 / RATE)
     rising = (frequency[:, None] - points[:-2]) / (points[1:-1] - points[:-2])
     falling = (points[2:] - frequency[:, None]) / (points[2:] - points[1:-1])
@@ -36,15 +41,21 @@ def features(samples: Samples) -> Features:
     return found
 
 
-def cepstra(samples: Samples) -> Features:
-    """A reading's cepstra and their slopes over time as they are; see `by_word` and `by_reader`."""
+def cepstra(samples: Samples, warp: float = 1.0) -> Features:
+    """A reading's cepstra and their slopes over time as they are; see `by_word` and `by_reader`.
+
+    Args:
+        samples: at `RATE`, shape (n,), trimmed to speech.
+        warp: how much higher in pitch the same sounds are looked for: under 1 the reading becomes that of a smaller
+            throat (L. Lee and R. Rose, IEEE Trans. Speech and Audio Processing 6 (1998) 49-60).
+    """
     from scipy import fft
 
     dimensions = 2 * (_CEPSTRA + 1)
     if len(samples) < _WINDOW + _HOP:
         return np.zeros((FRAMES, dimensions), np.float32)
     frames = np.lib.stride_tricks.sliding_window_view(samples, _WINDOW)[::_HOP] * np.hamming(_WINDOW)
-    power = np.abs(np.fft.rfft(frames, 512)) ** 2 @ _mel_filters()
+    power = np.abs(np.fft.rfft(frames, 512)) ** 2 @ _mel_filters(warp)
     top = power.max()
     mels = np.log(np.maximum(power, top * 1e-5 + 1e-12))
     found = fft.dct(mels, axis=1, norm="ortho")[:, : _CEPSTRA + 1]

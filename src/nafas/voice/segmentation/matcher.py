@@ -5,6 +5,7 @@ confidence at first is a reading in the right voice, in the right room: the seco
 """
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +26,8 @@ _ADAPTED, _LEARNT, _FEWEST = (
     4,
 )  # times the voice is learnt anew, from matches so sure, of so many lines at least
 _MOST_LEARNT = 120  # matches
-_FEW_MATCHES, _HELD, _HELD_SPREAD = 6, 1.35, 0.08  # standard scores by which right matches are nearer, at least
+_FEW_MATCHES, _SUPPORT = 6, 3  # matches, of which so many to either side must hold one up
+_HELD, _HELD_THROUGHOUT, _HELD_SPREAD = 0.75, 0.65, 0.03  # how near to their lines, where the likest lines are at 1
 _AROUND, _ALIKE_MIDDLE = (
     30,
     1.3,
@@ -112,15 +114,30 @@ def match_lines(
 
 
 def _supported(matches: list[Match], spans: list[tuple[int, int]], unlearnt: NDArray[np.float32]) -> list[Match]:
-    """The matches, less sure where on the whole they are hardly more like the stand-in's readings of their lines than
-    of any other: then order alone holds them up, and where it is wrong it is wrong throughout."""
+    """The matches, less sure where they and those around them are not much nearer to their lines than to others: there
+    order alone holds them up, and where it is wrong it is wrong for a whole stretch.
+
+    How near is the standard score of a line among all lines; it is held against that of the likest line of all.
+    """
     places = {span: place for place, span in enumerate(spans)}
-    rows = [(places[match.first, match.last], match.line) for match in matches if match.line is not None]
-    if len(rows) < _FEW_MATCHES or unlearnt.shape[1] < _FEWEST:
+    matched = [place for place, match in enumerate(matches) if match.line is not None]
+    if len(matched) < _FEW_MATCHES or unlearnt.shape[1] < _FEWEST:
         return matches
-    nearer = [(np.median(unlearnt[row]) - unlearnt[row, line]) / (unlearnt[row].std() + 1e-6) for row, line in rows]
-    held = 1 / (1 + np.exp(-(float(np.mean(nearer)) - _HELD) / _HELD_SPREAD))
-    return [Match(m.first, m.last, m.line, m.confidence * float(held)) for m in matches]
+    rows = unlearnt[[places[matches[place].first, matches[place].last] for place in matched]]
+    scores = (np.median(rows, axis=1, keepdims=True) - rows) / (rows.std(axis=1, keepdims=True) + 1e-6)
+    theirs = scores[np.arange(len(matched)), [matches[place].line or 0 for place in matched]]
+    likest = scores.max(axis=1)
+
+    def support(around: slice, least: float) -> float:
+        held = theirs[around].mean() / (likest[around].mean() + 1e-6)
+        return float(1 / (1 + np.exp(-(held - least) / _HELD_SPREAD)))
+
+    throughout = support(slice(None), _HELD_THROUGHOUT)
+    found = list(matches)
+    for n, place in enumerate(matched):
+        near = support(slice(max(0, n - _SUPPORT), n + _SUPPORT + 1), _HELD)
+        found[place] = replace(matches[place], confidence=matches[place].confidence * near * throughout)
+    return found
 
 
 def _pairs(matches: Sequence[Match], spans: list[tuple[int, int]]) -> list[tuple[int, int]]:

@@ -27,8 +27,12 @@ Progress = Callable[[str, float], None]
 READER_PACE = 130
 _VARIANTS = ("", "+f2", "+m3")
 """Voices of the stand-in that a line is compared with: none of them is the reader, together they are less wrong."""
+_THROATS = (1.0, 0.87)
+"""Sizes of throat each of them is heard with, as `features.cepstra` warps it."""
+_ELSEWHERE = {"es": "es-419", "en": "en-us"}
+"""Voices of the same language as it is spoken on another continent."""
 _CLIPPED = 0.002
-_STRANGE = 0.96
+_STRANGE, _NOT_THIS_SHEET = 0.96, 0.5  # unlikeness past which it is another sheet; how sure its matches are then
 _VOICED, _UNVOICED = 0.04, 0.5  # seconds of voice in the shortest word; what it costs to take less for one
 _MOST_UTTERANCES = 20_000
 
@@ -116,8 +120,11 @@ def segment(
     if late:
         place = f"the label {late[0].text[:40]!r} at {late[0].start:.1f} s"
         raise InputError(place, f"begins after the recording's end ({source.seconds:.1f} s)", "choose its own labels")
+    matched = sum(match.line is not None for match in matches)
+    elsewhere = matched < 0.4 * len(utterances) or strangeness(matches, spans, heard, readings) > _STRANGE
+    doubt = _NOT_THIS_SHEET if elsewhere else 1.0
     cuts = [
-        Cut(m.line, utterances[m.first].start, utterances[m.last].end, m.confidence)
+        Cut(m.line, utterances[m.first].start, utterances[m.last].end, doubt * m.confidence)
         for m in matches
         if m.line is not None
     ]
@@ -125,7 +132,7 @@ def segment(
     if labels:
         cuts, more = _as_labelled(cuts, labels, lines, utterances)
         notes += more
-    if len(cuts) < 0.4 * len(utterances) or strangeness(matches, spans, heard, readings) > _STRANGE:
+    if elsewhere:
         notes.append("most of what is said is on no line of this call sheet: is it another session's, or music?")
     return Segmentation(tuple(lines), tuple(cuts), tuple(unmatched), tuple(notes))
 
@@ -146,16 +153,19 @@ def readings_of(
     """The stand-in's readings of every line, in each of its voices, and their lengths in the first."""
     found: list[NDArray[np.float32]] = []
     lengths = np.zeros(len(lines))
-    for voice in _VARIANTS:
+    elsewhere = any(line.language in _ELSEWHERE for line in lines)
+    voices = [(False, variant) for variant in _VARIANTS] + [(True, variant) for variant in _VARIANTS[:2] if elsewhere]
+    for number, (abroad, variant) in enumerate(voices):
         sounds = []
         for place, line in enumerate(lines):
-            progress("reading the call sheet", (len(found) * len(lines) + place) / (len(_VARIANTS) * len(lines)))
-            samples = at_rate(*engine.read(line.text, line.language + voice, READER_PACE))
+            progress("reading the call sheet", (number * len(lines) + place) / (len(voices) * len(lines)))
+            language = _ELSEWHERE.get(line.language, line.language) if abroad else line.language
+            samples = at_rate(*engine.read(line.text, language + variant, READER_PACE))
             begin, end = speech_bounds(samples, RATE, below_peak=30.0, margin=0.0)
             if not found:
                 lengths[place] = max(0.1, (end - begin) / RATE)
-            sounds.append(cepstra(samples[begin:end]))
-        found.append(np.array(sounds))
+            sounds.append([cepstra(samples[begin:end], throat) for throat in _THROATS])
+        found += list(np.array(sounds).swapaxes(0, 1))
     return found, lengths
 
 
