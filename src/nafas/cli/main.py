@@ -1,6 +1,6 @@
 """The command line. Exit codes: 0 done; 1 the input is at fault, or it was stopped (one line says what, where and the
 remedy); 2 usage; 3 the loudness asked for is out of reach; 4 a fault of Nafas itself, which the log has whole; 5 the
-proof of a file does not hold.
+proof of a file does not hold; 6 the review found something that must or should be changed.
 
 Heavy parts are imported by the command that needs them, so that `nafas --version` answers at once.
 """
@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas import __version__, interruption
-from nafas.cli import balance, sound, takes, voices
+from nafas.cli import balance, review, sound, takes, voices
 from nafas.cli.shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
 from nafas.plain_text import make_streams_printable, many
@@ -120,6 +120,7 @@ def _parser() -> argparse.ArgumentParser:
 
     sound.add_commands(commands)
     balance.add_commands(commands)
+    review.add_commands(commands)
 
     fitted = commands.add_parser("fit", help="list the ways to give a session a length, or take one")
     fitted.add_argument("session", type=Path)

@@ -12,6 +12,7 @@ from nafas.script.notation.block import read_block
 from nafas.script.words.cautions import CAUTIONS, caution_words, cautions_for
 
 _SIT = "Sit with your back long and your shoulders easy. Rest your hands. Close your eyes if you like."
+_BELL = "When the bell sounds, open your eyes."
 _LIE = "Lie down, or lean back, and let your weight be carried. Close your eyes."
 
 
@@ -43,7 +44,7 @@ def _session(
         _rest("before", "Natural breath", 40, "Notice your natural breath. There is nothing to change."),
         *body,
         _rest("after", "A look after", 40, "Breathe naturally. Notice how you are now."),
-        _talk("close", "Close", close),
+        _talk("close", "Close", close if not more.get("end_bell", True) else f"{close} {_BELL}"),
     ]
     return Session.model_validate({"title": title, "target_length": length, "blocks": blocks, **more})
 
@@ -80,7 +81,7 @@ def wake_long() -> Session:
             _talk("how-long", "Quieten", "Last, in for four and out for six."),
             _set("quieten", "Long exhale", "4-6 x8", fade=({"level": "full", "rounds": 3}, {"level": "cues"})),
         ],
-        "Open your eyes when you are ready. Thank you.",
+        "Thank you.",
     )  # fmt: skip
 
 
@@ -166,7 +167,7 @@ def sleep_long() -> Session:
             _talk("how-regions", "Three places", "Let the breath fill the belly, then the ribs, then the chest, and leave again."),
             _set("regions", "Three regions", "in 2~2~2 (belly, ribs, chest), out 2~2~2 (chest, ribs, belly) x8 @ 1.35s"),
             _rest("ease", "Ease", 50, "Breathe as you like."),
-            _talk("how-long", "A longer way out", "Now in for four, and out for eight."),
+            _talk("how-long", "A longer way out", "Now in for four, and out for eight. After a while the voice leaves, and you go on alone."),
             _set("long", "Long exhale", "4-8 x16 fade full 4 cues 4 chimes 4 silent"),
             _rest("rest", "Rest", 90, "Let the count go. Rest."),
         ],

@@ -154,6 +154,25 @@ class Tags(Model):
     comment: Annotated[str, Field(max_length=500)] = ""
 
 
+class SetAside(Model):
+    """A finding of the review that its producer has looked at and lets stand, and why.
+
+    Attributes:
+        finding: the finding's key, as the review gives it.
+        reason: for whoever reads the file later.
+    """
+
+    finding: Annotated[str, Field(min_length=1, max_length=200)]
+    reason: Annotated[str, Field(min_length=1, max_length=300)]
+
+    @field_validator("finding", "reason")
+    @classmethod
+    def _is_one_line(cls, text: str) -> str:
+        if not is_one_line(text) or not text.strip():
+            raise ValueError("a reason is one line of plain text; write why the finding may stand")
+        return text
+
+
 class Session(Model):
     """A whole written session.
 
@@ -168,6 +187,8 @@ class Session(Model):
         voice, voice_sound: who reads it, and what is done to that sound.
         bed, ducking: what sounds under the voice (None: nothing), and how it makes room.
         chimes, master, tags: levels of the chimes, what the file must measure, and what it says of itself.
+        publishing: it is to be handed over as it is, so that stand-ins in it matter.
+        set_aside: findings of the review that may stand.
         blocks: at most `MAX_BLOCKS`, in order; ids are unique.
 
     Raises:
@@ -190,6 +211,8 @@ class Session(Model):
     chimes: ChimeLevels = ChimeLevels()
     master: MasterSettings = MasterSettings()
     tags: Tags = Tags()
+    publishing: bool = False
+    set_aside: Annotated[tuple[SetAside, ...], Field(max_length=1_000)] = ()
     blocks: Annotated[tuple[Block, ...], Field(max_length=MAX_BLOCKS)] = ()
 
     @model_validator(mode="after")

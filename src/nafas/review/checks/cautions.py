@@ -1,0 +1,83 @@
+"""Cautions: whether they are there, whole and in time. What is asked for is the usual (common practice, no source)."""
+
+from collections.abc import Iterator
+from fractions import Fraction
+from functools import partial
+
+from nafas.review.checks.finding import Check, Finding, Said, Severity, Subject
+from nafas.review.checks.languages import READ, words
+from nafas.script.words.cautions import cautions_for
+from nafas.suggest.finding_remedies import FindingRemedy, tried, with_cautions
+from nafas.timing.clock import clock
+
+_TOPICS = {
+    "every": {
+        "stop": "to stop and breathe naturally when light-headed or uneasy",
+        "force": "never to force it",
+        "danger": "not while driving, in or near water, or at machines",
+        "medical": "that it does not replace medical care",
+        "conditions": "to ask a clinician when pregnant or living with a heart, lung or other condition",
+    },
+    "rapid": {
+        "pregnant": "pregnancy",
+        "pressure": "high blood pressure or heart disease",
+        "epilepsy": "epilepsy",
+        "hernia": "hernia or recent abdominal surgery",
+        "stomach": "an empty stomach",
+        "alternative": "a calm alternative",
+    },
+    "holds": {
+        "pressure": "high blood pressure, heart or lung disease",
+        "pregnant": "pregnancy",
+        "release": "that anyone may let go early",
+    },
+    "steps": {"easier": "to stay with, or go back to, the easier count"},
+}
+_NAMES = {
+    "every": "The usual cautions are",
+    "rapid": "The cautions for rapid breathing are",
+    "holds": "The cautions for holds are",
+    "steps": "A way out of longer steps is",
+}
+_LOOKS = {
+    "every": "the usual cautions, whole, in the session's language, before the first set",
+    "rapid": "the cautions of rapid breathing and its calm alternative, before the first strokes",
+    "holds": "the cautions of holds, before the first long hold",
+    "steps": "a way back to the easier count, before counts grow",
+}
+
+
+def _named(subject: Subject, topic: str, until: Fraction | None = None) -> Said | None:
+    """The first sentence, begun before a time, that names a topic."""
+    pattern = words(subject.language, "cautions", topic, stem=True)
+    begun = (said for said in subject.said if until is None or (said.at or 0) < until)
+    return next((said for said in begun if pattern is not None and pattern.search(said.text)), None)
+
+
+def _find(key: str, subject: Subject) -> Iterator[Finding]:
+    session = subject.session
+    asking = (p for p in subject.work if key == "every" or key in cautions_for(session.blocks[p]))
+    place = next(asking, None)
+    if place is None or subject.language not in READ:
+        return
+    start, topics = subject.timed(place).start, _TOPICS[key]
+    said = {topic: _named(subject, topic) for topic in topics}
+    late = {topic: one for topic, one in said.items() if one is not None and (one.at or 0) >= start}
+    missing = [topic for topic, one in said.items() if one is None]
+    offers: tuple[FindingRemedy, ...] = ()
+    if subject.language == "en":
+        title = f"Say the usual words before {subject.named(place)}"
+        offers = tried((title, partial(with_cautions, session, place, [key]), 1))
+    if missing:
+        told = "; ".join(topics[topic] for topic in missing)
+        text = f"{_NAMES[key]} {'not said' if len(missing) == len(topics) else 'not whole'}: {told}."
+        severity = Severity.SHOULD if key == "steps" else Severity.MUST
+        yield subject.finding(f"cautions-{key}", severity, text, "+".join(missing), place, remedies=offers)
+    if late:
+        first = min(late.values(), key=lambda one: one.at or 0)
+        told = "; ".join(topics[topic] for topic in late)
+        text = f"Said too late, at {clock(first.at or 0)}, when {subject.named(place)} began at {clock(start)}: {told}."
+        yield subject.finding(f"cautions-{key}", Severity.MUST, text, "late", first, remedies=offers)
+
+
+CHECKS = tuple(Check(f"cautions-{key}", "Cautions", _LOOKS[key], partial(_find, key)) for key in _TOPICS)

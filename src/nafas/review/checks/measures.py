@@ -1,0 +1,98 @@
+"""What the sound checks need of a mix, measured in one pass."""
+
+import math
+from collections.abc import Callable
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nafas.review.checks.finding import Measures
+from nafas.sound.master.mono_downmix import fold_loss
+from nafas.sound.meters.loudness import LoudnessMeter, sliding
+from nafas.sound.meters.measure import measure
+from nafas.sound.mix.mix import Mix
+
+_BLOCK = 1 << 17
+_STEP = 0.02
+_MOMENT = 20  # steps: 400 ms, what the ear takes for a moment (EBU Tech 3341, momentary loudness)
+_BEFORE = 150  # steps: 3 s, what it has got used to (short-term loudness)
+_SPEAKS = 10 ** (-12 / 10)
+
+
+def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None) -> Measures:
+    """Measure a mix: its stems' K-weighted powers (ITU-R BS.1770-5) block by block, its loudness and true peak.
+
+    Raises:
+        Cancelled: when `progress` does.
+    """
+    voice, chimes, bed = (LoudnessMeter(mix.rate) for _ in range(3))
+    for at in range(0, mix.length, _BLOCK):
+        stems = mix.stems(at, min(_BLOCK, mix.length - at))
+        for meter, stem in zip((voice, chimes, bed), stems):
+            meter.push(stem)
+        progress(0.6 * at / mix.length)
+    whole = measure(mix, lambda done: progress(0.6 + 0.4 * done))
+    gain = mix.cast.timeline.session.master.loudness - whole.loudness
+    speaks = _speaking(voice.fine)
+    mean = float(voice.fine[speaks].mean()) if speaks.any() else 0.0
+    worst, worst_block = math.inf, None
+    for name, begin, end in _stretches(mix):
+        here = speaks[begin:end]
+        if here.sum() >= _MOMENT:
+            over = _ratio(voice.fine[begin:end][here], bed.fine[begin:end][here])
+            if over < worst:
+                worst, worst_block = over, name
+    strikes = sliding(chimes.fine, 0.4)
+    loudest = float(np.max(strikes, initial=-math.inf))
+    jump, jump_at = _largest_jump(chimes.fine + bed.fine)
+    return Measures(
+        loudness=whole.loudness,
+        true_peak=whole.true_peak + gain if math.isfinite(gain) else whole.true_peak,
+        mono_loss=fold_loss(whole)[0],
+        voice_over_bed=_ratio(voice.fine[speaks], bed.fine[speaks]) if speaks.any() else math.nan,
+        worst_over_bed=worst,
+        worst_block=worst_block,
+        jump=jump,
+        jump_at=jump_at,
+        chimes_at=Fraction(int(np.argmax(strikes)), 50) if len(strikes) else None,
+        chimes_over_voice=loudest - _lufs(mean) if mean > 0 and math.isfinite(loudest) else -math.inf,
+    )
+
+
+def _lufs(power: float) -> float:
+    return -0.691 + 10 * math.log10(power) if power > 0 else -math.inf
+
+
+def _speaking(powers: NDArray[np.float64]) -> NDArray[np.bool_]:
+    if not powers.any():
+        return np.zeros(len(powers), bool)
+    found: NDArray[np.bool_] = powers > powers[powers > powers.max() * 1e-4].mean() * _SPEAKS
+    return found
+
+
+def _ratio(voice: NDArray[np.float64], bed: NDArray[np.float64]) -> float:
+    under = float(bed.sum())
+    return 10 * math.log10(float(voice.sum()) / under) if under > 0 and voice.sum() > 0 else math.inf
+
+
+def _stretches(mix: Mix) -> list[tuple[str, int, int]]:
+    """Blocks in steps of the meter."""
+    return [
+        (timed.block.id, int(float(timed.start) / _STEP), int(float(timed.end) / _STEP))
+        for timed in mix.cast.timeline.blocks
+    ]
+
+
+def _largest_jump(powers: NDArray[np.float64]) -> tuple[float, Fraction | None]:
+    """LU by which any 400 ms of what is not the voice are over the 3 s before them, and when; -inf for no sound."""
+    if len(powers) < _BEFORE + _MOMENT or not powers.any():
+        return -math.inf, None
+    sums = np.concatenate([[0.0], np.cumsum(powers)])
+    usual = (sums[_BEFORE:-_MOMENT] - sums[: -_BEFORE - _MOMENT]) / _BEFORE
+    now = (sums[_BEFORE + _MOMENT :] - sums[_BEFORE:-_MOMENT]) / _MOMENT
+    # Over near silence everything is a jump: what is quiet in itself startles nobody.
+    floor = float(np.quantile(powers, 0.9)) * 1e-2 + 1e-12
+    rise = 10 * np.log10(np.maximum(now, 1e-12) / np.maximum(usual, floor))
+    at = int(np.argmax(rise))
+    return float(rise[at]), Fraction(at + _BEFORE, 50)

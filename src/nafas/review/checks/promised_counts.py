@@ -1,0 +1,76 @@
+"""Counts that are promised for a breath in, a hold or a breath out, held against the patterns."""
+
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+from functools import partial
+
+from nafas.review.checks.finding import Check, Finding, Severity, Subject
+from nafas.review.checks.quoting import promising, quoted, rewritten
+from nafas.script.model.blocks import BreathSet
+from nafas.script.model.phase import PhaseKind
+from nafas.suggest.finding_remedies import FindingRemedy, tried, with_words
+
+_KINDS = {
+    "in": (PhaseKind.INHALE,),
+    "out": (PhaseKind.EXHALE,),
+    "full": (PhaseKind.HOLD_FULL, PhaseKind.HOLD_EMPTY),
+    "empty": (PhaseKind.HOLD_EMPTY,),
+}
+_WORDS = {"in": "breathes in", "out": "breathes out", "full": "holds", "empty": "rests empty"}
+_NEAR = Fraction(1, 4)
+"""Seconds by which a hold named in seconds may be longer or shorter."""
+
+
+def _counts_of(subject: Subject, place: int, kinds: tuple[PhaseKind, ...]) -> set[Fraction]:
+    found: set[Fraction] = set()
+    for one in subject.timed(place).rounds:
+        for phase in one.phases:
+            if phase.kind in kinds:
+                found |= {Fraction(phase.counts)} | {Fraction(part.counts) for part in phase.parts}
+                found |= {phase.seconds} if phase.seconds is not None else set()
+    return found - {Fraction(0)}
+
+
+def _seconds_of(subject: Subject, place: int, kinds: tuple[PhaseKind, ...]) -> set[Fraction]:
+    return {
+        phase.counts * one.count_length if phase.seconds is None else phase.seconds
+        for one in subject.timed(place).rounds
+        for phase in one.phases
+        if phase.kind in kinds
+    }
+
+
+def _counts(subject: Subject) -> Iterator[Finding]:
+    for said, sentence, found in promising(subject, rests=False):
+        places = [p for p in subject.work_after(said.block) if isinstance(subject.session.blocks[p], BreathSet)]
+        if not places:
+            continue
+        taken: set[int] = set()
+        for direction, pattern, before in (
+            *((direction, pattern, False) for direction, pattern in found.counts),
+            *((direction, pattern, True) for direction, pattern in found.counts_before),
+        ):
+            for match in pattern.finditer(sentence.plain):
+                # "A longer one out" names no count.
+                if match.start("n") in taken or "." in match["n"] or (before and match["n"] == "1"):
+                    continue
+                taken.add(match.start("n"))
+                number, timed = int(match["n"]), not before and match["unit"] is not None
+                asked: Callable[..., set[Fraction]] = _seconds_of if timed else _counts_of
+                real = set().union(*(asked(subject, place, _KINDS[direction]) for place in places))
+                if any(abs(each - number) <= (_NEAR if timed else 0) for each in real):
+                    continue
+                name = subject.named(places[0])
+                counts = " or ".join(f"{float(each):g}" for each in sorted(real)[:4])
+                built = f"{_WORDS[direction]} for {counts}" if real else f"never {_WORDS[direction]}"
+                offers: tuple[FindingRemedy, ...] = ()
+                if len(real) == 1 and (only := next(iter(real))).denominator == 1:
+                    old, new = rewritten(sentence, match, int(only), subject.language)
+                    say = partial(with_words, subject.session, said.block, old, new, said.title)
+                    offers = tried((f"Say {int(only)}", say, int(not said.title)))
+                text = f"“{quoted(sentence, match)}” is promised; {name} {built}."
+                detail = f"{direction} {number}"
+                yield subject.finding("promised-counts", Severity.MUST, text, detail, said, remedies=offers)
+
+
+CHECKS = (Check("promised-counts", "Promises", "counts named for in, out and holds, against the patterns", _counts),)

@@ -1,0 +1,113 @@
+"""Minutes and seconds that are promised, held against how long things last."""
+
+import re
+from collections.abc import Iterator
+from fractions import Fraction
+from functools import partial
+
+from nafas.plain_text import many
+from nafas.review.checks.finding import Check, Finding, Said, Severity, Subject
+from nafas.review.checks.promised_rounds import FREQUENCY
+from nafas.review.checks.quoting import promising, quoted, rewritten
+from nafas.script.model.blocks import BreathSet, Rest, Strokes
+from nafas.suggest.finding_remedies import FindingRemedy, tried, with_words
+from nafas.timing.clock import clock
+
+_TOLERANCE, _LEAST_TOLERANCE = Fraction(5, 100), Fraction(2)
+"""How far a length may be from what is promised: a share of it, and seconds (common practice, no source)."""
+_LOOSE = Fraction(20, 100)
+"""The same where the words say "about"."""
+_OF_SESSION = Fraction(12, 100)
+"""And for a whole session, whose minutes are named and not counted along."""
+_NOT_SO_LONG = re.compile(
+    r"(?:after|before|every|ago|hours?|later|or|to|bis|oder|ou|o|или|each|pro|per|within|first|next|last)$"
+)
+_NOT_A_LENGTH = {"more", "a", "apart", "ago", "later", "before"}
+
+
+def _lengths_of(subject: Subject, said: Said) -> Iterator[tuple[Fraction, str]]:
+    """Every length that words at a place may speak of, the likeliest first, and what it is."""
+    session, timeline = subject.session, subject.timeline
+    blocks = session.blocks
+    if said.block is not None:
+        block, timed = blocks[said.block], subject.timed(said.block)
+        if isinstance(block, Rest):
+            yield timed.length, "this rest"
+            if said.at is not None:
+                yield timed.end - said.at, "what is left of this rest"
+        elif said.title or isinstance(block, BreathSet | Strokes):
+            yield timed.length, "this block"
+        elif said.block + 1 < len(blocks) and isinstance(blocks[said.block + 1], Rest):
+            yield subject.timed(said.block + 1).length, "the rest that follows"
+    group = subject.work_after(said.block)
+    for place in group:
+        yield from _of_work(subject, place)
+    if len(group) > 1:
+        yield sum((subject.timed(place).length for place in group), Fraction(0)), "these sets together"
+        yield subject.timed(group[-1]).end - subject.timed(group[0]).start, "these sets with their rests"
+    later = range((said.block or 0) + 1, len(blocks))
+    yield from ((subject.timed(n).length, subject.named(n)) for n in later if isinstance(blocks[n], Rest))
+    yield timeline.length, "the session"
+    if said.at is not None:
+        yield timeline.length - said.at, "what is left of the session"
+
+
+def _of_work(subject: Subject, place: int) -> Iterator[tuple[Fraction, str]]:
+    name, timed, block = subject.named(place), subject.timed(place), subject.session.blocks[place]
+    yield timed.length, name
+    if timed.rounds:
+        yield sum((one.seconds for one in timed.rounds), Fraction(0)), f"the rounds of {name}"
+        quiet = sum((one.seconds for one in timed.rounds if not one.level.speaks), Fraction(0))
+        if quiet:
+            yield quiet, f"the practice alone in {name}"
+        first = timed.rounds[0]
+        for phase in first.phases:
+            held = phase.counts * first.count_length if phase.seconds is None else phase.seconds
+            yield held, f"a phase of {name}"
+        yield first.seconds, f"a round of {name}"
+    if isinstance(block, Strokes):
+        yield block.stroke_seconds, f"the strokes of {name}"
+        yield block.recovery, f"the recovery of {name}"
+
+
+def _lengths(subject: Subject) -> Iterator[Finding]:
+    for said, sentence, found in promising(subject):
+        for match in found.lengths.finditer(sentence.plain):
+            before = sentence.plain[: match.start()].rstrip()
+            after = sentence.plain[match.end() :].split()[:1]
+            if _NOT_SO_LONG.search(before) or _NOT_A_LENGTH & set(after) or FREQUENCY.search(sentence.plain):
+                continue
+            halves = bool(match["half"]) + bool(match["half_behind"])
+            number = Fraction(match["n"]) + Fraction(halves, 2)
+            seconds = number * (1 if found.seconds.fullmatch(match["unit"]) else 60)
+            about = found.about.search(before) is not None
+            bounds = bool(found.least.search(before)), bool(found.most.search(before)), about
+            whole = said.block is None or found.whole.search(sentence.plain)
+            lengths = list(_lengths_of(subject, said))
+            if whole:
+                lengths = [(subject.timeline.length, "the session"), *lengths]
+            if any(_holds(seconds, real, what, *bounds) for real, what in lengths):
+                continue
+            firm = whole or said.title or len(lengths) < 4
+            real, what = lengths[0] if firm else min(lengths, key=lambda each: abs(each[0] - seconds))
+            text = f"“{quoted(sentence, match)}” is promised; {what} lasts {clock(real)}."
+            offers: tuple[FindingRemedy, ...] = ()
+            minutes = round(real / 60)
+            if seconds >= 60 and not halves and minutes and abs(minutes * 60 - real) <= _OF_SESSION * real:
+                old, new = rewritten(sentence, match, minutes, subject.language)
+                say = partial(with_words, subject.session, said.block, old, new, said.title)
+                offers = tried((f"Say {many(minutes, 'minute')}", say, int(not said.title)))
+            severity = Severity.SHOULD if about else Severity.MUST
+            yield subject.finding("promised-length", severity, text, match.group().strip(), said, remedies=offers)
+
+
+def _holds(promised: Fraction, real: Fraction, what: str, least: bool, most: bool, about: bool) -> bool:
+    share = _LOOSE if about else _OF_SESSION if "the session" in what else _TOLERANCE
+    if least:
+        return real >= promised - _LEAST_TOLERANCE
+    if most:
+        return real <= promised + _LEAST_TOLERANCE
+    return abs(real - promised) <= max(_LEAST_TOLERANCE, promised * share)
+
+
+CHECKS = (Check("promised-length", "Promises", "minutes and seconds named, against how long things last", _lengths),)

@@ -1,0 +1,101 @@
+"""Rounds, breaths, strokes and sets that are promised, held against those that are built."""
+
+import re
+from collections.abc import Iterator
+from functools import partial
+
+from nafas.plain_text import many
+from nafas.review.checks.finding import Check, Finding, Severity, Subject
+from nafas.review.checks.quoting import promising, quoted, rewritten
+from nafas.script.model.blocks import BreathSet, Strokes
+from nafas.script.model.phase import PhaseKind
+from nafas.suggest.finding_remedies import tried, with_rounds, with_words
+
+FREQUENCY = re.compile(r"\b(?:day|daily|week|month|often|usually)\b")
+"""Words after which a number says how often to practise."""
+
+
+def total(subject: Subject, place: int) -> int:
+    """Rounds of a set; strokes of strokes."""
+    block = subject.session.blocks[place]
+    return block.strokes if isinstance(block, Strokes) else len(subject.timed(place).rounds)
+
+
+def total_words(subject: Subject, place: int) -> str:
+    """The same with its unit: "8 rounds"."""
+    unit = "stroke" if isinstance(subject.session.blocks[place], Strokes) else "round"
+    return many(total(subject, place), unit)
+
+
+def _meant(subject: Subject, place: int) -> set[int]:
+    """Numbers that "so many rounds" may mean for a set."""
+    block = subject.session.blocks[place]
+    if isinstance(block, Strokes):
+        return {block.strokes, block.demonstration} - {0}
+    rounds = subject.timed(place).rounds
+    steps: dict[int, int] = {}
+    for one in rounds:
+        steps[one.step] = steps.get(one.step, 0) + 1
+    quiet = sum(not one.level.speaks for one in rounds)
+    inhales = sum(phase.kind is PhaseKind.INHALE for one in rounds for phase in one.phases)
+    return ({len(rounds), quiet, len(rounds) - quiet, inhales} | set(steps.values())) - {0}
+
+
+def _rounds(subject: Subject) -> Iterator[Finding]:
+    for said, sentence, found in promising(subject, rests=False):
+        places = subject.work_after(said.block)
+        if not places or FREQUENCY.search(sentence.plain):
+            continue
+        asked = [*found.rounds.finditer(sentence.plain), *found.strokes.finditer(sentence.plain)]
+        if "take" not in sentence.plain:
+            # "Three deep breaths" is an instruction, "for eight breaths" a promise.
+            asked += [m for m in found.breaths.finditer(sentence.plain) if m["n"] != "1" and not m["mark"]]
+        for match in asked:
+            if found.alone.match(sentence.plain, match.start()) or "." in match["n"]:
+                continue
+            number = int(match["n"])
+            fits = set().union(*(_meant(subject, place) for place in places))
+            if number in fits or number == sum(total(subject, place) for place in places):
+                continue
+            place, built = places[0], total_words(subject, places[0])
+            unit = built.split()[1].rstrip("s")
+            old, new = rewritten(sentence, match, total(subject, place), subject.language)
+            where = "the set" if said.title and said.block is not None else subject.named(place)
+            text = f"“{quoted(sentence, match)}” is promised; {where} has {built}, so whoever counts along is lost."
+            say = partial(with_words, subject.session, said.block, old, new, said.title)
+            offers = tried(
+                (f"Make it {many(number, unit)}", partial(with_rounds, subject.session, place, number), 0),
+                (f"Say {built}", say, int(not said.title)),
+            )
+            yield subject.finding("promised-rounds", Severity.MUST, text, f"{number} {unit}", said, remedies=offers)
+
+
+def _sets(subject: Subject) -> Iterator[Finding]:
+    for said, sentence, found in promising(subject):
+        group = subject.work_after(said.block)
+        later = [place for place in subject.work if said.block is None or place >= said.block]
+        for match in found.sets.finditer(sentence.plain):
+            if not later or float(match["n"]) in (1, len(later), len(group), len(subject.work)):
+                continue
+            text = f"“{quoted(sentence, match)}” is promised; {many(len(group), 'set follows', 'sets follow')}."
+            yield subject.finding("promised-sets", Severity.MUST, text, match["n"], said)
+
+
+def _alone(subject: Subject) -> Iterator[Finding]:
+    for said, sentence, found in promising(subject, titles=False):
+        places = [p for p in subject.work_after(said.block) if isinstance(subject.session.blocks[p], BreathSet)]
+        quiet = [sum(not one.level.speaks for one in subject.timed(place).rounds) for place in places]
+        for match in found.alone.finditer(sentence.plain):
+            if not places or float(match["n"]) in quiet:
+                continue
+            built = many(quiet[0], "round") if quiet[0] else "no round"
+            name = subject.named(places[0])
+            text = f"“{quoted(sentence, match)}” is promised; {name} has {built} without the voice."
+            yield subject.finding("promised-alone", Severity.MUST, text, match["n"], said)
+
+
+CHECKS = (
+    Check("promised-rounds", "Promises", "rounds, breaths and strokes named in talk and titles", _rounds),
+    Check("promised-sets", "Promises", "how many sets are announced", _sets),
+    Check("promised-alone", "Promises", "rounds promised on one's own, against those without the voice", _alone),
+)

@@ -1,0 +1,38 @@
+"""Words of a sentence quoted as they are written, and written with another number."""
+
+import re
+from collections.abc import Iterator
+
+from nafas.review.checks.finding import Said, Subject
+from nafas.review.checks.promise_patterns import Patterns, patterns
+from nafas.review.checks.reading import Sentence, number_like, read
+from nafas.script.model.blocks import Rest
+
+_AROUND = 12
+"""Characters around a number by which it is found again in its block."""
+
+
+def promising(subject: Subject, titles: bool = True, rests: bool = True) -> Iterator[tuple[Said, Sentence, Patterns]]:
+    """Every sentence in a language that is read, taken apart; without what is said over rests where not `rests`."""
+    found = patterns(subject.language)
+    if found is None:
+        return
+    for said in (*subject.said, *(subject.titles if titles else ())):
+        if rests or said.block is None or not isinstance(subject.session.blocks[said.block], Rest):
+            yield said, read(said.text, subject.language), found
+
+
+def quoted(sentence: Sentence, match: re.Match[str]) -> str:
+    """The words of a match as they are written."""
+    begin = sentence.token_at(match.start()).begin
+    inside = [token for token, start in zip(sentence.tokens, sentence.starts) if start < match.end()]
+    return sentence.text[begin : inside[-1].end]
+
+
+def rewritten(sentence: Sentence, match: re.Match[str], number: int, language: str) -> tuple[str, str]:
+    """A few words around a match's number as they are, and with another number."""
+    token = sentence.token_at(match.start("n"))
+    written = sentence.text[token.begin : token.end]
+    begin = sentence.text.rfind(" ", 0, max(0, token.begin - _AROUND)) + 1
+    head, tail = sentence.text[begin : token.begin], sentence.text[token.end : token.end + _AROUND].rsplit(" ", 1)[0]
+    return head + written + tail, head + number_like(number, written, language) + tail

@@ -1,0 +1,156 @@
+"""What is safe to follow: recovery, strong work, sleep, holds; no promise of a cure and no shaming.
+
+The bounds are those of the usual cautions (common practice, no source); they defer to licensed practice.
+"""
+
+import re
+from collections.abc import Iterator
+from fractions import Fraction
+from functools import partial
+from itertools import pairwise
+
+from nafas.review.checks.finding import Check, Finding, Severity, Subject
+from nafas.review.checks.languages import names, words
+from nafas.script.advice import LANDING, flags
+from nafas.script.edits.session_edits import change_block
+from nafas.script.model.blocks import Block, BreathSet, Strokes
+from nafas.script.model.phase import PhaseKind
+from nafas.suggest.finding_remedies import FindingRemedy, tried, with_rest, without_sentence
+from nafas.timing.clock import clock
+
+_MOST_STRONG = 120
+"""Seconds of strong work without natural breath that beginners are led through at most (common practice, no source)."""
+_HOLD_REST = Fraction(15)
+"""Seconds of natural breath after a retention, at least (common practice, no source)."""
+_STRONG_HOLD, _TAUGHT_HOLD = 20, 90
+"""Seconds from which a hold is strong work, and past which it belongs under a teacher's eye (the same)."""
+_DENIED = re.compile(
+    r"(?:\b(?:not|never|no|nor|cannot|without|rather than|instead of)|n[’']t)\b[^.;]{0,24}$", re.IGNORECASE
+)
+"""What before a claim or an urge turns it round: "does not cure", "never push through"."""
+
+
+def is_sleep(subject: Subject) -> bool:
+    """Whether a session leads to sleep, by its title and its words."""
+    texts = (subject.session.title, *(said.text for said in subject.said))
+    return any(names(subject.language, "listener", "sleep", text) for text in texts)
+
+
+def _held(block: Block) -> Fraction:
+    """The longest hold written in seconds; 0 for none."""
+    phases = block.pattern.phases if isinstance(block, BreathSet) else ()
+    return max((phase.seconds for phase in phases if phase.seconds is not None), default=Fraction(0))
+
+
+def _natural_after(subject: Subject, place: int) -> Fraction:
+    """Seconds from a set to the next one, talk among them: the breath is the listener's own there."""
+    later = [each for each in subject.work if each > place]
+    return (subject.timed(later[0]).start if later else subject.timeline.length) - subject.timed(place).end
+
+
+def _recovery(subject: Subject) -> Iterator[Finding]:
+    session = subject.session
+    for flag in flags(session):
+        if not isinstance(session.blocks[flag.block], Strokes):
+            continue
+        name, at = subject.named(flag.block), subject.timed(flag.block).end
+        text = f"{name} has {flag.text.split(':')[0]}: breath needs {LANDING} s or more to settle after strokes."
+        longer = partial(change_block, session, flag.block, recovery=Fraction(LANDING))
+        offers = tried((f"Let it settle for {LANDING} s", longer, 0))
+        yield subject.finding("recovery", Severity.MUST, text, "strokes", flag.block, at, remedies=offers)
+    for place in subject.work:
+        rest = _natural_after(subject, place)
+        if not _held(session.blocks[place]) or rest >= _HOLD_REST:
+            continue
+        has = f"{float(rest):g} s of natural breath"
+        text = f"After the hold in {subject.named(place)} there are {has}; 15 s or more let it settle."
+        added = partial(with_rest, session, place + 1, _HOLD_REST, "Breathe naturally.")
+        offers = tried(("Add 15 s of natural breath", added, 1))
+        at = subject.timed(place).end
+        yield subject.finding("recovery", Severity.SHOULD, text, "hold", place, at, remedies=offers)
+
+
+def _strong(subject: Subject) -> Iterator[Finding]:
+    """Strokes and long holds one after another with no natural breath between."""
+    run, begun = Fraction(0), -1
+    for place in subject.work:
+        block, timed = subject.session.blocks[place], subject.timed(place)
+        if not isinstance(block, Strokes) and _held(block) < _STRONG_HOLD:
+            run = Fraction(0)
+            continue
+        begun = place if run == 0 else begun
+        if isinstance(block, Strokes):
+            run += block.stroke_seconds + block.demonstration_seconds
+        elif isinstance(block, BreathSet) and block.ease >= _HOLD_REST:
+            run += max((one.seconds for one in timed.rounds), default=Fraction(0))
+        else:
+            run += timed.length
+        if run > _MOST_STRONG:
+            name = subject.named(place)
+            so_far = f"{clock(run)} of strong work without natural breath, up to {name}"
+            text = f"{so_far}: beginners need a break after every minute or two."
+            yield subject.finding("strong-stretch", Severity.SHOULD, text, "", begun)
+            run = Fraction(0)
+        recovery = block.recovery if isinstance(block, Strokes) else Fraction(0)
+        if recovery + _natural_after(subject, place) >= _HOLD_REST:
+            run = Fraction(0)
+
+
+def _vigorous_asleep(subject: Subject) -> Iterator[Finding]:
+    if not is_sleep(subject):
+        return
+    for place in subject.work:
+        if isinstance(subject.session.blocks[place], Strokes):
+            text = f"{subject.named(place)} is vigorous, and the session leads to sleep: it wakes people up."
+            yield subject.finding("sleep-work", Severity.MUST, text, "", place)
+
+
+def _empty_after_strokes(subject: Subject) -> Iterator[Finding]:
+    blocks = subject.session.blocks
+    for place, (block, after) in enumerate(pairwise(blocks)):
+        if not isinstance(block, Strokes) or not isinstance(after, BreathSet):
+            continue
+        if any(p.kind is PhaseKind.HOLD_EMPTY and p.seconds is not None for p in after.pattern.phases):
+            text = (
+                f"{subject.named(place + 1)} holds the breath out straight after {subject.named(place)}: that is for "
+                "practised people; say so, or hold with some breath in."
+            )
+            yield subject.finding("empty-after-strokes", Severity.SHOULD, text, "", place + 1)
+
+
+def _long_hold(subject: Subject) -> Iterator[Finding]:
+    for place in subject.work:
+        held = _held(subject.session.blocks[place])
+        if held > _TAUGHT_HOLD:
+            name = subject.named(place)
+            text = f"{name} holds for {clock(held)}: that is learnt with a licensed teacher; say so, or shorten it."
+            yield subject.finding("long-hold", Severity.SHOULD, text, "", place)
+
+
+def _worded(key: str, why: str, subject: Subject) -> Iterator[Finding]:
+    pattern = words(subject.language, "claims", key)
+    for said in (*subject.said, *subject.titles):
+        for match in pattern.finditer(said.text) if pattern is not None else ():
+            if _DENIED.search(said.text[: match.start()]):
+                continue
+            offers: tuple[FindingRemedy, ...] = ()
+            if said.sentence and said.block is not None:
+                leave = partial(without_sentence, subject.session, said.block, said.text)
+                offers = tried(("Leave the sentence out", leave, 0))
+            text = f"“{match.group()}”: {why}"
+            yield subject.finding(key, Severity.MUST, text, match.group().lower(), said, remedies=offers)
+
+
+_CURE = "nobody may promise that; say what the listener may notice instead."
+_SHAMING = "anyone may let go early, and nothing should shame it."
+CHECKS = (
+    Check("recovery", "Cautions", "natural breath after strokes and long holds", _recovery),
+    Check("strong-stretch", "Cautions", "the longest strong work without natural breath", _strong),
+    Check("sleep-work", "Cautions", "vigorous work in a session that leads to sleep", _vigorous_asleep),
+    Check("empty-after-strokes", "Cautions", "holds with empty lungs straight after strokes", _empty_after_strokes),
+    Check("long-hold", "Cautions", "holds that are learnt with a licensed teacher", _long_hold),
+    Check(
+        "cure", "Cautions", "promises of a cure, and claims that are not so (English)", partial(_worded, "cure", _CURE)
+    ),
+    Check("shaming", "Cautions", "words that shame an early release (English)", partial(_worded, "shaming", _SHAMING)),
+)

@@ -1,0 +1,64 @@
+"""The voice: lines that do not fit, lines without a take, words shortened."""
+
+from collections.abc import Iterator
+
+from nafas.plain_text import many
+from nafas.review.checks.finding import Check, Finding, Severity, Subject
+from nafas.voice.line_status import worst_misfits
+from nafas.voice.placement import Placement
+
+
+def _at(subject: Subject, placement: Placement) -> tuple[int | None, str]:
+    moment = placement.moment
+    return subject.places.get(moment.block), subject.timeline.address(moment)
+
+
+def _misfits(subject: Subject) -> Iterator[Finding]:
+    assert subject.cast is not None
+    for misfit in worst_misfits(subject.cast):
+        moment = misfit.placement.moment
+        place, detail = subject.places.get(moment.block), moment.text.lower()[:80]
+        yield subject.finding("misfit", Severity.MUST, f"{misfit}.", detail, place, moment.at, misfit.address)
+
+
+def _takes(subject: Subject) -> Iterator[Finding]:
+    """Lines without a take, where a person's voice is used or the session is to be published."""
+    cast, session = subject.cast, subject.session
+    assert cast is not None
+    first = {placement.moment.text: placement for placement in reversed(cast.placements)}
+    lines, waiting = cast.stand_in_lines, cast.waiting_lines
+    if lines and (session.publishing or session.voice.take_book is not None):
+        severity = Severity.SHOULD if session.publishing else Severity.LOOK
+        reads = "is read" if len(lines) == 1 else "are read"
+        beside = " beside a person's own voice" if session.voice.take_book is not None else ""
+        marked = ", and the session is marked for publishing" if session.publishing else ""
+        text = f"{many(len(lines), 'line')} {reads} by {cast.narrator}{beside}{marked}, such as “{lines[0][:50]}”."
+        place, where = _at(subject, first[lines[0]])
+        yield subject.finding("stand-ins", severity, text, "read", place, first[lines[0]].moment.at, where)
+    if waiting:
+        text = f"{many(len(waiting), 'line is', 'lines are')} silent for want of a take, such as “{waiting[0][:50]}”."
+        place, where = _at(subject, first[waiting[0]])
+        yield subject.finding("stand-ins", Severity.MUST, text, "silent", place, first[waiting[0]].moment.at, where)
+    for problem in cast.voice_problems:
+        text = f"{problem[:1].upper()}{problem[1:]}."
+        yield subject.finding("stand-ins", Severity.SHOULD, text, problem[:60], where="the voice")
+
+
+def _shortened(subject: Subject) -> Iterator[Finding]:
+    assert subject.cast is not None
+    short = subject.cast.shortened
+    if short:
+        one = min(short, key=lambda placement: placement.clip.part)
+        text = (
+            f"{many(len(short), 'word is', 'words are')} shortened to fit, by up to {1 - one.clip.part:.0%} "
+            f"(“{one.moment.text[:40]}”): listen whether it sounds hurried."
+        )
+        place, where = _at(subject, one)
+        yield subject.finding("shortened", Severity.LOOK, text, "", place, one.moment.at, where)
+
+
+CHECKS = (
+    Check("misfit", "Sound", "lines longer than their place", _misfits, needs="cast"),
+    Check("stand-ins", "Sound", "lines without a take, and who reads them", _takes, needs="cast"),
+    Check("shortened", "Sound", "words shortened to fit", _shortened, needs="cast"),
+)

@@ -1,0 +1,121 @@
+"""What can be done about a finding: changed sessions, made by one edit each."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from fractions import Fraction
+
+from nafas.errors import InputError
+from nafas.script.edits.session_edits import change, change_block, insert_block
+from nafas.script.model.blocks import BreathSet, Rest, Strokes, Talk
+from nafas.script.model.phase import Side
+from nafas.script.model.session import Session
+from nafas.script.words.cautions import CAUTIONS
+from nafas.timing.compile import SpokenLength, compile_session
+from nafas.timing.timeline import Timeline
+
+_OTHER_SIDE = {Side.LEFT: Side.RIGHT, Side.RIGHT: Side.LEFT}
+
+
+@dataclass(frozen=True)
+class FindingRemedy:
+    """One way out of a finding.
+
+    Attributes:
+        title: what it does, for people.
+        session: with it.
+        lines: sentences it writes anew, which need new takes where a person speaks.
+    """
+
+    title: str
+    session: Session
+    lines: int = 0
+
+    def cost(self, timeline: Timeline, spoken_length: SpokenLength) -> Fraction:
+        """Seconds it adds to the session as it stands."""
+        return compile_session(self.session, spoken_length).length - timeline.length
+
+
+def tried(*offers: tuple[str, Callable[[], Session], int]) -> tuple[FindingRemedy, ...]:
+    """Of (title, edit, lines written anew) those that give a session that may be."""
+    found = []
+    for title, edit, lines in offers:
+        try:
+            found.append(FindingRemedy(title, edit(), lines))
+        except (ValueError, InputError, IndexError):
+            continue
+    return tuple(found)
+
+
+def with_words(session: Session, place: int | None, old: str, new: str, title: bool = False) -> Session:
+    """The session with the first `old` in a block's words (its title; the session's own where `place` is None) in
+    other words. Raises InputError where it does not stand there."""
+    if place is None:
+        for name, text in (("title", session.title), ("comment", session.tags.comment)):
+            if old in text:
+                if name == "title":
+                    return change(session, title=text.replace(old, new, 1))
+                return change(session, tags=session.tags.model_copy(update={"comment": text.replace(old, new, 1)}))
+        raise InputError("the session's title", f"does not hold {old!r}", "look again")
+    block = session.blocks[place]
+    if title:
+        if old not in block.title:
+            raise InputError(block.title, f"does not hold {old!r}", "look again")
+        return change_block(session, place, title=block.title.replace(old, new, 1))
+    paragraphs = list(getattr(block, "paragraphs", ()))
+    for number, text in enumerate(paragraphs):
+        if old in text:
+            paragraphs[number] = text.replace(old, new, 1)
+            return change_block(session, place, paragraphs=tuple(paragraphs))
+    for name in ("ease_words", "recovery_words"):
+        text = getattr(block, name, "")
+        if old in text:
+            return change_block(session, place, **{name: text.replace(old, new, 1)})
+    raise InputError(block.title or block.id, f"does not hold {old!r}", "look again")
+
+
+def without_sentence(session: Session, place: int, sentence: str) -> Session:
+    """The session without a sentence of a block. Raises InputError where it does not stand there as a whole."""
+    return with_words(session, place, sentence, "")
+
+
+def with_bed_under(session: Session, under: float) -> Session:
+    """The session with its bed so many LU under the voice. Raises ValueError without a bed."""
+    if session.bed is None:
+        raise ValueError("there is no bed")
+    return change(session, bed=session.bed.model_copy(update={"under_voice": under}))
+
+
+def with_rounds(session: Session, place: int, rounds: int) -> Session:
+    """The session with so many rounds of a set, or strokes. Raises ValueError out of bounds."""
+    block = session.blocks[place]
+    if isinstance(block, Strokes):
+        return change_block(session, place, strokes=rounds)
+    if not isinstance(block, BreathSet) or block.pacing is not None:
+        raise ValueError("its rounds follow its steps")
+    return change_block(session, place, rounds=rounds)
+
+
+def with_sides_swapped(session: Session, place: int) -> Session:
+    """The session with left and right swapped in a set."""
+    block = session.blocks[place]
+    if not isinstance(block, BreathSet):
+        raise ValueError("no set")
+    phases = tuple(
+        phase.model_copy(update={"side": _OTHER_SIDE.get(phase.side, phase.side)}) if phase.side else phase
+        for phase in block.pattern.phases
+    )
+    pattern = block.pattern.model_copy(update={"phases": phases})
+    return change_block(session, place, pattern=pattern, starts_on=_OTHER_SIDE.get(block.starts_on, block.starts_on))
+
+
+def with_cautions(session: Session, before: int, keys: Iterable[str]) -> Session:
+    """The session with the usual cautions said before a block."""
+    words = tuple(CAUTIONS[key] for key in keys)
+    talk = Talk(id="cautions", title="Cautions", paragraphs=words, sentence_pause=Fraction(3, 2))
+    return insert_block(session, before, talk)
+
+
+def with_rest(session: Session, before: int, seconds: Fraction, words: str = "") -> Session:
+    """The session with natural breath before a block."""
+    rest = Rest(id="ease", title="Natural breath", seconds=seconds, paragraphs=(words,) if words else ())
+    return insert_block(session, before, rest)
