@@ -99,8 +99,8 @@ def _first_count(subject: Subject) -> Iterator[Finding]:
         if over is None or (room := subject.timed(place).start - over) >= _ROOM:
             continue
         text = (
-            f"{subject.named(place)} begins {max(0.0, float(room)):.1f} s after the last word, with no preparing breath: "
-            "a listener is still breathing the other way."
+            f"{subject.named(place)} begins {max(0.0, float(room)):.1f} s after the last word, with no preparing "
+            "breath: a listener is still breathing the other way."
         )
         prepared = partial(change_block, session, place, prepare=Pattern.model_validate("3-4"))
         pause = partial(change_block, session, place - 1, pause_after=_SETTLES)

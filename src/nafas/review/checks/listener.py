@@ -48,7 +48,7 @@ def _silence(subject: Subject) -> Iterator[Finding]:
     inside = (timed.index for timed in subject.timeline.blocks if timed.start <= begin + Fraction(1, 2) < timed.end)
     place, where = next(inside, None), f"{clock(begin)} to {clock(end)}"
     if length >= _LONG_SILENCE:
-        text = f"Nobody speaks for {clock(length)} ({where}): even a listener who was told looks up. Say a word on the way."
+        text = f"Nobody speaks for {clock(length)} ({where}): even those who were told look up. Say a word on the way."
         yield subject.finding("silence", Severity.SHOULD, text, "long", place, begin, where)
     elif not announced:
         text = f"The voice is away for {clock(length)} ({where}), and nobody was told: say beforehand that it will be."

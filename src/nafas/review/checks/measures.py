@@ -17,6 +17,7 @@ _BLOCK = 1 << 17
 _STEP = 0.02
 _MOMENT = 20  # steps: 400 ms, what the ear takes for a moment (EBU Tech 3341, momentary loudness)
 _BEFORE = 150  # steps: 3 s, what it has got used to (short-term loudness)
+_STARTLES, _STILL = 10 ** (-8 / 10), 10 ** (-35 / 10)
 _SPEAKS = 10 ** (-12 / 10)
 
 
@@ -45,7 +46,7 @@ def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None)
                 worst, worst_block = over, name
     strikes = sliding(chimes.fine, 0.4)
     loudest = float(np.max(strikes, initial=-math.inf))
-    jump, jump_at = _largest_jump(chimes.fine + bed.fine)
+    jump, jump_at = _largest_jump(chimes.fine + bed.fine, mean)
     return Measures(
         loudness=whole.loudness,
         true_peak=whole.true_peak + gain if math.isfinite(gain) else whole.true_peak,
@@ -84,15 +85,19 @@ def _stretches(mix: Mix) -> list[tuple[str, int, int]]:
     ]
 
 
-def _largest_jump(powers: NDArray[np.float64]) -> tuple[float, Fraction | None]:
-    """LU by which any 400 ms of what is not the voice are over the 3 s before them, and when; -inf for no sound."""
+def _largest_jump(powers: NDArray[np.float64], voice: float) -> tuple[float, Fraction | None]:
+    """LU by which any 400 ms of what is not the voice are over the 3 s before them, and when; -inf for none.
+
+    What is softer than the voice by `_STARTLES` startles nobody, and whatever comes out of less than `_STILL` under the
+    voice comes out of stillness. `voice` is its mean power; 0 for none.
+    """
     if len(powers) < _BEFORE + _MOMENT or not powers.any():
         return -math.inf, None
     sums = np.concatenate([[0.0], np.cumsum(powers)])
     usual = (sums[_BEFORE:-_MOMENT] - sums[: -_BEFORE - _MOMENT]) / _BEFORE
     now = (sums[_BEFORE + _MOMENT :] - sums[_BEFORE:-_MOMENT]) / _MOMENT
-    # Over near silence everything is a jump: what is quiet in itself startles nobody.
-    floor = float(np.quantile(powers, 0.9)) * 1e-2 + 1e-12
-    rise = 10 * np.log10(np.maximum(now, 1e-12) / np.maximum(usual, floor))
+    level = voice or float(np.quantile(powers, 0.9))
+    rise = 10 * np.log10(np.maximum(now, 1e-12) / np.maximum(usual, level * _STILL + 1e-12))
+    rise[now < level * _STARTLES] = -math.inf
     at = int(np.argmax(rise))
-    return float(rise[at]), Fraction(at + _BEFORE, 50)
+    return float(rise[at]), Fraction(at + _BEFORE, 50) if math.isfinite(rise[at]) else None

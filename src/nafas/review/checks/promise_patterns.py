@@ -7,6 +7,7 @@ from functools import cache
 from nafas.review.checks.languages import table
 
 _N = r"(?P<n>\d+(?:\.\d+)?)"
+_NOT_AN_ADJECTIVE = r"(?:for|or|to|of|in|and|counts?|rounds?)\b"
 _NOT_A_COUNT = ("%", "more", "or", "to", "even", "equal", "parts?", "places")
 
 
@@ -77,7 +78,10 @@ def patterns(language: str) -> Patterns | None:
         with_unit(one_of("breaths")),
         with_unit(one_of("strokes")),
         with_unit(sets),
-        re.compile(rf"(?<!\S){_N}(?P<half> (?:{one_of('half')}))? (?P<unit>{length})\b(?P<half_behind> and a half\b)?"),
+        re.compile(
+            rf"(?<!\S){_N}(?P<half> (?:{one_of('half')}))?(?: (?!{_NOT_AN_ADJECTIVE})[^\W\d]+)? "
+            rf"(?P<unit>{length})\b(?P<half_behind> and a half\b)?"
+        ),
         re.compile(rf"(?<!\S){_N}(?: (?:{more}))* (?:{one_of('alone')})\b"),
         re.compile(rf"(?<!\S)(?:{one_of('starts')})\b(?: \w+){{0,4}}? (?P<side>{one_of('left', 'right')})\b"),
         re.compile(rf"(?<!\S)(?:{last}) (?:{sets}|practice|technique|exercise|breathing)\b"),

@@ -9,6 +9,7 @@ from nafas.plain_text import many
 from nafas.review.checks.finding import Check, Finding, Said, Severity, Subject
 from nafas.review.checks.promised_rounds import FREQUENCY
 from nafas.review.checks.quoting import promising, quoted, rewritten
+from nafas.script.edits.session_edits import change_block
 from nafas.script.model.blocks import BreathSet, Rest, Strokes
 from nafas.suggest.finding_remedies import FindingRemedy, tried, with_words
 from nafas.timing.clock import clock
@@ -19,6 +20,8 @@ _LOOSE = Fraction(20, 100)
 """The same where the words say "about"."""
 _OF_SESSION = Fraction(12, 100)
 """And for a whole session, whose minutes are named and not counted along."""
+_COUNTS_GIVE = Fraction(15, 100)
+"""By how much counts may change to keep a promise of time."""
 _NOT_SO_LONG = re.compile(
     r"(?:after|before|every|ago|hours?|later|or|to|bis|oder|ou|o|или|each|pro|per|within|first|next|last)$"
 )
@@ -93,12 +96,26 @@ def _lengths(subject: Subject) -> Iterator[Finding]:
             text = f"“{quoted(sentence, match)}” is promised; {what} lasts {clock(real)}."
             offers: tuple[FindingRemedy, ...] = ()
             minutes = round(real / 60)
-            if seconds >= 60 and not halves and minutes and abs(minutes * 60 - real) <= _OF_SESSION * real:
+            if number.denominator == 1 and number != minutes and abs(minutes * 60 - real) <= _OF_SESSION * real:
                 old, new = rewritten(sentence, match, minutes, subject.language)
                 say = partial(with_words, subject.session, said.block, old, new, said.title)
                 offers = tried((f"Say {many(minutes, 'minute')}", say, int(not said.title)))
+            group = [] if said.block is None else subject.work_after(said.block)
+            if len(group) == 1 and what in (subject.named(group[0]), f"the rounds of {subject.named(group[0])}"):
+                offers += _by_counts(subject, group[0], seconds)
             severity = Severity.SHOULD if about else Severity.MUST
             yield subject.finding("promised-length", severity, text, match.group().strip(), said, remedies=offers)
+
+
+def _by_counts(subject: Subject, place: int, seconds: Fraction) -> tuple[FindingRemedy, ...]:
+    """Other counts, with which the rounds of a set last so long exactly."""
+    timed = subject.timed(place)
+    now = sum((one.seconds for one in timed.rounds), Fraction(0))
+    if timed.count_length is None or not now or abs(seconds / now - 1) > _COUNTS_GIVE:
+        return ()
+    length = timed.count_length * seconds / now
+    title = f"Counts of {float(length):.3f} s"
+    return tried((title, partial(change_block, subject.session, place, count_length=length, count_from=None), 0))
 
 
 def _holds(promised: Fraction, real: Fraction, what: str, least: bool, most: bool, about: bool) -> bool:

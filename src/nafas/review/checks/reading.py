@@ -61,15 +61,15 @@ def _numbers(language: str) -> dict[tuple[str, ...], int]:
     return words
 
 
+def _joins(text: str, at: int) -> bool:
+    """Whether a mark stands inside a word."""
+    return text[at] in _INSIDE and text[at - 1 : at].isalpha() and text[at + 1 : at + 2].isalpha()
+
+
 @cache
 def read(text: str, language: str) -> Sentence:
     """A sentence with its numbers read. `language`: a code whose words num2words knows."""
-    raw = [
-        (match.group().lower(), match.start(), match.end())
-        for match in _TOKEN.finditer(text)
-        if match.group() not in _INSIDE
-        or not text[max(0, match.start() - 1) : match.end() + 1].strip(match.group()).isalpha()
-    ]
+    raw = [(m.group().lower(), m.start(), m.end()) for m in _TOKEN.finditer(text) if not _joins(text, m.start())]
     numbers = _numbers(language)
     found: list[Token] = []
     at = 0
