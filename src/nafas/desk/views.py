@@ -12,6 +12,7 @@ from nafas.script.edits.session_edits import block_name
 
 if TYPE_CHECKING:
     from nafas.desk.plan import FitPanel, PlanView
+    from nafas.desk.review import ReviewView
     from nafas.desk.sound import SoundView
     from nafas.desk.takes.room import TakesRoom
     from nafas.library.own import LibraryEntry
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
 
 
 class Views:
-    """Plan, Takes and Sound beside the Score, which is always there."""
+    """Plan, Takes, Sound and Review beside the Score, which is always there."""
 
     def __init__(self, window: Workspace) -> None:
         self.window = window
@@ -28,11 +29,12 @@ class Views:
         self.fit_panel: FitPanel | None = None
         self.takes: TakesRoom | None = None
         self.sound: SoundView | None = None
+        self.review: ReviewView | None = None
         self._landing: tuple[Session, LibraryEntry, Fraction | None] | None = None
         window.preparation.ready.connect(self._land)
 
     def show(self, name: str) -> None:
-        """Show "plan", "score", "takes" or "sound"."""
+        """Show "plan", "score", "takes", "sound" or "review"."""
         window = self.window
         parts = self._parts(name)
         if window.centre.currentWidget() is not parts[1]:
@@ -44,6 +46,8 @@ class Views:
         self.refresh()
         if name == "takes":
             self.takes_room().focus()
+        elif name == "review":
+            self.review_view().list.setFocus()
         elif name == "score":
             window.score.setFocus()
 
@@ -62,6 +66,9 @@ class Views:
         if name == "sound":
             sound = self.sound_view()
             return (window.order, sound, sound.side)
+        if name == "review":
+            review = self.review_view()
+            return (window.order, review, review.side)
         return (window.order, window.page, window.details)
 
     def refresh(self) -> None:
@@ -73,6 +80,15 @@ class Views:
             self.takes.refresh()
         elif self.sound is not None and shown is self.sound and preparation.mix is not None:
             self.sound.show_mix(preparation.mix, self.window.document.folder)
+        elif self.review is not None and shown is self.review:
+            self.look(listen=True)
+
+    def look(self, listen: bool = False) -> None:
+        """Put the session to the checks as soon as it is cast; with what has to be heard where `listen`."""
+        preparation = self.window.preparation
+        if preparation.fresh and preparation.mix is not None:
+            spoken_length = preparation.spoken_length(self.window.document.session)
+            self.review_view().show_mix(preparation.mix, spoken_length, self.window.document.folder, listen)
 
     # -- Plan
 
@@ -170,3 +186,21 @@ class Views:
             sound.audition.playing_changed.connect(lambda on: window.player.pause() if on else None)
             window.player.moved.connect(sound.curve.set_playhead)
         return self.sound
+
+    # -- Review
+
+    def review_view(self) -> "ReviewView":
+        """The Review view."""
+        if self.review is None:
+            from nafas.desk.review import ReviewView
+
+            window = self.window
+            self.review = review = ReviewView(window.document)
+            for stack, part in ((window.centre, review), (window.side, review.side)):
+                stack.addWidget(part)
+                window.watch(part)
+            review.go.connect(lambda block: (window.show_view("score"), window.choose(Chosen(block))))
+            review.play.connect(lambda seconds: (window.player.seek(seconds), window.player.play()))
+            review.said.connect(window.say)
+            review.counted.connect(lambda many, words: window.masthead.show_open({"review": (many, words)}))
+        return self.review

@@ -191,6 +191,8 @@ class MainWindow(QMainWindow):
         from nafas.review.open_work import open_work  # late: the first paint need not wait for it
 
         self.masthead.show_open(open_work(cast, mix))
+        if self.preparation.unread == 0:
+            self.views.look(listen=False)
         self.say("   ".join(self.preparation.notes))
 
     # -- choosing
@@ -239,7 +241,7 @@ class MainWindow(QMainWindow):
     # -- views
 
     def show_view(self, name: str) -> None:
-        """Show "plan", "score", "takes" or "sound"."""
+        """Show "plan", "score", "takes", "sound" or "review"."""
         self.views.show(name)
         self.show_state()
 
@@ -342,6 +344,8 @@ class MainWindow(QMainWindow):
             self.player.pause()
             if self.sound is not None:
                 self.sound.close_down()
+            if self.views.review is not None:
+                self.views.review.close_down()
             self.document.close()
             self.preparation.close()
             event.accept()

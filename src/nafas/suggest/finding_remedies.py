@@ -7,7 +7,8 @@ from fractions import Fraction
 from nafas.errors import InputError
 from nafas.script.edits.session_edits import change, change_block, insert_block
 from nafas.script.model.blocks import BreathSet, Rest, Strokes, Talk
-from nafas.script.model.phase import Side
+from nafas.script.model.pattern import Pattern
+from nafas.script.model.phase import PhaseKind, Side
 from nafas.script.model.session import Session
 from nafas.script.words.cautions import CAUTIONS
 from nafas.timing.compile import SpokenLength, compile_session
@@ -93,6 +94,21 @@ def with_rounds(session: Session, place: int, rounds: int) -> Session:
     if not isinstance(block, BreathSet) or block.pacing is not None:
         raise ValueError("its rounds follow its steps")
     return change_block(session, place, rounds=rounds)
+
+
+def with_counts(session: Session, place: int, kinds: tuple[PhaseKind, ...], counts: int) -> Session:
+    """The session with so many counts in the one phase of a set that is of these kinds. Raises ValueError where there
+    is none or more than one, or where its counts change from step to step."""
+    block = session.blocks[place]
+    if not isinstance(block, BreathSet) or block.pacing is not None:
+        raise ValueError("its counts follow its steps")
+    of_kind = [phase for phase in block.pattern.phases if phase.kind in kinds and not phase.parts]
+    if len(of_kind) != 1:
+        raise ValueError("there is no one phase to change")
+    phases = tuple(
+        phase.model_copy(update={"counts": counts}) if phase is of_kind[0] else phase for phase in block.pattern.phases
+    )
+    return change_block(session, place, pattern=Pattern(phases=phases))
 
 
 def with_sides_swapped(session: Session, place: int) -> Session:

@@ -114,6 +114,7 @@ class Menus:
         self.add(view, "&Score", "Ctrl+2", lambda: window.show_view("score"))
         self.add(view, "&Takes", "Ctrl+3", lambda: window.show_view("takes"))
         self.add(view, "S&ound", "Ctrl+4", lambda: window.show_view("sound"))
+        self.add(view, "&Review", "Ctrl+6", lambda: window.show_view("review"))
         view.addSeparator()
         self.add(view, "Zoom &in", keys.ZoomIn, lambda: window.score.step_zoom(1))
         self.add(view, "Zoom &out", keys.ZoomOut, lambda: window.score.step_zoom(-1))

@@ -17,6 +17,7 @@ _VIEWS = (
     ("score", "Score", "Ctrl+2"),
     ("takes", "Takes", "Ctrl+3"),
     ("sound", "Sound", "Ctrl+4"),
+    ("review", "Review", "Ctrl+6"),
 )
 
 
@@ -81,7 +82,9 @@ class Masthead(QWidget):
     def show_open(self, waiting: Mapping[str, tuple[int, str]]) -> None:
         """Say at each view how much of its work is open: a number beside its name, and in words."""
         for name, text, keys in _VIEWS:
-            number, words = waiting.get(name, (0, ""))
+            if name not in waiting:
+                continue
+            number, words = waiting[name]
             self.views[name].setText(f"{text} {number}" if number else text)
             set_tip(self.views[name], f"{text} ({keys}): {words}" if number else f"{text} ({keys})")
 

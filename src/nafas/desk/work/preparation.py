@@ -80,7 +80,7 @@ class Preparation(QObject):
             self._voice_key = key
         narrator = self.narrator
         try:
-            self.timeline = compile_session(session, self._length(session))
+            self.timeline = compile_session(session, self.spoken_length(session))
         except InputError as error:
             self.failed.emit(str(error))
             return
@@ -103,7 +103,7 @@ class Preparation(QObject):
         """Whether the cast is that of the newest edit."""
         return self.cast is not None and self.timeline is self.cast.timeline
 
-    def _length(self, session: Session) -> SpokenLength:
+    def spoken_length(self, session: Session) -> SpokenLength:
         """What says how long words take: lines already read, and a guess by pace for others."""
         narrator, guess = self.narrator, paced(session.voice.pace)
 
@@ -116,14 +116,14 @@ class Preparation(QObject):
         """The ways of the newest session to a length; None without one."""
         if self.timeline is None or target is None or not self.timeline.blocks:
             return None
-        return fit(self.timeline.session, self._length(self.timeline.session), target)
+        return fit(self.timeline.session, self.spoken_length(self.timeline.session), target)
 
     def fitted(self, session: Session, length: Fraction | None) -> tuple[Session, str]:
         """A session brought to a length in the best way there is, and what was done to it in words."""
         if length is None:
             return session, ""
         session = change(session, target_length=length)
-        found = fit(session, self._length(session), length)
+        found = fit(session, self.spoken_length(session), length)
         if found.reached or not found.options:
             return session, found.summary
         best = found.options[0]

@@ -8,7 +8,7 @@ from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.review.checks.quoting import promising, quoted, rewritten
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.phase import PhaseKind
-from nafas.suggest.finding_remedies import FindingRemedy, tried, with_words
+from nafas.suggest.finding_remedies import FindingRemedy, tried, with_counts, with_words
 
 _KINDS = {
     "in": (PhaseKind.INHALE,),
@@ -68,6 +68,9 @@ def _counts(subject: Subject) -> Iterator[Finding]:
                     old, new = rewritten(sentence, match, int(only), subject.language)
                     say = partial(with_words, subject.session, said.block, old, new, said.title)
                     offers = tried((f"Say {int(only)}", say, int(not said.title)))
+                whole = partial(with_counts, subject.session, places[0], _KINDS[direction], number)
+                if not timed and len(places) == 1:
+                    offers += tried((f"Make it {number} counts", whole, 0))
                 text = f"“{quoted(sentence, match)}” is promised; {name} {built}."
                 detail = f"{direction} {number}"
                 yield subject.finding("promised-counts", Severity.MUST, text, detail, said, remedies=offers)

@@ -13,6 +13,10 @@ def _at(subject: Subject, placement: Placement) -> tuple[int | None, str]:
     return subject.places.get(moment.block), subject.timeline.address(moment)
 
 
+def _short(line: str) -> str:
+    return line[:50].rstrip(". ")
+
+
 def _misfits(subject: Subject) -> Iterator[Finding]:
     assert subject.cast is not None
     for misfit in worst_misfits(subject.cast):
@@ -32,11 +36,13 @@ def _takes(subject: Subject) -> Iterator[Finding]:
         reads = "is read" if len(lines) == 1 else "are read"
         beside = " beside a person's own voice" if session.voice.take_book is not None else ""
         marked = ", and the session is marked for publishing" if session.publishing else ""
-        text = f"{many(len(lines), 'line')} {reads} by {cast.narrator}{beside}{marked}, such as “{lines[0][:50]}”."
+        text = f"{many(len(lines), 'line')} {reads} by {cast.narrator}{beside}{marked}, such as “{_short(lines[0])}”."
         place, where = _at(subject, first[lines[0]])
         yield subject.finding("stand-ins", severity, text, "read", place, first[lines[0]].moment.at, where)
     if waiting:
-        text = f"{many(len(waiting), 'line is', 'lines are')} silent for want of a take, such as “{waiting[0][:50]}”."
+        text = (
+            f"{many(len(waiting), 'line is', 'lines are')} silent for want of a take, such as “{_short(waiting[0])}”."
+        )
         place, where = _at(subject, first[waiting[0]])
         yield subject.finding("stand-ins", Severity.MUST, text, "silent", place, first[waiting[0]].moment.at, where)
     for problem in cast.voice_problems:

@@ -1,0 +1,138 @@
+"""The right of the Review view: the chosen finding, ways out of it with their cost, and setting it aside."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nafas.desk.review.reviewing import Reviewed
+from nafas.desk.widgets.labels import Label, set_tip
+from nafas.review.checks.finding import Finding
+from nafas.suggest.finding_remedies import FindingRemedy
+from nafas.timing.clock import clock
+
+
+class FindingSide(QWidget):
+    """Signals: apply: a remedy; set_aside: (key, reason), "" to take it up again; play, go: the finding; publishing:
+    whether the session is to be published."""
+
+    apply = Signal(object)
+    set_aside = Signal(str, str)
+    play = Signal(object)
+    go = Signal(object)
+    publishing = Signal(bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        inner = QWidget()
+        box = QVBoxLayout(inner)
+        box.setContentsMargins(4, 6, 12, 8)
+        box.setSpacing(6)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        box.addWidget(Label("Finding", objectName="section"))
+        self.text = self._wrapped(box)
+        self.where = self._wrapped(box, "muted")
+        row = QHBoxLayout()
+        self.go_button, self.play_button = QPushButton("Show its place"), QPushButton("Play from here")
+        set_tip(self.go_button, "Its block on the page (Enter)")
+        self.go_button.clicked.connect(lambda: self._finding and self.go.emit(self._finding))
+        self.play_button.clicked.connect(lambda: self._finding and self.play.emit(self._finding))
+        row.addWidget(self.go_button)
+        row.addWidget(self.play_button)
+        box.addLayout(row)
+        self.ways = Label("Ways out", objectName="section")
+        box.addWidget(self.ways)
+        self.answers = QVBoxLayout()
+        self.answers.setSpacing(6)
+        box.addLayout(self.answers)
+        self.aside_head = Label("Let it stand", objectName="section")
+        box.addWidget(self.aside_head)
+        self.reason = QLineEdit()
+        self.reason.setMaxLength(300)
+        self.reason.setPlaceholderText("why it may stay")
+        self.reason.setAccessibleName("Why it may stay")
+        self.reason.returnPressed.connect(self._set_aside)
+        self.reason.textChanged.connect(lambda: self._show_aside())
+        box.addWidget(self.reason)
+        self.aside_button = QPushButton("Set aside")
+        set_tip(self.aside_button, "The reason is kept in the session's file")
+        self.aside_button.clicked.connect(self._set_aside)
+        box.addWidget(self.aside_button)
+        box.addStretch(1)
+        self.publish = QCheckBox("This session is to be published")
+        set_tip(self.publish, "Lines read by the narrator are then told too")
+        self.publish.clicked.connect(self.publishing)
+        box.addWidget(self.publish)
+        self.note = self._wrapped(box, "muted")
+        self.note.setText("These checks help. They do not replace licensed practice, or breathing it yourself.")
+        self.remedies: list[tuple[FindingRemedy, QPushButton]] = []
+        self._finding: Finding | None = None
+        self.show_finding(None, None)
+
+    def _wrapped(self, box: QVBoxLayout, name: str = "") -> Label:
+        label = Label(objectName=name)
+        label.setWordWrap(True)
+        label.setAlignment(Qt.AlignmentFlag.AlignTop)
+        box.addWidget(label)
+        return label
+
+    def show_finding(self, finding: Finding | None, reviewed: Reviewed | None) -> None:
+        """Show a finding and what can be done about it; None: nothing is chosen."""
+        self._finding = finding
+        for _, button in self.remedies:
+            button.setParent(None)
+        self.remedies = []
+        chosen = finding is not None
+        self.text.setText(finding.text if finding else "Here stands what can be done about a finding.")
+        self.where.setText(finding.where if finding else "")
+        for part in (self.where, self.go_button, self.play_button, self.aside_head, self.reason, self.aside_button):
+            part.setVisible(chosen)
+        self.ways.setVisible(bool(finding and finding.remedies and not finding.reason))
+        if reviewed is not None:
+            self.publish.setChecked(reviewed.subject.session.publishing)
+        if finding is None:
+            return
+        self.go_button.setEnabled(finding.block is not None)
+        self.play_button.setEnabled(finding.at is not None)
+        self.reason.setText(finding.reason)
+        self._show_aside()
+        if not finding.reason and reviewed is not None:
+            for remedy in finding.remedies:
+                self._offer(remedy, reviewed)
+
+    def _offer(self, remedy: FindingRemedy, reviewed: Reviewed) -> None:
+        cost = remedy.cost(reviewed.subject.timeline, reviewed.spoken_length)
+        size = f"{float(abs(cost)):.1f} s" if abs(cost) < 60 else clock(abs(cost))
+        words = "no time" if not cost else f"{size} {'more' if cost > 0 else 'less'}"
+        again = "\na sentence to be read anew" if remedy.lines else ""
+        button = QPushButton(f"{remedy.title}\ncosts {words}{again}")
+        button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        button.setStyleSheet("text-align: left")
+        set_tip(button, remedy.title)
+        button.clicked.connect(lambda _=False, remedy=remedy: self.apply.emit(remedy))
+        self.answers.addWidget(button)
+        self.remedies.append((remedy, button))
+
+    def _show_aside(self) -> None:
+        aside = bool(self._finding and self._finding.reason)
+        reason = self.reason.text().strip()
+        self.reason.setReadOnly(aside)
+        self.aside_button.setText("Take it up again" if aside else "Set aside")
+        self.aside_button.setEnabled(aside or bool(reason))
+
+    def _set_aside(self) -> None:
+        if self._finding is not None and self.aside_button.isEnabled():
+            self.set_aside.emit(self._finding.key, "" if self._finding.reason else self.reason.text().strip())

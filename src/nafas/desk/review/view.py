@@ -1,0 +1,150 @@
+"""The Review view: findings in the middle, the chosen one and its remedies at the right, what was looked at below."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayout, QWidget
+
+from nafas.desk.document import Document
+from nafas.desk.review.findings_list import FindingsList
+from nafas.desk.review.reviewing import Reviewed, Reviewing
+from nafas.desk.review.side import FindingSide
+from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.section import Section
+from nafas.plain_text import many
+from nafas.review.checks.finding import Finding, Severity
+from nafas.review.checks.register import GROUPS, with_set_aside
+from nafas.script.edits.session_edits import change
+from nafas.sound import Mix
+from nafas.suggest.finding_remedies import FindingRemedy
+from nafas.timing import SpokenLength
+
+_WAITING = "To be heard"
+
+
+class ReviewView(QWidget):
+    """Signals: go: a block's place; play: seconds to play from; said: for the status line; counted: findings that must
+    or should be changed, and those words."""
+
+    go = Signal(int)
+    play = Signal(float)
+    said = Signal(str)
+    counted = Signal(int, str)
+
+    def __init__(self, document: Document, parent: QObject | None = None) -> None:
+        super().__init__()
+        self.document = document
+        self.reviewing = Reviewing(self)
+        self.reviewed: Reviewed | None = None
+        self.side = FindingSide()
+        self.list = FindingsList()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 6, 0, 0)
+        box.setSpacing(6)
+        head = QHBoxLayout()
+        self.heading = Label("Looking…", objectName="heading")
+        head.addWidget(self.heading, 1)
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 100)
+        self.progress.setFormat("Listening %p %")
+        self.progress.setFixedWidth(170)
+        self.progress.hide()
+        head.addWidget(self.progress)
+        box.addLayout(head)
+        box.addWidget(self.list, 3)
+        self.looked = Section("What was looked at")
+        self.groups: dict[str, Label] = {}
+        for group in (*GROUPS, _WAITING):
+            label = self.groups[group] = Label(objectName="muted")
+            label.setWordWrap(True)
+            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+            head = Label(group)
+            head.setAlignment(Qt.AlignmentFlag.AlignTop)
+            self.looked.form.addRow(head, label)
+        self.looked.form.setHorizontalSpacing(14)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        inside = QVBoxLayout(inner)
+        inside.setContentsMargins(4, 0, 8, 0)
+        inside.addWidget(self.looked)
+        inside.addStretch(1)
+        scroll.setWidget(inner)
+        self._scroll = scroll
+        self.looked.head.toggled.connect(lambda _: self._share())
+        box.addWidget(scroll, 1)
+        self.list.chose.connect(lambda finding: self.side.show_finding(finding, self.reviewed))
+        self.list.opened.connect(self._go)
+        self.side.go.connect(self._go)
+        self.side.play.connect(lambda finding: self.play.emit(max(0.0, float(finding.at) - 1.0)))
+        self.side.apply.connect(self._apply)
+        self.side.set_aside.connect(self._set_aside)
+        self.side.publishing.connect(self._publish)
+        self.reviewing.found.connect(self._show)
+        self.reviewing.progress.connect(self._progress)
+        self.reviewing.failed.connect(self.said)
+
+    def show_mix(self, mix: Mix, spoken_length: SpokenLength, folder: Path, listen: bool) -> None:
+        """Review this mix; with what has to be heard where `listen`."""
+        self.reviewing.review(mix, spoken_length, folder, listen)
+
+    def close_down(self) -> None:
+        """Stop the work."""
+        self.reviewing.stop()
+
+    def _progress(self, done: float) -> None:
+        self.progress.setVisible(done < 1)
+        self.progress.setValue(round(100 * done))
+
+    def _show(self, reviewed: Reviewed) -> None:
+        self.reviewed = reviewed
+        found = reviewed.review
+        self.progress.setVisible(any(check.needs == "measures" for check in found.waiting) and self.isVisible())
+        must, should = len(found.of(Severity.MUST)), len(found.of(Severity.SHOULD))
+        self.heading.setText(_heading(must, should, len(found.of(Severity.LOOK))))
+        self.list.setVisible(bool(found.findings))
+        self.list.show_review(found)
+        for group in GROUPS:
+            looks = [check.looks for check in found.looked if check.group == group]
+            self.groups[group].setText("; ".join(looks))
+        self.groups[_WAITING].setText("; ".join(check.looks for check in found.waiting))
+        self.looked.form.setRowVisible(len(GROUPS), bool(found.waiting))
+        waiting = f", {len(found.waiting)} still to be heard" if found.waiting else ""
+        self.looked.show_relevant(not found.findings, f"{many(len(found.looked), 'thing')}{waiting}")
+        self._share()
+        words = many(must + should, "thing to change", "things to change")
+        self.counted.emit(must + should, words)
+
+    def _share(self) -> None:
+        """The list takes the room that the folded account of what was looked at does not need."""
+        folded = not self.looked.is_open
+        self._scroll.setMaximumHeight(self.looked.head.sizeHint().height() + 6 if folded else 16_777_215)
+
+    def _go(self, finding: Finding) -> None:
+        if finding.block is not None:
+            self.go.emit(finding.block)
+
+    def _apply(self, remedy: FindingRemedy) -> None:
+        if self.reviewed is not None and self.document.session is self.reviewed.subject.session:
+            self.document.edit(remedy.session, remedy.title.lower())
+            self.said.emit(f"Done: {remedy.title}. Undo takes it back.")
+
+    def _set_aside(self, key: str, reason: str) -> None:
+        try:
+            session = with_set_aside(self.document.session, key, reason)
+        except ValueError as fault:
+            self.said.emit(str(fault))
+            return
+        self.document.edit(session, "set a finding aside" if reason else "take a finding up again")
+
+    def _publish(self, on: bool) -> None:
+        self.document.edit(change(self.document.session, publishing=on), "mark for publishing")
+
+
+def _heading(must: int, should: int, look: int) -> str:
+    if not must and not should:
+        return "Nothing to change" if not look else f"Nothing to change, {look} worth a look"
+    parts = [f"{must} must be changed"] if must else []
+    parts += [f"{should} should be"] if should and must else [f"{should} should be changed"] if should else []
+    return ", ".join(parts)

@@ -1,0 +1,96 @@
+"""The Review view on the real window: findings read, remedied with one click, taken back, set aside, and gone to."""
+
+from fractions import Fraction
+
+import pytest
+from helpers import ready
+from PySide6.QtCore import Qt
+
+from nafas.review.checks.finding import Finding
+from nafas.script import Rest, Session, Talk, read_block
+from nafas.script.words.cautions import CAUTIONS
+
+KEYS, LEFT = Qt.Key, Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def review(qtbot, window):
+    """The window on a session that promises nine rounds and has eight."""
+    blocks = (
+        Talk(id="safe", title="Cautions", paragraphs=(CAUTIONS["every"],), sentence_pause=2),
+        Talk(id="how", title="How", paragraphs=("In for four, out for six. Nine rounds.",), pause_after=3),
+        read_block("4-6 x8", "set"),
+        Rest(id="rest", seconds=Fraction(10)),
+    )
+    window.document.start(Session(title="Watch below", end_bell=False, blocks=blocks))
+    qtbot.keyClick(window, KEYS.Key_6, Qt.KeyboardModifier.ControlModifier)
+    ready(qtbot, window)
+    heard(qtbot, window)
+    return window.views.review
+
+
+def heard(qtbot, window):
+    """Wait until the newest session was listened to."""
+
+    def done():
+        found = window.views.review.reviewed
+        return found is not None and found.subject.session is window.document.session and not found.review.waiting
+
+    qtbot.waitUntil(done, timeout=60_000)
+
+
+def findings(review):
+    rows = (review.list.item(row).data(Qt.ItemDataRole.UserRole) for row in range(review.list.count()))
+    return [row for row in rows if isinstance(row, Finding)]
+
+
+def test_a_promise_that_is_not_kept_is_mended_with_a_click_and_taken_back(qtbot, window, review):
+    assert window.masthead.views["review"].text() == "Review 1" and review.heading.text() == "1 must be changed"
+    assert review.list.finding.check == "promised-rounds" and review.list.hasFocus()
+    words = [button.text() for _, button in review.side.remedies]
+    assert words[0].startswith("Make it 9 rounds\ncosts 10.0 s more") and "read anew" in words[1]
+    qtbot.mouseClick(review.side.remedies[0][1], LEFT)
+    assert window.document.session.blocks[2].rounds == 9
+    heard(qtbot, window)
+    assert not findings(review) and review.heading.text() == "Nothing to change" and review.looked.is_open
+    assert window.masthead.views["review"].text() == "Review"
+    window.undo()
+    heard(qtbot, window)
+    assert [finding.check for finding in findings(review)] == ["promised-rounds"]
+
+
+def test_a_finding_is_set_aside_with_a_reason_typed(qtbot, window, review):
+    assert not review.side.aside_button.isEnabled()
+    qtbot.keyClicks(review.side.reason, "the ninth is the crew's own")
+    qtbot.keyClick(review.side.reason, KEYS.Key_Return)
+    assert window.document.session.set_aside[0].reason == "the ninth is the crew's own"
+    heard(qtbot, window)
+    assert window.masthead.views["review"].text() == "Review" and findings(review)[0].reason
+    qtbot.mouseClick(review.side.aside_button, LEFT)  # taken up again
+    heard(qtbot, window)
+    assert window.masthead.views["review"].text() == "Review 1" and not window.document.session.set_aside
+
+
+def test_enter_goes_to_the_place_and_publishing_is_part_of_the_session(qtbot, window, review):
+    qtbot.mouseClick(review.side.publish, LEFT)
+    assert window.document.session.publishing
+    heard(qtbot, window)
+    assert "stand-ins" in {finding.check for finding in findings(review)}
+    qtbot.keyClick(review.list, KEYS.Key_Home)
+    qtbot.keyClick(review.list, KEYS.Key_Down)
+    row = next(
+        r
+        for r in range(review.list.count())
+        if getattr(review.list.item(r).data(256), "check", "") == "promised-rounds"
+    )
+    review.list.setCurrentRow(row)
+    qtbot.keyClick(review.list, KEYS.Key_Return)
+    assert window.centre.currentWidget() is window.page and window.editing.chosen.block == 1
+
+
+def test_the_count_is_kept_while_another_view_is_shown(qtbot, window, review):
+    window.show_view("score")
+    blocks = list(window.document.session.blocks)
+    blocks[1] = blocks[1].model_copy(update={"paragraphs": ("In for five. Nine rounds.",)})
+    window.document.edit(window.document.session.model_copy(update={"blocks": tuple(blocks)}), "write")
+    qtbot.waitUntil(lambda: window.masthead.views["review"].text() == "Review 2", timeout=60_000)
