@@ -1,4 +1,4 @@
-"""The command `check`: what the review finds in a session."""
+"""The commands `check` and `audit`: what the review finds in a session, and in a recording."""
 
 import argparse
 import json
@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from nafas.cli.shared import allow_outside, on_all_cores, opened, progress_line
 
 if TYPE_CHECKING:
+    from nafas.review.audit.audit import Audit
     from nafas.review.checks.finding import Finding, Subject
     from nafas.review.checks.register import Review
 
@@ -16,13 +17,20 @@ FOUND = 6
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add `check`."""
+    """Add `check` and `audit`."""
     check = commands.add_parser("check", help="what the words promise, what is safe, what a listener would stumble on")
     check.add_argument("session", type=Path)
     check.add_argument("--no-sound", action="store_true", help="leave out what has to be listened to")
     check.add_argument("--json", action="store_true")
     allow_outside(check)
     check.set_defaults(run=_check)
+    audit = commands.add_parser("audit", help="put a finished or performed recording to the test")
+    audit.add_argument("recording", type=Path)
+    audit.add_argument("--for", dest="session", type=Path, metavar="FILE.nafas", help="the session it is of")
+    audit.add_argument("--labels", type=Path, metavar="FILE", help="write what was heard as a label track")
+    audit.add_argument("--json", action="store_true")
+    allow_outside(audit)
+    audit.set_defaults(run=_audit)
 
 
 def _check(options: argparse.Namespace) -> int:
@@ -87,3 +95,46 @@ def _figures(found: "Review", subject: "Subject") -> dict[str, object]:
         "looked_at": {check.name: check.looks for check in found.looked},
         "not_looked_at": {check.name: check.looks for check in found.waiting},
     }
+
+
+def _audit(options: argparse.Namespace) -> int:
+    from nafas.review.audit.audit import audit
+    from nafas.review.checks.finding import Severity
+
+    timeline = None
+    if options.session is not None:
+        from nafas.cli.shared import compiled
+
+        _, timeline = compiled(options.session, options)
+    with on_all_cores():
+        found = audit(options.recording, timeline, progress_line())
+    if options.labels is not None:
+        from nafas.files import write_whole
+
+        write_whole(options.labels, found.labels().encode())
+    print(json.dumps(found.figures(), indent=1, ensure_ascii=False) if options.json else _audit_page(found))
+    grave = any(each.severity is not Severity.LOOK for each in found.findings)
+    return FOUND if grave else 0
+
+
+def _audit_page(found: "Audit") -> str:
+    from nafas.plain_text import many
+    from nafas.timing.clock import clock
+
+    measured = found.measured
+    lines = [
+        f"{found.path.name}: {clock(found.seconds)}, {measured.loudness:.1f} LUFS, true peak {measured.true_peak:.1f} "
+        f"dBTP, range {measured.range:.1f} LU, floor {found.noise_floor:.0f} LUFS",
+        f"heard: {many(len(found.words), 'cue or number', 'cues and numbers')} in {many(len(found.sets), 'set')}",
+    ]
+    for number, one in enumerate(found.sets, 1):
+        pattern = "-".join(f"{kind.plain} {counts}" for kind, counts in one.pattern)
+        count = "" if one.count_length is None else f", a count {one.count_length:.3f} s"
+        where = f"{clock(one.start)} to {clock(one.end)}"
+        lines.append(f"  set {number}, {where}: {pattern}, {many(len(one.rounds), 'round')}{count}")
+    for finding in found.findings:
+        lines.append(f"{finding.severity.value.upper()} {clock(finding.at, tenths=True)}  {finding.text}")
+    if not found.findings:
+        lines.append("Nothing found.")
+    lines += [f"Not told: {limit}" for limit in found.limits]
+    return "\n".join(lines)

@@ -1,0 +1,238 @@
+"""A recording put to the test: heard, measured, judged, and held against its session where there is one."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from nafas.errors import InputError
+from nafas.plain_text import many
+from nafas.review.audit.against import Pair, align
+from nafas.review.audit.heard import HeardWord
+from nafas.review.audit.judge import AuditFinding, judge_sets
+from nafas.review.audit.performed import PerformedSet, performed
+from nafas.review.audit.recogniser import hear
+from nafas.review.checks.finding import Severity
+from nafas.sound.files.recording import Recording
+from nafas.sound.meters.measure import Measured, measure
+from nafas.timing.clock import clock
+from nafas.timing.timeline import Timeline
+from nafas.voice.segmentation.source import Source
+
+Progress = Callable[[str, float], None]
+LONGEST = 3 * 3600.0
+"""Seconds of a recording that is still put to the test."""
+_STEP = 0.02
+_BESIDE = 0.25
+"""Seconds beside its moment at which a word is told."""
+_TOLD = 8
+_CLIPPED = 1e-5
+_SILENCE = 60.0
+_LOW_RATE = 16_000
+
+
+@dataclass(frozen=True, eq=False)
+class Audit:
+    """What is known of a recording.
+
+    Attributes:
+        path, seconds, rate: of the file.
+        words: cues and numbers that were called and counted, with their felt beats.
+        sets: what was performed.
+        findings: what is wrong, in order of time.
+        measured: loudness, range, true peak.
+        noise_floor: LUFS of its quietest twentieth.
+        voice_over_rest: LU of the words counted over what lies between them; nan where nothing was counted.
+        pairs: each word with its moment of the session; () without one.
+        offset: seconds by which the recording begins later than the session.
+        limits: what could not be told, and why.
+    """
+
+    path: Path
+    seconds: float
+    rate: int
+    words: tuple[HeardWord, ...]
+    sets: tuple[PerformedSet, ...]
+    findings: tuple[AuditFinding, ...]
+    measured: Measured
+    noise_floor: float
+    voice_over_rest: float
+    pairs: tuple[Pair, ...]
+    offset: float
+    limits: tuple[str, ...]
+
+    def figures(self) -> dict[str, Any]:
+        """Everything, ready for JSON."""
+        return {
+            "file": str(self.path),
+            "seconds": round(self.seconds, 3),
+            "rate": self.rate,
+            "loudness_lufs": _finite(self.measured.loudness),
+            "true_peak_dbtp": _finite(self.measured.true_peak),
+            "loudness_range_lu": _finite(self.measured.range),
+            "noise_floor_lufs": _finite(self.noise_floor),
+            "voice_over_rest_lu": _finite(self.voice_over_rest),
+            "words": [
+                {"text": w.text, "at": round(w.beat, 3), "end": round(w.end, 3), "confidence": w.confidence}
+                for w in self.words
+            ],
+            "sets": [_set_figures(one) for one in self.sets],
+            "findings": [
+                {"check": f.check, "severity": f.severity.value, "at": round(f.at, 3), "text": f.text}
+                for f in self.findings
+            ],
+            "offset": round(self.offset, 3) if self.pairs else None,
+            "limits": list(self.limits),
+        }
+
+    def labels(self) -> str:
+        """The words as a label track: begin, end and text, tab-separated, a line each."""
+        return "".join(f"{word.start:.6f}\t{word.end:.6f}\t{word.text}\n" for word in self.words)
+
+
+def _set_figures(one: PerformedSet) -> dict[str, Any]:
+    return {
+        "start": round(one.start, 3),
+        "end": round(one.end, 3),
+        "rounds": len(one.rounds),
+        "pattern": [{"phase": kind.value, "counts": counts} for kind, counts in one.pattern],
+        "count_length": None if one.count_length is None else round(one.count_length, 4),
+        "count_lengths": [[round(at, 3), round(length, 4)] for at, length in one.count_lengths],
+    }
+
+
+def _finite(value: float) -> float | None:
+    return round(value, 2) if math.isfinite(value) else None
+
+
+class _Programme(Recording):
+    """A recording at its own rate, to be measured."""
+
+    def __init__(self, path: Path, rate: int) -> None:
+        super().__init__(path, rate)
+        self.length, self.channels = self.file_frames, 2
+
+
+def audit(
+    path: Path,
+    timeline: Timeline | None = None,
+    progress: Progress = lambda stage, done: None,
+) -> Audit:
+    """Put a recording to the test.
+
+    Args:
+        path: WAV, FLAC, AIFF, MP3, Ogg or Opus.
+        timeline: of the session it is of, or None.
+        progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: no recording of sound, or longer than `LONGEST`.
+        Cancelled: when `progress` does.
+    """
+    source = Source(path)
+    if source.seconds > LONGEST:
+        raise InputError(str(path), f"lasts {source.seconds / 3600:.1f} h", "cut it into parts of at most 3 h")
+    limits = _limits(source, timeline)
+    listens = not any("not heard" in limit for limit in limits)
+    words = hear(source, lambda done: progress("hearing", done)) if listens else []
+    measured = measure(_Programme(path, source.rate), lambda done: progress("measuring", done))
+    sets = performed(words)
+    findings = judge_sets(sets)
+    pairs, offset = _held_against(timeline, words) if timeline is not None else ([], 0.0)
+    findings += _against(pairs, offset)
+    if listens and not words:
+        limits.append("no cues and numbers stand by themselves in it: it may hold no counting, or be another language")
+    findings += _levels(source, measured, words)
+    findings.sort(key=lambda each: each.at)
+    floor, over = _floor(measured), _over_rest(measured, words)
+    if math.isfinite(over) and over < 6:
+        limits.append(f"the words stand only {over:.0f} LU over what sounds with them: places are less sure")
+    return Audit(
+        path, source.seconds, source.rate, tuple(words), sets, tuple(findings), measured, floor, over, tuple(pairs),
+        offset, tuple(limits),
+    )  # fmt: skip
+
+
+def _limits(source: Source, timeline: Timeline | None) -> list[str]:
+    found = ["talk is not written down: its pace and what it promises are checked on a session (nafas check)"]
+    if source.rate < _LOW_RATE:
+        found.append(f"it has a rate of {source.rate} Hz: hissing sounds are missing, and words are less sure")
+    language = "en" if timeline is None else timeline.session.language.partition("-")[0]
+    if language != "en":
+        found.append("its words are not heard: only English is recognised so far")
+    return found
+
+
+def _held_against(timeline: Timeline, words: list[HeardWord]) -> tuple[list[Pair], float]:
+    """The words on the session's moments, and by how much the recording begins later."""
+    offset, pairs = 0.0, align(timeline, words)
+    for _ in range(2):
+        apart = [p.word.beat - float(p.moment.at) for p in pairs if p.same and p.word and p.moment]
+        if not apart:
+            return pairs, 0.0
+        offset = float(np.median(apart))
+        pairs = align(timeline, words, offset)
+    return pairs, offset
+
+
+def _against(pairs: list[Pair], offset: float) -> list[AuditFinding]:
+    found: list[AuditFinding] = []
+    beside: list[AuditFinding] = []
+    for pair in pairs:
+        moment, word = pair.moment, pair.word
+        if moment is not None and word is None:
+            at = float(moment.at) + offset
+            found.append(AuditFinding("not-heard", Severity.SHOULD, at, f"“{moment.text}” was due and was not heard."))
+        elif moment is None and word is not None:
+            found.append(AuditFinding("added", Severity.SHOULD, word.beat, f"“{word.text}” is not in the session."))
+        elif moment is not None and word is not None and not pair.same:
+            text = f"“{word.text}” is heard where “{moment.text}” was due."
+            found.append(AuditFinding("other-word", Severity.MUST, word.beat, text))
+        elif moment is not None and word is not None:
+            late = word.beat - offset - float(moment.at)
+            if abs(late) > _BESIDE:
+                way = "late" if late > 0 else "early"
+                text = f"“{word.text}” is {abs(late):.2f} s {way}."
+                beside.append(AuditFinding("beside", Severity.SHOULD, word.beat, text))
+    if len(beside) > _TOLD:
+        worst = max(beside, key=lambda each: each.text)
+        text = f"{many(len(beside), 'word lies', 'words lie')} more than {_BESIDE} s beside the session's time."
+        return [*found, AuditFinding("beside", Severity.SHOULD, min(b.at for b in beside), text), worst]
+    return [*found, *beside]
+
+
+def _levels(source: Source, measured: Measured, words: list[HeardWord]) -> list[AuditFinding]:
+    found: list[AuditFinding] = []
+    if measured.true_peak > 0:
+        text = f"Its true peak is {measured.true_peak:.1f} dBTP: over full scale, it distorts in players."
+        found.append(AuditFinding("true-peak", Severity.MUST, 0.0, text))
+    for before, after in pairwise(words):
+        if after.start - before.end > _SILENCE:
+            text = f"No cue and no count for {clock(after.start - before.end)}, up to {clock(after.start)}."
+            found.append(AuditFinding("silence", Severity.LOOK, before.end, text))
+    return found
+
+
+def _floor(measured: Measured) -> float:
+    fine = measured.fine
+    quiet = float(np.quantile(fine, 0.05)) if len(fine) else 0.0
+    return -0.691 + 10 * math.log10(quiet) if quiet > 0 else -math.inf
+
+
+def _over_rest(measured: Measured, words: list[HeardWord]) -> float:
+    """LU of the words over what lies between words of a set."""
+    fine = measured.fine
+    said = [fine[int(word.start / _STEP) : int(word.end / _STEP)] for word in words]
+    gaps = [
+        fine[int((before.end + 0.1) / _STEP) : int((after.start - 0.05) / _STEP)]
+        for before, after in pairwise(words)
+        if 0.2 < after.start - before.end < 3
+    ]
+    voice, rest = (np.concatenate(parts) if parts else np.zeros(0) for parts in (said, gaps))
+    if not len(voice) or not len(rest) or rest.mean() <= 0 or voice.mean() <= 0:
+        return math.nan
+    return 10 * math.log10(float(voice.mean() / rest.mean()))
