@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nafas.review.audit.decoder import NUMBERS
 from nafas.review.audit.heard import CUE_WORDS, HeardWord
-from nafas.review.audit.recogniser import NUMBERS
 from nafas.timing.timeline import EventKind, Moment, Timeline
 
 _SPOKEN = (EventKind.COUNT, EventKind.CUE, EventKind.STROKE)

@@ -12,10 +12,12 @@ import numpy as np
 from nafas.errors import InputError
 from nafas.plain_text import many
 from nafas.review.audit.against import Pair, align
+from nafas.review.audit.decoder import tuned
 from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.judge import AuditFinding, judge_sets
 from nafas.review.audit.performed import PerformedSet, performed
 from nafas.review.audit.recogniser import hear
+from nafas.review.audit.second_hearing import Judge, heard_twice
 from nafas.review.checks.finding import Severity
 from nafas.sound.files.recording import Recording
 from nafas.sound.meters.measure import Measured, measure
@@ -138,8 +140,10 @@ def audit(
         raise InputError(str(path), f"lasts {source.seconds / 3600:.1f} h", "cut it into parts of at most 3 h")
     limits = _limits(source, timeline)
     listens = not any("not heard" in limit for limit in limits)
-    words = hear(source, lambda done: progress("hearing", done)) if listens else []
+    tuning = tuned(source)
+    words = hear(source, tuning, lambda done: progress("hearing", done)) if listens else []
     measured = measure(_Programme(path, source.rate), lambda done: progress("measuring", done))
+    words = heard_twice(words, Judge(source, tuning)) if words else words
     sets = performed(words)
     findings = judge_sets(sets)
     pairs, offset = _held_against(timeline, words) if timeline is not None else ([], 0.0)

@@ -18,7 +18,7 @@ CUE_WORDS: dict[str, PhaseKind] = {
 """English cue words and their phases; "hold" after an exhale is a hold empty."""
 MOST_COUNTED = 12
 """Numbers are heard up to here: the more there are, the slower and the less sure it is."""
-_FAR = 4.0
+_FAR = 5.0
 """Seconds to the next word past which a lone number is no count."""
 ISOLATED = 0.12
 """Seconds without another word on either side of a word that is counted or called; talk leaves less."""
