@@ -1,16 +1,25 @@
 """The Review view on the real window: findings read, remedied with one click, taken back, set aside, and gone to."""
 
+from dataclasses import replace
 from fractions import Fraction
 
+import numpy as np
 import pytest
+import soundfile
 from helpers import ready
 from PySide6.QtCore import Qt
 
+from nafas.review.audit.heard import HeardWord
+from nafas.review.audit.judge import judge_sets
+from nafas.review.audit.performed import performed
 from nafas.review.checks.finding import Finding
 from nafas.script import Rest, Session, Talk, read_block
 from nafas.script.words.cautions import CAUTIONS
 
 KEYS, LEFT = Qt.Key, Qt.MouseButton.LeftButton
+ROUND = (("inhale", 0), ("two", 2), ("three", 3), ("exhale", 0), ("two", 2), ("three", 3))
+SAID = [(float(6 * one + at), *word) for one in range(4) for at, word in enumerate(ROUND)]
+SAID[8] = (8.0, "two", 2)  # said twice, where the three was
 
 
 @pytest.fixture
@@ -94,3 +103,27 @@ def test_the_count_is_kept_while_another_view_is_shown(qtbot, window, review):
     blocks[1] = blocks[1].model_copy(update={"paragraphs": ("In for five. Nine rounds.",)})
     window.document.edit(window.document.session.model_copy(update={"blocks": tuple(blocks)}), "write")
     qtbot.waitUntil(lambda: window.masthead.views["review"].text() == "Review 2", timeout=60_000)
+
+
+def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder):
+    rate = 16_000
+    soundfile.write(folder / "hum.wav", 0.2 * np.sin(np.arange(5 * rate) * 0.05), rate)
+    qtbot.keyClick(window, KEYS.Key_U, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    dialog = window.making.audit_dialog
+    dialog.review(folder / "gone.wav")
+    qtbot.waitUntil(lambda: not dialog.running and "gone.wav" in dialog.result.text())
+    dialog.review(folder / "hum.wav")
+    qtbot.waitUntil(lambda: dialog.audit is not None and not dialog.running, timeout=60_000)
+    assert "no counting" in dialog.result.text() and not dialog.picture.isVisible()
+    words = [HeardWord(text, number, at, at + 0.3, at, 0.9, 0.5) for at, text, number in SAID]
+    made = replace(
+        dialog.audit, words=tuple(words), sets=performed(words), findings=tuple(judge_sets(performed(words)))
+    )
+    dialog.ended(made)
+    told = [dialog.list.item(row).text() for row in range(dialog.list.count())]
+    assert dialog.picture.isVisible() and any("said twice" in text for text in told)
+    dialog.list.itemClicked.emit(dialog.list.item(0))
+    assert dialog.audition.playing
+    qtbot.mouseClick(dialog.stop, LEFT)
+    assert not dialog.audition.playing
+    dialog.reject()

@@ -15,6 +15,7 @@ from nafas.script.edits.session_edits import block_name
 if TYPE_CHECKING:
     from nafas.desk.dialogs.render_dialog import RenderDialog
     from nafas.desk.dialogs.renders_dialog import Renders, RendersDialog
+    from nafas.desk.review.audit_dialog import AuditDialog
     from nafas.timing import Moment
 
 
@@ -29,6 +30,7 @@ class OutputCommands:
         self.window = window
         self.render_dialog: RenderDialog | None = None
         self.renders_dialog: RendersDialog | None = None
+        self.audit_dialog: AuditDialog | None = None
 
     @property
     def rendering(self) -> bool:
@@ -48,6 +50,17 @@ class OutputCommands:
         stem = document.path.stem if document.path else document.session.title.lower().replace(" ", "-")
         folder = document.path.parent if document.path else Path.home()
         return folder / f"{stem.replace('/', '-')[:80] or 'session'}{suffix}"
+
+    def review_recording(self) -> "AuditDialog":
+        """Open the dialog that puts a recording to the test; it is held against the session where there is one."""
+        from nafas.desk.review.audit_dialog import AuditDialog
+
+        window = self.window
+        timeline = window.preparation.timeline
+        held = timeline if timeline is not None and timeline.blocks else None
+        self.audit_dialog = AuditDialog(held, window.document.session.title, window)
+        self.audit_dialog.show()
+        return self.audit_dialog
 
     def print_sheet(self) -> None:
         """Ask where, and write the session sheet as a PDF."""

@@ -35,6 +35,8 @@ _TOLD = 8
 _CLIPPED = 1e-5
 _SILENCE = 60.0
 _LOW_RATE = 16_000
+_ITS_SESSION = 0.6
+"""Of all words of both that must be the same where a recording is of a session."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,6 +149,9 @@ def audit(
     sets = performed(words)
     findings = judge_sets(sets)
     pairs, offset = _held_against(timeline, words) if timeline is not None else ([], 0.0)
+    if pairs and sum(pair.same for pair in pairs) < _ITS_SESSION * len(pairs):
+        limits.append("it is not of this session, or was changed a lot: what was heard is judged by itself")
+        pairs, offset = [], 0.0
     findings += _against(pairs, offset)
     if listens and not words:
         limits.append("no cues and numbers stand by themselves in it: it may hold no counting, or be another language")

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
@@ -44,31 +43,37 @@ def _name(phase: PerformedPhase) -> str:
 
 
 def _numbers(one: PerformedSet) -> Iterator[AuditFinding]:
-    """Numbers missing, doubled, or out of their order."""
+    """Numbers missing, doubled, out of their order, or others than they should be."""
     for place, phases in enumerate(one.rounds, 1):
         for phase in phases:
-            numbers = phase.numbers
-            way = -1 if phase.falls else 1
-            where = f"{_name(phase)} of round {place}"
-            for before, after in pairwise(word for word in phase.words if word.number):
-                step = (after.number - before.number) * way
-                if step == 1:
-                    continue
-                told = f"“{before.text}, {after.text}” in the {where}"
-                if step == 0:
-                    yield AuditFinding("doubled", Severity.MUST, after.beat, f"{told}: the number is said twice.")
-                elif step < 0:
-                    yield AuditFinding("swapped", Severity.MUST, after.beat, f"{told}: the order is broken.")
-                elif step == 2 and after.beat - before.beat > 0:
-                    yield AuditFinding(
-                        "missing", Severity.MUST, after.beat, f"{told}: a number is missing or not heard."
-                    )
-                else:
-                    yield AuditFinding("mislabelled", Severity.MUST, after.beat, f"{told}: a number is wrong.")
-            if numbers and phase.words[0].kind is not None and not phase.falls and numbers[0] > 2:
-                first = next(word for word in phase.words if word.number)
-                text = f"The {where} begins with “{first.text}”: numbers before it are missing or not heard."
-                yield AuditFinding("missing", Severity.MUST, first.beat, text)
+            yield from _of_phase(phase, f"{_name(phase)} of round {place}")
+
+
+def _of_phase(phase: PerformedPhase, where: str) -> Iterator[AuditFinding]:
+    words = [word for word in phase.words if word.number]
+    way = -1 if phase.falls else 1
+    wanted = 2 if phase.words[0].kind is not None and not phase.falls else words[0].number if words else 0
+    if words and wanted == 2 and words[0].number == 1:
+        wanted = 1  # the cue went ahead
+    for at, word in enumerate(words):
+        after = words[at + 1].number if at + 1 < len(words) else None
+        before = words[at - 1] if at else None
+        told = f"“{before.text}, {word.text}”" if before is not None else f"“{word.text}” first"
+        if word.number == wanted:
+            pass
+        elif before is not None and word.number == before.number:
+            yield AuditFinding("doubled", Severity.MUST, word.beat, f"{told} in the {where}: it is said twice.")
+        elif after == wanted + way:
+            text = f"{told} in the {where}, where the number was {wanted}."
+            yield AuditFinding("mislabelled", Severity.MUST, word.beat, text)
+            wanted += way
+            continue
+        elif (word.number - wanted) * way > 0:
+            text = f"{told} in the {where}: a number is missing or not heard."
+            yield AuditFinding("missing", Severity.MUST, word.beat, text)
+        else:
+            yield AuditFinding("swapped", Severity.MUST, word.beat, f"{told} in the {where}: the order is broken.")
+        wanted = word.number + way
 
 
 def _order(one: PerformedSet, number: int) -> Iterator[AuditFinding]:

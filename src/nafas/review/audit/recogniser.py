@@ -21,7 +21,7 @@ _OVER = 1.5
 """Seconds heard around a window, so that no word of it is cut."""
 _PART = 15
 """Windows that one worker hears at a go."""
-_FRAME, _BEFORE = 0.01, 0.05
+_FRAME, _BEFORE = 0.01, 0.12
 _HOLE, _LONGEST_HOLE = 1.7, 16.0
 """Counts, and seconds, between two words among which one may be missed."""
 _TOUCHES, _SPLINTER = 0.03, 0.17

@@ -1,0 +1,202 @@
+"""A recording put to the test: performances whose truth is known, by the demo's takes; scored by mir_eval."""
+
+import json
+
+import mir_eval
+import numpy as np
+import pytest
+import soundfile
+import soxr
+
+from nafas.cli.main import main
+from nafas.cli.review import FOUND
+from nafas.demo import SESSION
+from nafas.errors import Cancelled, InputError
+from nafas.review.audit.against import align
+from nafas.review.audit.audit import audit
+from nafas.review.audit.heard import CUE_WORDS, HeardWord, without_talk
+from nafas.review.audit.judge import judge_sets
+from nafas.review.audit.performed import performed
+from nafas.script import Session, load_session, read_block, save_session
+from nafas.script.edits.session_edits import change
+from nafas.script.model.phase import PhaseKind
+from nafas.timing import compile_session, paced
+from nafas.voice.beat.felt_beat import find_beat
+from nafas.voice.takebook.book import TakeBook
+
+RATE = 48_000
+NUMBERS = {"two": 2, "three": 3, "four": 4, "five": 5, "six": 6}
+ROUND = ("inhale", "two", "three", "four", "exhale", "two", "three", "four", "five", "six")
+
+
+def heard(text, at, room=0.4):
+    number = 0 if text in CUE_WORDS else NUMBERS.get(text, 1)
+    return HeardWord(text, number, at, at + 0.35, at, 0.9, room)
+
+
+def counted(*rounds, count=1.0, begin=0.0):
+    """Words of rounds, "" for one that is left out, each a count after the other."""
+    words, at = [], begin
+    for one in rounds:
+        for text in one:
+            if text:
+                words.append(heard(text, at))
+            at += count
+    return words
+
+
+def checks(words):
+    return [finding.check for finding in judge_sets(performed(words))]
+
+
+# -- of words with their times
+
+
+def test_rounds_counts_and_their_length_are_read_off_the_words():
+    (one,) = performed(counted(*[ROUND] * 4, count=1.5, begin=7.0))
+    assert one.pattern == ((PhaseKind.INHALE, 4), (PhaseKind.EXHALE, 6)) and len(one.rounds) == 4
+    assert one.count_length == pytest.approx(1.5) and one.start == 7.0 and not checks(counted(*[ROUND] * 4))
+
+
+def test_counting_down_and_holds_are_understood():
+    row = ("inhale", "two", "three", "four", "hold", "two", "exhale", "six", "five", "four", "three", "two")
+    words = counted(*[row] * 3)
+    (one,) = performed(words)
+    assert [(kind.plain, counts) for kind, counts in one.pattern][-1] == ("exhale", 7)
+    assert one.pattern[1] == (PhaseKind.HOLD_FULL, 2) and not judge_sets(performed(words))
+
+
+def test_two_sets_with_talk_between_stay_two():
+    words = counted(*[ROUND] * 3) + counted(*[ROUND] * 4, begin=60.0)
+    assert [len(one.rounds) for one in performed(words)] == [3, 4]
+
+
+@pytest.mark.parametrize(
+    ("check", "change"),
+    [
+        ("doubled", lambda r: r.__setitem__(3, "three")),
+        ("missing", lambda r: r.__setitem__(6, "")),
+        ("swapped", lambda r: r.__setitem__(slice(6, 8), ("four", "three"))),
+        ("mislabelled", lambda r: r.__setitem__(5, "six")),
+        ("cue-order", lambda r: r.__setitem__(4, "inhale")),
+        ("counts-differ", lambda r: r.__delitem__(slice(3, 4))),
+    ],
+)
+def test_each_slip_of_the_tongue_is_told(check, change):
+    rounds = [list(ROUND) for _ in range(6)]
+    change(rounds[3])
+    assert check in checks(counted(*rounds))
+
+
+def test_a_set_that_stops_mid_breath_and_one_that_drifts_are_told():
+    assert checks(counted(*[ROUND] * 4, ROUND[:4])) == ["mid-breath"]
+    words, at = [], 0.0
+    for number in range(8):
+        for text in ROUND:
+            words.append(heard(text, at))
+            at += 1.0 + 0.01 * number
+    assert "drift" in checks(words)
+
+
+def test_talk_is_no_counting():
+    stream = [heard("two", 0.3 * n, room=0.02) for n in range(20)]
+    lone = [heard("six", 30.0), heard("two", 31.0)]
+    kept = without_talk([*stream, *lone, *counted(ROUND, begin=40.0)])
+    assert [word.start for word in kept] == [40.0 + n for n in range(10)]
+
+
+def test_words_are_laid_on_the_session_in_order():
+    timeline = compile_session(Session(blocks=(read_block("4-6 x2", "s"),)), paced())
+    words = counted(ROUND, ROUND, begin=30.0)
+    assert all(pair.same for pair in align(timeline, words, 26.0))
+    less = align(timeline, [*words[:5], *words[6:]], 26.0)
+    assert [pair.word is None for pair in less].count(True) == 1 and less[5].word is None
+    more = align(timeline, [*words[:5], heard("three", 34.5), *words[5:]], 26.0)
+    assert [pair.moment is None for pair in more].count(True) == 1
+
+
+# -- of sound
+
+
+def perform(path, rounds, count, seed=1):
+    """A performance by the demo's takes, its count wandering by a tenth, over some noise: (times, words)."""
+    book, draw = TakeBook(SESSION.parent / "takes"), np.random.default_rng(seed)
+    clips = {}
+    for take in book.index.takes:
+        clips.setdefault(take.text, []).append(take)
+    talk = [text for text in clips if len(text.split()) > 5][:2]
+    placed, times, words, at = [], [], [], 1.5
+
+    def put(text, moment):
+        take = clips[text][draw.integers(len(clips[text]))]
+        samples, rate = soundfile.read(book.folder / take.file, dtype="float32")
+        beat = find_beat(samples, rate).seconds if text in NUMBERS or text in CUE_WORDS else 0.0
+        placed.append((moment - beat, samples, rate))
+        return len(samples) / rate
+
+    for sentence in talk:
+        at += put(sentence, at) + 0.8
+    at += 2.0
+    for one in rounds:
+        length = count * (1 + 0.1 * draw.uniform(-0.5, 0.5))
+        for text in one:
+            put(text, at)
+            times.append(at)
+            words.append(text)
+            at += length
+    out = np.zeros(int((at + 3) * RATE), np.float32)
+    for begin, samples, rate in placed:
+        first = max(0, round(begin * RATE))
+        part = soxr.resample(samples, rate, RATE)
+        out[first : first + len(part)] += part.astype(np.float32)
+    out += draw.standard_normal(len(out)).astype(np.float32) * 0.002
+    soundfile.write(path, out, RATE)
+    return np.array(times), words
+
+
+@pytest.mark.parametrize("count", [0.75, 1.5])
+def test_counting_is_heard_and_what_was_planted_is_found(folder, count):
+    rounds = [list(ROUND) for _ in range(5)]
+    rounds[2][7] = "three"  # said twice
+    times, words = perform(folder / "p.wav", rounds, count)
+    found = audit(folder / "p.wav")
+    beats = np.array([word.beat for word in found.words])
+    assert mir_eval.onset.f_measure(times, np.sort(beats), window=0.05)[0] >= 0.95
+    right = sum(any(w.text == text and abs(w.beat - at) < 0.1 for w in found.words) for at, text in zip(times, words))
+    assert right >= 0.9 * len(words)  # a word lost in a window is found again mostly, not always
+    assert "doubled" in {finding.check for finding in found.findings}
+    assert found.sets[0].count_length == pytest.approx(count, rel=0.03)
+    rows = found.labels().splitlines()
+    assert len(rows) == len(found.words) and rows[0].split("\t")[2] == found.words[0].text
+
+
+def test_a_recording_is_held_against_its_session(folder, capsys):
+    perform(folder / "p.wav", [ROUND, ROUND, [*ROUND[:5], "three", "two", *ROUND[7:]], ROUND], 1.0)
+    session = change(load_session(SESSION), blocks=(read_block("4-6 x4", "s"),), voice={}, target_length=None)
+    save_session(session, folder / "s.nafas")
+    assert main(["audit", str(folder / "p.wav"), "--for", str(folder / "s.nafas"), "--json"]) == FOUND
+    told = json.loads(capsys.readouterr().out)
+    assert "swapped" in {each["check"] for each in told["findings"]} and told["offset"] > 1
+    other = change(session, blocks=(read_block("6-2-4 x9", "s"),))
+    save_session(other, folder / "s.nafas")
+    main(["audit", str(folder / "p.wav"), "--for", str(folder / "s.nafas")])
+    assert "not of this session" in capsys.readouterr().out
+
+
+def test_what_holds_no_counting_is_told_and_nothing_is_made_up(folder):
+    draw = np.random.default_rng(1)
+    soundfile.write(folder / "noise.wav", draw.standard_normal(20 * RATE) * 0.1, RATE)
+    t = np.arange(20 * RATE) / RATE
+    soundfile.write(folder / "song.wav", 0.3 * np.sin(2 * np.pi * 220 * t) * (np.sin(2 * np.pi * 2 * t) > 0), RATE)
+    soundfile.write(folder / "nothing.wav", np.zeros(20 * RATE), RATE)
+    for name in ("noise", "song", "nothing"):
+        found = audit(folder / f"{name}.wav")
+        assert not found.words and not found.sets and any("no counting" in limit for limit in found.limits), name
+    with pytest.raises(InputError):
+        audit(folder / "missing.wav")
+
+    def stop(stage, done):
+        raise Cancelled
+
+    with pytest.raises(Cancelled):
+        audit(folder / "song.wav", progress=stop)
