@@ -21,14 +21,12 @@ from PySide6.QtWidgets import QWidget
 from nafas.demo import SESSION
 from nafas.desk.app import application
 from nafas.desk.audio.microphones import Practice
-from nafas.desk.dialogs.conflict_dialog import ConflictDialog
 from nafas.desk.takes.room_dialog import RoomDialog
 from nafas.desk.window import MainWindow
 from nafas.library.own import shipped
-from nafas.review import Job
+from nafas.review import produce
 from nafas.score.selection import Chosen
 from nafas.script import Session, load_session, save_session
-from nafas.script.differences import differences
 from nafas.script.edits.session_edits import change, change_block, insert_blocks
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
@@ -226,31 +224,6 @@ def room(window: MainWindow, folder: Path) -> None:
     dialog.close()
 
 
-def renders(window: MainWindow, folder: Path) -> None:
-    """Four sessions in the queue: one done, one without its bed, one at work, one that waits."""
-    window.document.open(SESSION, as_copy=True)
-    ready(window)
-    with tempfile.TemporaryDirectory() as made:
-        here = Path.cwd()
-        os.chdir(made)
-        queue, session = window.making.renders, window.document.session
-        lost = change(session, bed=FileBed(file=Asset(path="harbour.wav")))
-        for title, each in (("Between crossings", session), ("Harbour wait", lost), ("Before the watch", session),
-                            ("After the watch", session)):  # fmt: skip
-            out = Path(f"{title.lower().replace(' ', '-')}.flac")
-            queue.add(Job(change(each, title=title), window.document.folder, out))
-        window.making.show_renders()
-        while queue.queue.entries[2].done < 0.45:
-            settle(0.05)
-        assert window.making.renders_dialog is not None
-        take(window.making.renders_dialog, folder, "renders")
-        queue.queue.cancel_all()
-        while queue.running:
-            settle(0.1)
-        os.chdir(here)
-        window.making.renders_dialog.close()
-
-
 def render(window: MainWindow, folder: Path) -> None:
     window.document.open(SESSION, as_copy=True)
     ready(window)
@@ -269,26 +242,34 @@ def render(window: MainWindow, folder: Path) -> None:
         take(dialog, folder, "render")
 
 
-def conflict(window: MainWindow, folder: Path) -> None:
-    """The open session, and what another program made of its file meanwhile."""
-    session = load_session(SESSION)
+def review(window: MainWindow, folder: Path) -> None:
+    """The demo with some promises broken on the way; and its own master put to the test."""
+    window.document.open(SESSION, as_copy=True)
+    ready(window)
+    session = window.document.session
+    place = {block.id: number for number, block in enumerate(session.blocks)}
+    words = "We breathe in for four counts, and out for seven. Nine rounds. This heals the lungs."
+    session = change_block(session, place["how-long-exhale"], paragraphs=(words,))
+    session = change_block(session, place["quiet"], seconds=140)
+    window.document.edit(session, "write")
+    ready(window)
+    window.show_view("review")
+    view = window.views.review
+    assert view is not None
+    while view.reviewed is None or view.reviewed.review.waiting or view.reviewed.subject.session is not session:
+        settle(0.1)
+    take(window, folder, "review")
     with tempfile.TemporaryDirectory() as made:
-        path = Path(made) / "between-crossings.nafas"
-        save_session(session, path)
-        window.document.open(path)
-        theirs = change_block(change(session, closing=20), 6, rounds=10, count_length="1.05")
-        words = theirs.blocks[0].paragraphs
-        first = words[0].replace("minutes", "quiet minutes", 1)
-        save_session(change_block(theirs, 0, paragraphs=(first, *words[1:])), path)
-        window.editing.add("rest")
-        other = window.document.on_disk()
-        assert other is not None
-        lines = differences(window.document.session, other)
-        dialog = ConflictDialog(path.name, lines, "", "between-crossings 2.nafas", window)
-        dialog.show()
-        take(dialog, folder, "conflict")
-        dialog.close()
+        master = Path(made) / "between-crossings.wav"
+        produce(load_session(SESSION), SESSION.parent, master, with_proof=False)
         window.document.open(SESSION, as_copy=True)
+        ready(window)
+        dialog = window.making.review_recording()
+        dialog.review(master)
+        while dialog.running:
+            settle(0.1)
+        take(dialog, folder, "audit")
+        dialog.reject()
 
 
 def main(folder: Path) -> None:
@@ -296,7 +277,7 @@ def main(folder: Path) -> None:
     app = application()
     window = MainWindow()
     window.show()
-    for part in (typed, score, language, plan, takes, narrator, room, sound, conflict, renders, render):
+    for part in (typed, score, language, plan, takes, narrator, room, sound, review, render):
         part(window, folder)
     app.quit()
 
