@@ -9,11 +9,12 @@ import soundfile
 from helpers import ready
 from PySide6.QtCore import Qt
 
+from nafas.desk.review import audit_dialog
 from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.judge import judge_sets
 from nafas.review.audit.performed import performed
 from nafas.review.checks.finding import Finding
-from nafas.script import Rest, Session, Talk, read_block
+from nafas.script import Rest, Session, Talk, load_session, read_block
 from nafas.script.words.cautions import CAUTIONS
 
 KEYS, LEFT = Qt.Key, Qt.MouseButton.LeftButton
@@ -105,7 +106,7 @@ def test_the_count_is_kept_while_another_view_is_shown(qtbot, window, review):
     qtbot.waitUntil(lambda: window.masthead.views["review"].text() == "Review 2", timeout=60_000)
 
 
-def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder):
+def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder, monkeypatch):
     rate = 16_000
     soundfile.write(folder / "hum.wav", 0.2 * np.sin(np.arange(5 * rate) * 0.05), rate)
     qtbot.keyClick(window, KEYS.Key_U, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
@@ -122,6 +123,10 @@ def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder)
     dialog.ended(made)
     told = [dialog.list.item(row).text() for row in range(dialog.list.count())]
     assert dialog.picture.isVisible() and any("said twice" in text for text in told)
+    monkeypatch.setattr(audit_dialog, "ask_save_name", lambda *_: folder / "made.nafas")
+    qtbot.mouseClick(dialog.make, LEFT)
+    qtbot.waitUntil(lambda: "made.nafas" in dialog.result.text() and not dialog.running, timeout=30_000)
+    assert load_session(folder / "made.nafas").blocks[0].rounds == 4
     dialog.list.itemClicked.emit(dialog.list.item(0))
     assert dialog.audition.playing
     qtbot.mouseClick(dialog.stop, LEFT)

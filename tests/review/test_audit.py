@@ -1,6 +1,7 @@
 """A recording put to the test: performances whose truth is known, by the demo's takes; scored by mir_eval."""
 
 import json
+from dataclasses import replace
 
 import mir_eval
 import numpy as np
@@ -12,9 +13,11 @@ from nafas.cli.main import main
 from nafas.cli.review import FOUND
 from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
+from nafas.review import produce
 from nafas.review.audit.against import align
 from nafas.review.audit.audit import audit
 from nafas.review.audit.heard import CUE_WORDS, HeardWord, without_talk
+from nafas.review.audit.infer import infer
 from nafas.review.audit.judge import judge_sets
 from nafas.review.audit.performed import performed
 from nafas.script import Session, load_session, read_block, save_session
@@ -181,6 +184,33 @@ def test_a_recording_is_held_against_its_session(folder, capsys):
     save_session(other, folder / "s.nafas")
     main(["audit", str(folder / "p.wav"), "--for", str(folder / "s.nafas")])
     assert "not of this session" in capsys.readouterr().out
+
+
+def test_a_session_is_made_of_a_performance_in_its_own_voice(folder, capsys):
+    """Performed at a wandering 1.2 s, rendered anew on the grid: every word is in its place, and no stand-in speaks."""
+    perform(folder / "p.wav", [ROUND] * 4, 1.2)
+    out = folder / "made" / "p.nafas"
+    out.parent.mkdir()
+    main(["audit", str(folder / "p.wav"), "--session", str(out)])
+    assert "moved by" in capsys.readouterr().out
+    session = load_session(out)
+    (block,) = session.blocks
+    counts = [(phase.kind, phase.counts) for phase in block.pattern.phases]
+    assert counts == [(PhaseKind.INHALE, 4), (PhaseKind.EXHALE, 6)]
+    assert block.rounds == 4 and float(block.count_length) == pytest.approx(1.2, rel=0.04)
+    made = produce(session, out.parent, out.parent / "p.wav")
+    assert made.proof.holds and not made.cast.stand_in_lines and len(made.cast.placements) == 40
+    assert main(["audit", str(folder / "p.wav"), "--session", str(out)]) == 1  # what is there is not written over
+
+
+def test_no_session_is_made_of_words_under_loud_music_or_of_none(folder):
+    perform(folder / "p.wav", [ROUND] * 3, 1.0)
+    found = audit(folder / "p.wav")
+    over = infer(replace(found, voice_over_rest=6.0), folder)
+    assert not over.takes and any("cannot be taken out" in note for note in over.notes)
+    assert not (folder / "takes").exists()
+    with pytest.raises(InputError, match="no set"):
+        infer(replace(found, sets=()), folder)
 
 
 def test_what_holds_no_counting_is_told_and_nothing_is_made_up(folder):

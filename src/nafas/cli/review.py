@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -28,6 +29,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     audit.add_argument("recording", type=Path)
     audit.add_argument("--for", dest="session", type=Path, metavar="FILE.nafas", help="the session it is of")
     audit.add_argument("--labels", type=Path, metavar="FILE", help="write what was heard as a label track")
+    made = "make a session of it, with its words as takes"
+    audit.add_argument("--session", dest="made", type=Path, metavar="FILE.nafas", help=made)
     audit.add_argument("--json", action="store_true")
     allow_outside(audit)
     audit.set_defaults(run=_audit)
@@ -113,8 +116,32 @@ def _audit(options: argparse.Namespace) -> int:
 
         write_whole(options.labels, found.labels().encode())
     print(json.dumps(found.figures(), indent=1, ensure_ascii=False) if options.json else _audit_page(found))
+    if options.made is not None:
+        print(_made_session(found, options.made), file=sys.stderr if options.json else sys.stdout)
     grave = any(each.severity is not Severity.LOOK for each in found.findings)
     return FOUND if grave else 0
+
+
+def _made_session(found: "Audit", path: Path) -> str:
+    """Write the session made of a recording, and say what was moved."""
+    from nafas.errors import InputError
+    from nafas.plain_text import many
+    from nafas.review.audit.infer import infer
+    from nafas.script import save_session
+    from nafas.timing.clock import clock
+
+    if path.suffix != ".nafas" or path.exists():
+        problem = "is there already" if path.exists() else "is no name of a session"
+        raise InputError(str(path), problem, "choose a new name that ends in .nafas")
+    made = infer(found, path.parent, progress_line())
+    save_session(made.session, path)
+    blocks, takes = many(len(made.session.blocks), "block"), many(made.takes, "take")
+    lines = [f"{path}: {blocks}, {takes} in the performer's own voice"]
+    far = sorted(made.moved, key=lambda each: -abs(each.by))
+    mean = sum(abs(each.by) for each in made.moved) / max(1, len(made.moved))
+    lines.append(f"on the grid each word is moved by {1000 * mean:.0f} ms on average; most of all:")
+    lines += [f"  {clock(each.at, tenths=True)}  “{each.text}” by {each.by:+.3f} s" for each in far[:5]]
+    return "\n".join([*lines, *made.notes])
 
 
 def _audit_page(found: "Audit") -> str:

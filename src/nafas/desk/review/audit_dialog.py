@@ -17,6 +17,8 @@ from nafas.errors import InputError
 from nafas.files import write_whole
 from nafas.plain_text import many
 from nafas.review.audit.audit import Audit, audit
+from nafas.review.audit.infer import Inferred, infer
+from nafas.script import save_session
 from nafas.sound.files.recording import Recording
 from nafas.timing import Timeline
 from nafas.timing.clock import clock
@@ -29,7 +31,7 @@ _RATE = 48_000
 class AuditDialog(WorkDialog):
     """Puts a recording to the test on a thread of its own and shows what was heard."""
 
-    stages: ClassVar = {"hearing": (0, 85), "measuring": (85, 100)}
+    stages: ClassVar = {"hearing": (0, 85), "measuring": (85, 100), "writing": (0, 100)}
     failed = "Not reviewed."
 
     def __init__(self, timeline: Timeline | None, title: str, parent: QWidget | None = None) -> None:
@@ -71,7 +73,10 @@ class AuditDialog(WorkDialog):
         self.stop.clicked.connect(self.audition.stop)
         self.json.clicked.connect(lambda: self._save(".json", "Figures (*.json)"))
         self.labels.clicked.connect(lambda: self._save(".txt", "Labels (*.txt)"))
-        for button in (self.stop, self.json, self.labels):
+        self.make = QPushButton("Make a session of it…")
+        set_tip(self.make, "Its sets on an exact grid, and its words as takes")
+        self.make.clicked.connect(self._make)
+        for button in (self.stop, self.json, self.labels, self.make):
             button.setAutoDefault(False)
             row.addWidget(button)
         row.addStretch(1)
@@ -79,7 +84,7 @@ class AuditDialog(WorkDialog):
         self._show_parts(False)
 
     def _show_parts(self, on: bool) -> None:
-        for part in (self.scroll, self.list, self.stop, self.json, self.labels):
+        for part in (self.scroll, self.list, self.stop, self.json, self.labels, self.make):
             part.setVisible(on)
 
     def begin(self) -> None:
@@ -98,6 +103,8 @@ class AuditDialog(WorkDialog):
         self.run(work)
 
     def ended(self, made: object) -> str:
+        if isinstance(made, tuple):
+            return _told(*made)
         assert isinstance(made, Audit)
         self.audit = made
         measured = made.measured
@@ -116,6 +123,7 @@ class AuditDialog(WorkDialog):
         self._show_parts(True)
         self.scroll.setVisible(bool(made.sets))
         self.list.setVisible(bool(made.findings))
+        self.make.setEnabled(bool(made.sets))
         told = "Nothing is wrong in what was heard." if not made.findings else ""
         return " ".join([told, *(f"Not told: {limit}." for limit in made.limits)]).strip()
 
@@ -130,6 +138,23 @@ class AuditDialog(WorkDialog):
             return
         begin = max(0, round((seconds - _LEAD) * _RATE))
         self.audition.play_from(lambda at, many: recording.read(begin + at, many), 12 * _RATE, _RATE)
+
+    def _make(self) -> None:
+        """Ask where, and write the session and its take book; it is opened from there as any other."""
+        found = self.audit
+        if found is None:
+            return
+        start, title = found.path.with_suffix(".nafas"), "Make a session of it"
+        path = ask_save_name(self, title, start, "Sessions (*.nafas)", (".nafas",))
+        if path is None:
+            return
+
+        def work(note: Note) -> tuple[Path, Inferred]:
+            made = infer(found, path.parent, note)
+            save_session(made.session, path)
+            return path, made
+
+        self.run(work)
 
     def _save(self, ending: str, kinds: str) -> None:
         if self.audit is None:
@@ -149,3 +174,10 @@ class AuditDialog(WorkDialog):
     def reject(self) -> None:
         self.audition.stop()
         super().reject()
+
+
+def _told(path: Path, made: Inferred) -> str:
+    """What came of making a session of a recording."""
+    far = max((abs(each.by) for each in made.moved), default=0.0)
+    told = f"Saved {path}, with {many(made.takes, 'take')}. On the grid words move by up to {far:.2f} s."
+    return " ".join([told, *(f"{note[:1].upper()}{note[1:]}." for note in made.notes)])
