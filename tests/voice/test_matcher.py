@@ -12,9 +12,9 @@ from nafas.voice.engines.espeak import Espeak
 from nafas.voice.level import speech_bounds
 from nafas.voice.recording.practice import RATE, Manners, practice_line, practice_recording, room
 from nafas.voice.segmentation.adaptation import adapted
-from nafas.voice.segmentation.aligner import Candidates, align, spans_of
+from nafas.voice.segmentation.aligner import Candidates, Match, align, spans_of
 from nafas.voice.segmentation.features import FRAMES, by_reader, cepstra, distances, features
-from nafas.voice.segmentation.matcher import match_lines, strangeness, stretches
+from nafas.voice.segmentation.matcher import _supported, match_lines, strangeness, stretches
 from nafas.voice.segmentation.source import Source
 from nafas.voice.segmentation.utterances import RATE as LOOKED_AT
 from nafas.voice.segmentation.utterances import Utterance, band_levels, find_utterances, noise_floor
@@ -98,6 +98,21 @@ def test_an_earlier_line_read_again_in_passing_moves_nothing():
     """Read 0 1 2 3 4, then 1 once more, then on with 5; every word a little unclear."""
     read = [0, 1, 2, 3, 4, 1, 5, 6]
     assert path(near(*read, many=7)) == read
+
+
+def test_what_only_order_holds_up_is_not_sure():
+    """Matches of a row are believed where their lines are near; by their places alone they are not."""
+    draw = np.random.default_rng(2)
+    spans = [(n, n) for n in range(12)]
+    matches = [Match(n, n, n, 0.95) for n in range(12)]
+    anywhere = draw.uniform(0.8, 1.2, (12, 12)).astype(np.float32)
+    assert max(match.confidence for match in _supported(matches, spans, anywhere)) < 0.5
+    there = anywhere - 0.5 * np.eye(12, dtype=np.float32)
+    assert min(match.confidence for match in _supported(matches, spans, there)) > 0.9
+    mostly = there.copy()
+    mostly[9:] = anywhere[9:]  # where the end is another's, the end is not sure
+    kept = [match.confidence for match in _supported(matches, spans, mostly)]
+    assert min(kept[:5]) > 0.7 and kept[11] < 0.5
 
 
 def test_an_unclear_word_is_settled_by_its_neighbours():
