@@ -42,12 +42,8 @@ def parse_seconds(value: object) -> Fraction:
 
 
 def decimal_text(value: Fraction) -> str:
-    """The shortest exact text: "1.2" where a decimal is exact, else "20/21"."""
-    rest = value.denominator
-    for prime in (2, 5):
-        while rest % prime == 0:
-            rest //= prime
-    if rest != 1:
+    """The shortest exact text: "1.2" where a decimal of at most twelve places is exact, else "20/21"."""
+    if _FINEST % value.denominator:  # a longer decimal would be cut short, and read as another number
         return f"{value.numerator}/{value.denominator}"
     text = format(Decimal(value.numerator) / Decimal(value.denominator), "f")
     return text.rstrip("0").rstrip(".") if "." in text else text
