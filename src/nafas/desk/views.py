@@ -88,7 +88,7 @@ class Views:
         preparation = self.window.preparation
         if preparation.fresh and preparation.mix is not None:
             spoken_length = preparation.spoken_length(self.window.document.session)
-            self.review_view().show_mix(preparation.mix, spoken_length, self.window.document.folder, listen)
+            self.review_view().show_mix(preparation.mix, spoken_length, listen)
 
     # -- Plan
 

@@ -76,6 +76,10 @@ def with_words(session: Session, place: int | None, old: str, new: str, title: b
 
 def without_sentence(session: Session, place: int, sentence: str) -> Session:
     """The session without a sentence of a block. Raises InputError where it does not stand there as a whole."""
+    paragraphs = getattr(session.blocks[place], "paragraphs", ())
+    for between in (f" {sentence}", f"{sentence} "):  # with the space that stood beside it
+        if any(between in text for text in paragraphs):
+            return with_words(session, place, between, "")
     return with_words(session, place, sentence, "")
 
 

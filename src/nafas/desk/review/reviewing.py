@@ -1,7 +1,6 @@
 """Puts the newest cast session to the checks in the background; what must be listened to only where that is asked."""
 
 from dataclasses import dataclass
-from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
@@ -42,7 +41,7 @@ class Reviewing(LatestTask):
         super().__init__(parent)
         self._heard: tuple[Mix, Measures] | None = None
 
-    def review(self, mix: Mix, spoken_length: SpokenLength, folder: Path, listen: bool) -> None:
+    def review(self, mix: Mix, spoken_length: SpokenLength, listen: bool) -> None:
         """Review this mix, unless that is done already or being done."""
         now = self.wanted
         if isinstance(now, Wanted) and now.mix is mix and now.listen >= listen:

@@ -1,8 +1,6 @@
 """The Review view: findings in the middle, the chosen one and its remedies at the right, what was looked at below."""
 
-from pathlib import Path
-
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
 from nafas.desk.document import Document
@@ -31,7 +29,7 @@ class ReviewView(QWidget):
     said = Signal(str)
     counted = Signal(int, str)
 
-    def __init__(self, document: Document, parent: QObject | None = None) -> None:
+    def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
         self.reviewing = Reviewing(self)
@@ -58,9 +56,9 @@ class ReviewView(QWidget):
             label = self.groups[group] = Label(objectName="muted")
             label.setWordWrap(True)
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
-            head = Label(group)
-            head.setAlignment(Qt.AlignmentFlag.AlignTop)
-            self.looked.form.addRow(head, label)
+            name = Label(group)
+            name.setAlignment(Qt.AlignmentFlag.AlignTop)
+            self.looked.form.addRow(name, label)
         self.looked.form.setHorizontalSpacing(14)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -85,9 +83,9 @@ class ReviewView(QWidget):
         self.reviewing.progress.connect(self._progress)
         self.reviewing.failed.connect(self.said)
 
-    def show_mix(self, mix: Mix, spoken_length: SpokenLength, folder: Path, listen: bool) -> None:
+    def show_mix(self, mix: Mix, spoken_length: SpokenLength, listen: bool) -> None:
         """Review this mix; with what has to be heard where `listen`."""
-        self.reviewing.review(mix, spoken_length, folder, listen)
+        self.reviewing.review(mix, spoken_length, listen)
 
     def close_down(self) -> None:
         """Stop the work."""

@@ -32,7 +32,6 @@ _STEP = 0.02
 _BESIDE = 0.25
 """Seconds beside its moment at which a word is told."""
 _TOLD = 8
-_CLIPPED = 1e-5
 _SILENCE = 60.0
 _LOW_RATE = 16_000
 _ITS_SESSION = 0.6
@@ -155,7 +154,7 @@ def audit(
     findings += _against(pairs, offset)
     if listens and not words:
         limits.append("no cues and numbers stand by themselves in it: it may hold no counting, or be another language")
-    findings += _levels(source, measured, words)
+    findings += _levels(measured, words)
     findings.sort(key=lambda each: each.at)
     floor, over = _floor(measured), _over_rest(measured, words)
     if math.isfinite(over) and over < 6:
@@ -190,7 +189,7 @@ def _held_against(timeline: Timeline, words: list[HeardWord]) -> tuple[list[Pair
 
 def _against(pairs: list[Pair], offset: float) -> list[AuditFinding]:
     found: list[AuditFinding] = []
-    beside: list[AuditFinding] = []
+    beside: list[tuple[float, AuditFinding]] = []
     for pair in pairs:
         moment, word = pair.moment, pair.word
         if moment is not None and word is None:
@@ -206,15 +205,15 @@ def _against(pairs: list[Pair], offset: float) -> list[AuditFinding]:
             if abs(late) > _BESIDE:
                 way = "late" if late > 0 else "early"
                 text = f"“{word.text}” is {abs(late):.2f} s {way}."
-                beside.append(AuditFinding("beside", Severity.SHOULD, word.beat, text))
+                beside.append((abs(late), AuditFinding("beside", Severity.SHOULD, word.beat, text)))
     if len(beside) > _TOLD:
-        worst = max(beside, key=lambda each: each.text)
+        _, worst = max(beside, key=lambda each: each[0])
         text = f"{many(len(beside), 'word lies', 'words lie')} more than {_BESIDE} s beside the session's time."
-        return [*found, AuditFinding("beside", Severity.SHOULD, min(b.at for b in beside), text), worst]
-    return [*found, *beside]
+        return [*found, AuditFinding("beside", Severity.SHOULD, beside[0][1].at, text), worst]
+    return [*found, *(finding for _, finding in beside)]
 
 
-def _levels(source: Source, measured: Measured, words: list[HeardWord]) -> list[AuditFinding]:
+def _levels(measured: Measured, words: list[HeardWord]) -> list[AuditFinding]:
     found: list[AuditFinding] = []
     if measured.true_peak > 0:
         text = f"Its true peak is {measured.true_peak:.1f} dBTP: over full scale, it distorts in players."

@@ -11,6 +11,8 @@ from pathlib import Path
 from nafas.errors import InputError
 from nafas.review.audit.audit import Audit
 from nafas.review.audit.performed import PerformedSet
+from nafas.script.edits.session_edits import change
+from nafas.script.expansion import set_seconds
 from nafas.script.model.assets import Asset
 from nafas.script.model.blocks import Block, BreathSet, CountStyle, Rest
 from nafas.script.model.pattern import Pattern
@@ -28,6 +30,8 @@ _LEAST_ROUNDS = 2
 _LEAST_OVER = 18.0
 """LU by which words must stand over what sounds with them, to be taken out of a recording."""
 _MOST_OPENING = 100
+"""Seconds before the first set that are taken for the opening."""
+_NAME = 60
 
 
 @dataclass(frozen=True)
@@ -63,11 +67,11 @@ def infer(
 
     Args:
         found: the recording put to the test.
-        folder: where the session is to stand; its take book is written into `takes` there. None: without takes.
+        folder: where the session is to stand, and a take book of its own beside it. None: without takes.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
 
     Raises:
-        InputError: no set was heard in it; or a take cannot be written.
+        InputError: no set was heard in it; a take book of its name is there already, or a take cannot be written.
     """
     sets = [one for one in found.sets if len(one.rounds) >= _LEAST_ROUNDS and one.count_length is not None]
     if not sets:
@@ -93,8 +97,11 @@ def infer(
     moved = tuple(move for one, block in zip(sets, written) for move in _moved(one, block))
     takes = 0
     if folder is not None and found.voice_over_rest >= _LEAST_OVER:
-        takes = _take(found, session, folder, progress)
-        session = session.model_copy(update={"voice": Voice(take_book=Asset(path="takes"))})
+        book = folder / f"{found.path.stem[:_NAME]}-takes"
+        if book.exists():
+            raise InputError(str(book), "is there already", "choose another folder, or move it away")
+        takes = _take(found, session, book, progress)
+        session = change(session, voice=Voice(take_book=Asset(path=book.name)))
     elif folder is not None:
         over = found.voice_over_rest
         notes.append(
@@ -110,7 +117,8 @@ def _block(one: PerformedSet, number: int) -> BreathSet:
     phases = tuple(
         Phase(kind=phase.kind, counts=phase.counts, counting=Counting.DOWN if phase.falls else None) for phase in usual
     )
-    ahead = all(phase.numbers[:1] == (1,) for phase in usual if not phase.falls and phase.numbers)
+    rising = [phase.numbers[0] for phase in usual if phase.numbers and not phase.falls]
+    ahead = bool(rising) and set(rising) == {1}
     silent = not any(phase.numbers for phase in usual)
     return BreathSet(
         id=f"set-{number}",
@@ -118,15 +126,11 @@ def _block(one: PerformedSet, number: int) -> BreathSet:
         pattern=Pattern(phases=phases),
         rounds=len(one.rounds),
         count_length=max(_FINEST, round(Fraction(one.count_length) / _FINEST) * _FINEST),
-        style=CountStyle(
-            cue="ahead" if ahead and not silent else "on-one", counting=Counting.SILENT if silent else Counting.UP
-        ),
+        style=CountStyle(cue="ahead" if ahead else "on-one", counting=Counting.SILENT if silent else Counting.UP),
     )
 
 
 def _seconds(block: BreathSet) -> Fraction:
-    from nafas.script.expansion import set_seconds
-
     return set_seconds(block, block.count_length or Fraction(1))
 
 
@@ -145,11 +149,11 @@ def _moved(one: PerformedSet, block: BreathSet) -> list[Moved]:
     return found
 
 
-def _take(found: Audit, session: Session, folder: Path, progress: Callable[[str, float], None]) -> int:
+def _take(found: Audit, session: Session, book: Path, progress: Callable[[str, float], None]) -> int:
     lines = call_sheet([compile_session(session, paced())])
     places = {line.text.lower(): place for place, line in enumerate(lines)}
     cuts = tuple(
         Cut(places[word.text], word.start, word.end, word.confidence) for word in found.words if word.text in places
     )
     segmentation = Segmentation(tuple(lines), cuts, (), ())
-    return len(add_takes(Source(found.path), segmentation, folder / "takes", session.title, progress))
+    return len(add_takes(Source(found.path), segmentation, book, session.title, progress))

@@ -1,4 +1,4 @@
-"""What the sound checks need of a mix, measured in one pass."""
+"""What the sound checks need of a mix: its stems measured block by block, then its sum."""
 
 import math
 from collections.abc import Callable
@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.review.checks.finding import Measures
+from nafas.sound.master.balance import over, speaking
 from nafas.sound.master.mono_downmix import fold_loss
 from nafas.sound.meters.loudness import LoudnessMeter, sliding
 from nafas.sound.meters.measure import measure
@@ -18,7 +19,6 @@ _STEP = 0.02
 _MOMENT = 20  # steps: 400 ms, what the ear takes for a moment (EBU Tech 3341, momentary loudness)
 _BEFORE = 150  # steps: 3 s, what it has got used to (short-term loudness)
 _STARTLES, _STILL = 10 ** (-8 / 10), 10 ** (-35 / 10)
-_SPEAKS = 10 ** (-12 / 10)
 
 
 def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None) -> Measures:
@@ -35,15 +35,15 @@ def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None)
         progress(0.6 * at / mix.length)
     whole = measure(mix, lambda done: progress(0.6 + 0.4 * done))
     gain = mix.cast.timeline.session.master.loudness - whole.loudness
-    speaks = _speaking(voice.fine)
+    speaks = speaking(voice.fine)
     mean = float(voice.fine[speaks].mean()) if speaks.any() else 0.0
     worst, worst_block = math.inf, None
     for name, begin, end in _stretches(mix):
         here = speaks[begin:end]
         if here.sum() >= _MOMENT:
-            over = _ratio(voice.fine[begin:end][here], bed.fine[begin:end][here])
-            if over < worst:
-                worst, worst_block = over, name
+            stands = over(voice.fine[begin:end][here], bed.fine[begin:end][here])
+            if stands < worst:
+                worst, worst_block = stands, name
     strikes = sliding(chimes.fine, 0.4)
     loudest = float(np.max(strikes, initial=-math.inf))
     jump, jump_at = _largest_jump(chimes.fine + bed.fine, mean)
@@ -51,7 +51,7 @@ def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None)
         loudness=whole.loudness,
         true_peak=whole.true_peak + gain if math.isfinite(gain) else whole.true_peak,
         mono_loss=fold_loss(whole)[0],
-        voice_over_bed=_ratio(voice.fine[speaks], bed.fine[speaks]) if speaks.any() else math.nan,
+        voice_over_bed=over(voice.fine[speaks], bed.fine[speaks]) if speaks.any() else math.nan,
         worst_over_bed=worst,
         worst_block=worst_block,
         jump=jump,
@@ -63,18 +63,6 @@ def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None)
 
 def _lufs(power: float) -> float:
     return -0.691 + 10 * math.log10(power) if power > 0 else -math.inf
-
-
-def _speaking(powers: NDArray[np.float64]) -> NDArray[np.bool_]:
-    if not powers.any():
-        return np.zeros(len(powers), bool)
-    found: NDArray[np.bool_] = powers > powers[powers > powers.max() * 1e-4].mean() * _SPEAKS
-    return found
-
-
-def _ratio(voice: NDArray[np.float64], bed: NDArray[np.float64]) -> float:
-    under = float(bed.sum())
-    return 10 * math.log10(float(voice.sum()) / under) if under > 0 and voice.sum() > 0 else math.inf
 
 
 def _stretches(mix: Mix) -> list[tuple[str, int, int]]:

@@ -46,17 +46,25 @@ def balance(mix: Mix, progress: Callable[[float], None] = lambda done: None) -> 
     spoken, under = voice.fine, bed.fine
     if not mix.cast.placements or not spoken.any():
         return Balance(math.nan, math.nan, None)
-    speaks = spoken > spoken[spoken > spoken.max() * 1e-4].mean() * 10 ** (-_SPEAKS / 10)
+    speaks = speaking(spoken)
     worst, where = math.inf, None
     for placement in mix.cast.placements:
         begin = max(0, int(placement.start / mix.rate / _STEP))
         end = max(begin + 1, int(placement.said / mix.rate / _STEP))
         if speaks[begin:end].any():
             peak = begin + _loudest(spoken[begin:end])
-            over = _over(spoken[peak : peak + _PEAK], under[peak : peak + _PEAK])
-            if over < worst:
-                worst, where = over, placement
-    return Balance(_over(spoken[speaks], under[speaks]), worst, where)
+            stands = over(spoken[peak : peak + _PEAK], under[peak : peak + _PEAK])
+            if stands < worst:
+                worst, where = stands, placement
+    return Balance(over(spoken[speaks], under[speaks]), worst, where)
+
+
+def speaking(powers: np.ndarray) -> np.ndarray:
+    """Where a voice speaks: whether each of its fine powers is near its own mean; nowhere in silence."""
+    if not powers.any():
+        return np.zeros(len(powers), bool)
+    found: np.ndarray = powers > powers[powers > powers.max() * 1e-4].mean() * 10 ** (-_SPEAKS / 10)
+    return found
 
 
 def _loudest(powers: np.ndarray) -> int:
@@ -67,5 +75,6 @@ def _loudest(powers: np.ndarray) -> int:
     return int(np.argmax(sums[_PEAK:] - sums[:-_PEAK]))
 
 
-def _over(voice: np.ndarray, bed: np.ndarray) -> float:
+def over(voice: np.ndarray, bed: np.ndarray) -> float:
+    """LU of a voice over a bed, of their fine powers; inf where there is no bed."""
     return float(10 * np.log10(voice.sum() / bed.sum())) if bed.sum() > 0 else math.inf
