@@ -15,7 +15,7 @@ from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
 from nafas.review import produce
 from nafas.review.audit.against import align
-from nafas.review.audit.audit import audit
+from nafas.review.audit.audit import _against, audit
 from nafas.review.audit.heard import CUE_WORDS, HeardWord, without_talk
 from nafas.review.audit.infer import infer
 from nafas.review.audit.judge import judge_sets
@@ -116,6 +116,14 @@ def test_words_are_laid_on_the_session_in_order():
     assert [pair.word is None for pair in less].count(True) == 1 and less[5].word is None
     more = align(timeline, [*words[:5], heard("three", 34.5), *words[5:]], 26.0)
     assert [pair.moment is None for pair in more].count(True) == 1
+
+
+def test_of_many_words_beside_their_time_the_furthest_is_named():
+    timeline = compile_session(Session(blocks=(read_block("4-6 x2", "s"),)), paced())
+    late = [replace(word, beat=word.beat + 0.3) for word in counted(ROUND, ROUND, begin=4.0)]
+    late[7] = replace(late[7], beat=late[7].beat + 0.25)  # by its letters "two" would come last
+    told = [finding.text for finding in _against(align(timeline, late), 0.0)]
+    assert told == ["20 words lie more than 0.25 s beside the session's time.", "“four” is 0.55 s late."]
 
 
 # -- of sound

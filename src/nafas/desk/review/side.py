@@ -6,7 +6,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -14,6 +13,7 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.review.reviewing import Reviewed
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.review.checks.finding import Finding
 from nafas.suggest.finding_remedies import FindingRemedy
 from nafas.timing.clock import clock
@@ -31,17 +31,7 @@ class FindingSide(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        inner = QWidget()
-        box = QVBoxLayout(inner)
-        box.setContentsMargins(4, 6, 12, 8)
-        box.setSpacing(6)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
+        box = scrolled_column(self)
         box.addWidget(Label("Finding", objectName="section"))
         self.text = self._wrapped(box)
         self.where = self._wrapped(box, "muted")

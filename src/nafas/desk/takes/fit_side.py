@@ -6,7 +6,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -14,6 +13,7 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
+from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.script.model.session import MOST_SHORTENED
 from nafas.suggest.line_remedies import Remedy
 from nafas.timing import Timeline
@@ -38,17 +38,7 @@ class FitSide(QWidget):
         super().__init__()
         self.shelf = shelf
         self._standing: LineStatus | None = None
-        inner = QWidget()
-        self.box = QVBoxLayout(inner)
-        self.box.setContentsMargins(4, 6, 12, 8)
-        self.box.setSpacing(6)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
+        self.box = scrolled_column(self)
         self.box.addWidget(Label("Fit", objectName="section"))
         self.room = self._words()
         self.answers = QVBoxLayout()

@@ -54,9 +54,9 @@ def _directions(subject: Subject) -> Iterator[Finding]:
 
 def _sides(subject: Subject) -> Iterator[Finding]:
     for flag in flags(subject.session):
-        if isinstance(subject.session.blocks[flag.block], BreathSet):
+        if flag.about != "landing":
             text = f"{subject.named(flag.block)} {flag.text}."
-            yield subject.finding("sides", Severity.SHOULD, text, flag.text.split()[0], flag.block)
+            yield subject.finding("sides", Severity.SHOULD, text, flag.about, flag.block)
     for place in subject.work:
         times: dict[tuple[PhaseKind, Side], Fraction] = {}
         for one in subject.timed(place).rounds:

@@ -51,7 +51,7 @@ def _natural_after(subject: Subject, place: int) -> Fraction:
 def _recovery(subject: Subject) -> Iterator[Finding]:
     session = subject.session
     for flag in flags(session):
-        if not isinstance(session.blocks[flag.block], Strokes):
+        if flag.about != "landing":
             continue
         name, at = subject.named(flag.block), subject.timed(flag.block).end
         text = f"{name} has {flag.text.split(':')[0]}: breath needs {LANDING} s or more to settle after strokes."

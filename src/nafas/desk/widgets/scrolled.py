@@ -1,0 +1,20 @@
+"""A column of parts that scrolls up and down where it is higher than its place."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+
+
+def scrolled_column(owner: QWidget) -> QVBoxLayout:
+    """Fill a side of a view with such a column; what is added to the layout stands in it."""
+    inner = QWidget()
+    box = QVBoxLayout(inner)
+    box.setContentsMargins(4, 6, 12, 8)
+    box.setSpacing(6)
+    scroll = QScrollArea()
+    scroll.setWidgetResizable(True)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    scroll.setWidget(inner)
+    outer = QVBoxLayout(owner)
+    outer.setContentsMargins(0, 0, 0, 0)
+    outer.addWidget(scroll)
+    return box
