@@ -75,14 +75,13 @@ def _sides(subject: Subject) -> Iterator[Finding]:
 
 
 def _last_word(subject: Subject, place: int) -> Fraction | None:
-    """When the last word before a block is over."""
-    start = subject.timed(place).start
+    """When the last word of a block is over."""
+    timed = subject.timed(place)
     if subject.cast is not None:
-        said = (Fraction(p.said, subject.cast.rate) for p in subject.cast.placements if p.moment.at < start)
-    else:
-        talk = (m for m in subject.timeline.spoken if m.at < start and m.kind is EventKind.TALK)
-        said = (moment.at + moment.length for moment in talk)
-    return max(said, default=None)
+        placed = subject.cast.of_block(timed.block.id)
+        return max((Fraction(p.said, subject.cast.rate) for p in placed), default=None)
+    talk = (event for event in timed.body.events if event.kind is EventKind.TALK)
+    return max((timed.at(event) + Fraction(event.length, timed.body.per_second) for event in talk), default=None)
 
 
 def _first_count(subject: Subject) -> Iterator[Finding]:
@@ -95,7 +94,7 @@ def _first_count(subject: Subject) -> Iterator[Finding]:
             continue
         if isinstance(block, Strokes) and (block.count_in or block.demonstration):
             continue
-        over = _last_word(subject, place)
+        over = _last_word(subject, place - 1)
         if over is None or (room := subject.timed(place).start - over) >= _ROOM:
             continue
         text = (
