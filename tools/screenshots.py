@@ -48,7 +48,7 @@ def settle(seconds: float = 0.3) -> None:
 
 
 def take(widget: QWidget, folder: Path, name: str) -> None:
-    settle()
+    settle(0.9)  # what was looked at in the background is counted at the views by then
     widget.grab().save(str(folder / f"{name}.png"))
 
 
