@@ -39,11 +39,13 @@ BEFORE, AFTER = 0.06, 0.14
 
 def open_or_new(folder: Path, title: str) -> TakeIndex:
     """The index of a take book, or a new one for a folder that holds none. Raises InputError."""
-    if (folder / INDEX).exists():
-        return TakeBook(folder).index
     if folder.exists() and not folder.is_dir():
         raise InputError(str(folder), "is a file", "choose a folder for the take book")
-    if folder.exists() and any(not path.name.startswith(".") for path in folder.iterdir()):
+    holds = folder.exists() and any(not path.name.startswith(".") for path in folder.iterdir())
+    # Looked for after the files: another import may be beginning this very book, and its index is its first file.
+    if (folder / INDEX).exists():
+        return TakeBook(folder).index
+    if holds:
         raise InputError(str(folder), "holds files and is no take book", "choose an empty or a new folder")
     return TakeIndex(format=FORMAT, title=title)
 
