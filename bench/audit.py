@@ -1,6 +1,6 @@
 """What the audit hears in performances whose truth is known, and which planted faults it finds.
 
-Performers are the demo's takes and voices of eSpeak, each word laid with its felt beat on a time that drifts and
+Performers are the demo's takes and voices of eSpeak (which speaks other languages too, and sounds like nobody), each word laid with its felt beat on a time that drifts and
 wanders as a person's does (count lengths of 0.66 to 2.1 s, wander of 10 %: common practice, no source), with talk
 before, between and after, over a night sea 10 to 20 LU under the voice. Every performance has one fault of each kind
 planted, and a twin has none.
@@ -17,11 +17,14 @@ from pathlib import Path
 import mir_eval
 import numpy as np
 import soundfile
-from num2words import num2words
 
 from nafas.demo import SESSION
 from nafas.review.audit.audit import audit
+from nafas.review.audit.vocabulary import of_language
 from nafas.script.model.beds import NightSea
+from nafas.script.model.phase import PhaseKind
+from nafas.script.words.lexicon import lexicon_of
+from nafas.script.words.wording import Wording
 from nafas.sound.bed.plan import bed_sound
 from nafas.sound.meters.loudness import LoudnessMeter
 from nafas.sound.meters.side_by_side import forking
@@ -64,9 +67,11 @@ class Performer:
         return soxr.resample(samples, 16_000, RATE).astype(np.float32), find_beat(samples, 16_000).seconds
 
 
-def script(rounds: int) -> list[list[str]]:
-    names = [num2words(n) for n in range(1, 9)]
-    return [["inhale", *names[1:4], "exhale", *names[1:6]] for _ in range(rounds)]
+def script(rounds: int, language: str) -> list[list[str]]:
+    words = lexicon_of(language, Wording())
+    names = [words.count(n) for n in range(1, 9)]
+    breathe_in, breathe_out = words.kind(PhaseKind.INHALE), words.kind(PhaseKind.EXHALE)
+    return [[breathe_in, *names[1:4], breathe_out, *names[1:6]] for _ in range(rounds)]
 
 
 def plant(rounds: list[list[str]], fault: str, draw: np.random.Generator) -> None:
@@ -87,11 +92,18 @@ def plant(rounds: list[list[str]], fault: str, draw: np.random.Generator) -> Non
 
 
 def perform(
-    who: Performer, count: float, wander: float, drift: float, under: float | None, fault: str | None, seed: int
+    who: Performer,
+    count: float,
+    wander: float,
+    drift: float,
+    under: float | None,
+    fault: str | None,
+    seed: int,
+    language: str = "en",
 ):
     """Samples, (time, word) of all that was counted."""
     draw = np.random.default_rng(seed)
-    rounds = script(9)
+    rounds = script(9, language)
     if fault is not None:
         plant(rounds, fault, draw)
     placed, truth = [], []
@@ -133,11 +145,27 @@ CASES = (
     ("takes", 1.0, 0.1, 0.0, None), ("takes", 1.0, 0.1, 0.0, 14.0), ("takes", 0.66, 0.05, 0.0, 14.0), ("takes", 1.5, 0.1, 0.08, 10.0),
     ("takes", 2.1, 0.1, 0.0, 20.0), ("en-us", 1.0, 0.1, 0.0, 14.0), ("en+f2", 1.0, 0.1, 0.0, 20.0), ("en+m5", 1.25, 0.1, 0.06, 14.0),
 )  # fmt: skip
+OTHERS = ("de", "es", "fr", "hi", "it", "pl", "pt", "ru")
 FAULTS = ("doubled", "missing", "swapped", "mislabelled", "mid-breath", "long phase")
 MEANT = {
     "doubled": {"doubled", "missing"}, "missing": {"missing", "phase-length", "uneven"}, "swapped": {"swapped"},
     "mislabelled": {"cue-order"}, "mid-breath": {"mid-breath"}, "long phase": {"counts-differ", "phase-length"},
 }  # fmt: skip
+
+
+def others(folder: Path) -> None:
+    """How much is heard of other languages, in the only voice that speaks them here."""
+    for language in OTHERS:
+        samples, truth = perform(Performer(language), 1.0, 0.1, 0.0, 14.0, None, 7, language)
+        soundfile.write(folder / "p.wav", samples, RATE)
+        with forking():
+            made = audit(folder / "p.wav", vocabulary=of_language(language))
+        heard = sum(any(w.text == word and abs(w.beat - at) < 0.3 for w in made.words) for at, word in truth)
+        pattern = "-".join(str(counts) for _, counts in made.sets[0].pattern) if made.sets else "none"
+        print(
+            f"  {language}: words {heard / len(truth):.1%}, {len(made.words) - heard} more, pattern {pattern}",
+            flush=True,
+        )
 
 
 def main(folder: Path) -> None:
@@ -187,6 +215,7 @@ def main(folder: Path) -> None:
         )
     for fault in FAULTS:
         print(f"  {fault:12} found {found[fault]} of {total[fault]}")
+    others(folder)
     print(f"found {sum(found.values())} of {sum(total.values())}; false in {clean} clean performances: {false}")
 
 

@@ -13,12 +13,15 @@ from nafas.desk.review import audit_dialog
 from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.judge import judge_sets
 from nafas.review.audit.performed import performed
+from nafas.review.audit.talk import Sentence
+from nafas.review.audit.vocabulary import of_language
 from nafas.review.checks.finding import Finding
 from nafas.script import Rest, Session, Talk, load_session, read_block
 from nafas.script.words.cautions import CAUTIONS
 
 KEYS, LEFT = Qt.Key, Qt.MouseButton.LeftButton
 ROUND = (("inhale", 0), ("two", 2), ("three", 3), ("exhale", 0), ("two", 2), ("three", 3))
+CUES = of_language().kinds
 SAID = [(float(6 * one + at), *word) for one in range(4) for at, word in enumerate(ROUND)]
 SAID[8] = (8.0, "two", 2)  # said twice, where the three was
 
@@ -116,17 +119,25 @@ def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder,
     dialog.review(folder / "hum.wav")
     qtbot.waitUntil(lambda: dialog.audit is not None and not dialog.running, timeout=60_000)
     assert "no counting" in dialog.result.text() and not dialog.picture.isVisible()
-    words = [HeardWord(text, number, at, at + 0.3, at, 0.9, 0.5) for at, text, number in SAID]
+    words = [HeardWord(text, number, CUES.get(text), at, at + 0.3, at, 0.9, 0.5) for at, text, number in SAID]
     made = replace(
-        dialog.audit, words=tuple(words), sets=performed(words), findings=tuple(judge_sets(performed(words)))
+        dialog.audit,
+        talk=(Sentence(0.2, 0.9, "Sit where you like."),),
+        words=tuple(words),
+        sets=performed(words),
+        findings=tuple(judge_sets(performed(words))),
     )
     dialog.ended(made)
     told = [dialog.list.item(row).text() for row in range(dialog.list.count())]
     assert dialog.picture.isVisible() and any("said twice" in text for text in told)
+    assert dialog.said.item(0).text().endswith("Sit where you like.") and dialog.parts.tabText(1) == "Talk (1)"
+    monkeypatch.setattr(audit_dialog, "ask_save_name", lambda *_: folder / "made.pdf")
+    qtbot.mouseClick(dialog.page, LEFT)
+    assert (folder / "made.pdf").read_bytes().startswith(b"%PDF") and b"/Image" in (folder / "made.pdf").read_bytes()
     monkeypatch.setattr(audit_dialog, "ask_save_name", lambda *_: folder / "made.nafas")
     qtbot.mouseClick(dialog.make, LEFT)
     qtbot.waitUntil(lambda: "made.nafas" in dialog.result.text() and not dialog.running, timeout=30_000)
-    assert load_session(folder / "made.nafas").blocks[0].rounds == 4
+    assert load_session(folder / "made.nafas").blocks[-1].rounds == 4
     dialog.list.itemClicked.emit(dialog.list.item(0))
     assert dialog.audition.playing
     qtbot.mouseClick(dialog.stop, LEFT)

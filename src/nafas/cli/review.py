@@ -2,11 +2,13 @@
 
 import argparse
 import json
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_outside, on_all_cores, opened, progress_line
+from nafas.errors import InputError
 
 if TYPE_CHECKING:
     from nafas.review.audit.audit import Audit
@@ -31,6 +33,10 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     audit.add_argument("--labels", type=Path, metavar="FILE", help="write what was heard as a label track")
     made = "make a session of it, with its words as takes"
     audit.add_argument("--session", dest="made", type=Path, metavar="FILE.nafas", help=made)
+    audit.add_argument("--language", metavar="CODE", help="of its cues and numbers, where no session says it: en")
+    audit.add_argument("--counts", type=int, metavar="N", help="the highest number counted: 12")
+    audit.add_argument("--no-talk", dest="talk", action="store_false", help="leave out talk, which takes half the time")
+    audit.add_argument("--pdf", type=Path, metavar="FILE", help="write it as a page")
     audit.add_argument("--json", action="store_true")
     allow_outside(audit)
     audit.set_defaults(run=_audit)
@@ -102,29 +108,52 @@ def _figures(found: "Review", subject: "Subject") -> dict[str, object]:
 
 def _audit(options: argparse.Namespace) -> int:
     from nafas.review.audit.audit import audit
+    from nafas.review.audit.page import text
+    from nafas.review.audit.vocabulary import MOST_COUNTED, USUALLY_COUNTED, of_language
     from nafas.review.checks.finding import Severity
+    from nafas.script.words.languages import LANGUAGES
 
+    counts = USUALLY_COUNTED if options.counts is None else options.counts
+    if not 1 <= counts <= MOST_COUNTED:
+        raise InputError(f"--counts {counts}", "is no number that is listened for", f"use 1 to {MOST_COUNTED}")
     timeline = None
+    if options.language not in (None, *LANGUAGES):
+        raise InputError(
+            f"--language {options.language}", "is no language of Nafas", f"use one of {' '.join(LANGUAGES)}"
+        )
     if options.session is not None:
         from nafas.cli.shared import compiled
 
         _, timeline = compiled(options.session, options)
     with on_all_cores():
-        found = audit(options.recording, timeline, progress_line())
+        asked = options.language is not None or options.counts is not None
+        words = of_language(options.language or "en", counts) if asked else None
+        found = audit(options.recording, timeline, progress_line(), words, options.talk)
+    if options.pdf is not None:
+        _print(found, options.pdf)
     if options.labels is not None:
         from nafas.files import write_whole
 
         write_whole(options.labels, found.labels().encode())
-    print(json.dumps(found.figures(), indent=1, ensure_ascii=False) if options.json else _audit_page(found))
+    print(json.dumps(found.figures(), indent=1, ensure_ascii=False) if options.json else text(found))
     if options.made is not None:
         print(_made_session(found, options.made), file=sys.stderr if options.json else sys.stdout)
     grave = any(each.severity is not Severity.LOOK for each in found.findings)
     return FOUND if grave else 0
 
 
+def _print(found: "Audit", path: Path) -> None:
+    """Write the page; no screen is needed."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from nafas.desk.app import application
+    from nafas.desk.paper.audit_page import print_audit
+
+    application()
+    print_audit(found, path)
+
+
 def _made_session(found: "Audit", path: Path) -> str:
     """Write the session made of a recording, and say what was moved."""
-    from nafas.errors import InputError
     from nafas.plain_text import many
     from nafas.review.audit.infer import infer
     from nafas.script import save_session
@@ -142,26 +171,3 @@ def _made_session(found: "Audit", path: Path) -> str:
     lines.append(f"on the grid each word is moved by {1000 * mean:.0f} ms on average; most of all:")
     lines += [f"  {clock(each.at, tenths=True)}  “{each.text}” by {each.by:+.3f} s" for each in far[:5]]
     return "\n".join([*lines, *made.notes])
-
-
-def _audit_page(found: "Audit") -> str:
-    from nafas.plain_text import many
-    from nafas.timing.clock import clock
-
-    measured = found.measured
-    lines = [
-        f"{found.path.name}: {clock(found.seconds)}, {measured.loudness:.1f} LUFS, true peak {measured.true_peak:.1f} "
-        f"dBTP, range {measured.range:.1f} LU, floor {found.noise_floor:.0f} LUFS",
-        f"heard: {many(len(found.words), 'cue or number', 'cues and numbers')} in {many(len(found.sets), 'set')}",
-    ]
-    for number, one in enumerate(found.sets, 1):
-        pattern = "-".join(f"{kind.plain} {counts}" for kind, counts in one.pattern)
-        count = "" if one.count_length is None else f", a count {one.count_length:.3f} s"
-        where = f"{clock(one.start)} to {clock(one.end)}"
-        lines.append(f"  set {number}, {where}: {pattern}, {many(len(one.rounds), 'round')}{count}")
-    for finding in found.findings:
-        lines.append(f"{finding.severity.value.upper()} {clock(finding.at, tenths=True)}  {finding.text}")
-    if not found.findings:
-        lines.append("Nothing found.")
-    lines += [f"Not told: {limit}" for limit in found.limits]
-    return "\n".join(lines)

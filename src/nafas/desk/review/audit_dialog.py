@@ -5,12 +5,24 @@ from pathlib import Path
 from typing import ClassVar
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QScrollArea, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QScrollArea,
+    QTabWidget,
+    QWidget,
+)
 
 from nafas.desk.audio.audition import Audition
 from nafas.desk.dialogs.save_name import ask_save_name
-from nafas.desk.review.rounds_picture import RoundsPicture
+from nafas.desk.paper.audit_page import print_audit
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.rounds_picture import RoundsPicture
 from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
@@ -18,7 +30,9 @@ from nafas.files import write_whole
 from nafas.plain_text import many
 from nafas.review.audit.audit import Audit, audit
 from nafas.review.audit.infer import Inferred, infer
+from nafas.review.audit.vocabulary import of_language
 from nafas.script import save_session
+from nafas.script.words.languages import LANGUAGES, language_name
 from nafas.sound.files.recording import Recording
 from nafas.timing import Timeline
 from nafas.timing.clock import clock
@@ -31,7 +45,12 @@ _RATE = 48_000
 class AuditDialog(WorkDialog):
     """Puts a recording to the test on a thread of its own and shows what was heard."""
 
-    stages: ClassVar = {"hearing": (0, 85), "measuring": (85, 100), "writing": (0, 100)}
+    stages: ClassVar = {
+        "hearing": (0, 55),
+        "measuring": (55, 60),
+        "listening to talk": (60, 100),
+        "writing": (0, 100),
+    }
     failed = "Not reviewed."
 
     def __init__(self, timeline: Timeline | None, title: str, parent: QWidget | None = None) -> None:
@@ -44,47 +63,77 @@ class AuditDialog(WorkDialog):
         self.box.addWidget(self.heading)
         self.about = Label(
             "A finished or performed recording, with or without a session: cues and counts are heard, not assumed, "
-            "and held against each other. English is recognised.",
+            "and held against each other. English is heard best, other languages less surely.",
             objectName="muted",
         )
         self.about.setWordWrap(True)
         self.box.addWidget(self.about)
+        asked = QHBoxLayout()
+        self.language = QComboBox()
+        self.language.setAccessibleName("Language of its cues and numbers")
+        for code in LANGUAGES:
+            self.language.addItem(language_name(code), code)
+        spoken = timeline.session.language if timeline is not None else "en"
+        self.language.setCurrentIndex(self.language.findData(spoken))
+        self.talk = QCheckBox("Listen to talk as well (takes about twice as long)")
+        self.talk.setChecked(True)
+        asked.addWidget(Label("Spoken in"))
+        asked.addWidget(self.language)
+        asked.addSpacing(16)
+        asked.addWidget(self.talk)
+        asked.addStretch(1)
+        self.asked = QWidget()
+        self.asked.setLayout(asked)
+        asked.setContentsMargins(0, 0, 0, 0)
+        self.box.addWidget(self.asked)
         self.picture = RoundsPicture()
         self.picture.seek.connect(self.play_from)
         self.scroll = QScrollArea()
         self.scroll.setWidgetResizable(True)
         self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.scroll.setWidget(self.picture)
-        self.box.addWidget(self.scroll, 3)
-        self.list = QListWidget()
-        self.list.setAccessibleName("What is wrong")
-        self.list.setWordWrap(True)
-        self.list.itemActivated.connect(lambda item: self.play_from(item.data(Qt.ItemDataRole.UserRole)))
-        self.list.itemClicked.connect(lambda item: self.play_from(item.data(Qt.ItemDataRole.UserRole)))
+        self.said = self._clicked_list("What was said, as it was heard")
+        self.parts = QTabWidget()
+        self.parts.setDocumentMode(True)
+        self.parts.addTab(self.scroll, "Rounds")
+        self.parts.addTab(self.said, "Talk")
+        self.box.addWidget(self.parts, 3)
+        self.room = QWidget()
+        self.box.addWidget(self.room, 3)
+        self.list = self._clicked_list("What is wrong")
         self.box.addWidget(self.list, 1)
         row = QHBoxLayout()
-        self.stop, self.json, self.labels = (
-            QPushButton("Stop"),
-            QPushButton("Save figures…"),
-            QPushButton("Save labels…"),
-        )
+        names = ("Stop", "Save page…", "Save figures…", "Save labels…")
+        self.stop, self.page, self.json, self.labels = map(QPushButton, names)
+        set_tip(self.page, "What was found, the rounds and the talk, as a PDF")
         set_tip(self.json, "Everything that was heard and measured, as JSON")
         set_tip(self.labels, "The words with their times, as a label track")
         self.stop.clicked.connect(self.audition.stop)
+        self.page.clicked.connect(lambda: self._save(".pdf", "Page (*.pdf)"))
         self.json.clicked.connect(lambda: self._save(".json", "Figures (*.json)"))
         self.labels.clicked.connect(lambda: self._save(".txt", "Labels (*.txt)"))
         self.make = QPushButton("Make a session of it…")
         set_tip(self.make, "Its sets on an exact grid, and its words as takes")
         self.make.clicked.connect(self._make)
-        for button in (self.stop, self.json, self.labels, self.make):
+        for button in (self.stop, self.page, self.json, self.labels, self.make):
             button.setAutoDefault(False)
             row.addWidget(button)
         row.addStretch(1)
         self.box.addLayout(row)
         self._show_parts(False)
 
+    def _clicked_list(self, name: str) -> QListWidget:
+        """A list whose lines play from their place."""
+        made = QListWidget()
+        made.setAccessibleName(name)
+        made.setWordWrap(True)
+        made.itemActivated.connect(lambda item: self.play_from(item.data(Qt.ItemDataRole.UserRole)))
+        made.itemClicked.connect(lambda item: self.play_from(item.data(Qt.ItemDataRole.UserRole)))
+        return made
+
     def _show_parts(self, on: bool) -> None:
-        for part in (self.scroll, self.list, self.stop, self.json, self.labels, self.make):
+        self.room.setVisible(not on)
+        for part in (self.parts, self.list, self.stop, self.page, self.json, self.labels, self.make):
             part.setVisible(on)
 
     def begin(self) -> None:
@@ -94,11 +143,13 @@ class AuditDialog(WorkDialog):
 
     def review(self, path: Path) -> None:
         """Put a recording to the test."""
-        timeline = self._timeline
+        timeline, language, talk = self._timeline, str(self.language.currentData()), self.talk.isChecked()
+        its_own = timeline is not None and timeline.session.language == language
         self.heading.setText(path.name)
 
         def work(note: Note) -> Audit:
-            return audit(path, timeline, note)
+            words = None if its_own else of_language(language)
+            return audit(path, timeline if its_own else None, note, words, talk)
 
         self.run(work)
 
@@ -112,16 +163,17 @@ class AuditDialog(WorkDialog):
         self.about.setText(
             f"{held}{clock(made.seconds)}, {measured.loudness:.1f} LUFS, true peak {measured.true_peak:.1f} dBTP, "
             f"range {measured.range:.1f} LU. {many(len(made.words), 'cue or number', 'cues and numbers')} in "
-            f"{many(len(made.sets), 'set')}. Click to hear a place."
+            f"{many(len(made.sets), 'set')}, {many(len(made.talk), 'sentence')} of talk. Click to hear a place."
         )
         self.picture.show_sets(made.sets, tuple(finding.at for finding in made.findings))
-        self.list.clear()
-        for finding in made.findings:
-            item = QListWidgetItem(f"{clock(finding.at, tenths=True)}   {finding.severity.value}:  {finding.text}")
-            item.setData(Qt.ItemDataRole.UserRole, finding.at)
-            self.list.addItem(item)
+        _fill(self.list, [(f.at, f"{f.severity.value}:  {f.text}") for f in made.findings])
+        _fill(self.said, [(said.start, said.text or "not written down") for said in made.talk])
+        self.parts.setTabText(1, f"Talk ({len(made.talk)})")
+        self.parts.setTabEnabled(1, bool(made.talk))
         self._show_parts(True)
-        self.scroll.setVisible(bool(made.sets))
+        self.parts.setVisible(bool(made.sets or made.talk))
+        self.parts.setCurrentIndex(0 if made.sets else 1)
+        self.room.setVisible(not (made.sets or made.talk))
         self.list.setVisible(bool(made.findings))
         self.make.setEnabled(bool(made.sets))
         told = "Nothing is wrong in what was heard." if not made.findings else ""
@@ -162,11 +214,13 @@ class AuditDialog(WorkDialog):
         path = ask_save_name(self, "Save", self.audit.path.with_suffix(ending), kinds, (ending,))
         if path is None:
             return
-        text = (
-            self.audit.labels() if ending == ".txt" else json.dumps(self.audit.figures(), indent=1, ensure_ascii=False)
-        )
         try:
-            write_whole(path, text.encode())
+            if ending == ".pdf":
+                print_audit(self.audit, path)
+            elif ending == ".txt":
+                write_whole(path, self.audit.labels().encode())
+            else:
+                write_whole(path, json.dumps(self.audit.figures(), indent=1, ensure_ascii=False).encode())
             self.tell(f"Saved {path}")
         except InputError as error:
             self.tell(str(error), fault=True)
@@ -174,6 +228,15 @@ class AuditDialog(WorkDialog):
     def reject(self) -> None:
         self.audition.stop()
         super().reject()
+
+
+def _fill(shown: QListWidget, lines: list[tuple[float, str]]) -> None:
+    """Lines with the time at which each is heard."""
+    shown.clear()
+    for at, text in lines:
+        item = QListWidgetItem(f"{clock(at, tenths=True)}   {text}")
+        item.setData(Qt.ItemDataRole.UserRole, at)
+        shown.addItem(item)
 
 
 def _told(path: Path, made: Inferred) -> str:

@@ -1,12 +1,12 @@
 """What was heard held against a session: each word on its moment, words that are missing, extra or others."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from nafas.review.audit.decoder import NUMBERS
-from nafas.review.audit.heard import CUE_WORDS, HeardWord
+from nafas.review.audit.heard import HeardWord
+from nafas.review.audit.vocabulary import plain
 from nafas.timing.timeline import EventKind, Moment, Timeline
 
 _SPOKEN = (EventKind.COUNT, EventKind.CUE, EventKind.STROKE)
@@ -26,29 +26,21 @@ class Pair:
 
     @property
     def same(self) -> bool:
-        return self.moment is not None and self.word is not None and _heard_as(self.moment) == self.word.text
+        return self.moment is not None and self.word is not None and plain(self.moment.text) == self.word.text
 
 
-def _heard_as(moment: Moment) -> str | None:
-    """The word that the recogniser would hear at a moment; None for one it does not know."""
-    text = moment.text.lower().strip(" .,")
-    if text in NUMBERS or text in CUE_WORDS:
-        return text
-    last = text.split()[-1:] or [""]
-    return last[0] if last[0] in NUMBERS or last[0] in CUE_WORDS else None
-
-
-def align(timeline: Timeline, words: Sequence[HeardWord], offset: float = 0.0) -> list[Pair]:
+def align(timeline: Timeline, words: Sequence[HeardWord], texts: Collection[str], offset: float = 0.0) -> list[Pair]:
     """The cheapest way to lay what was heard on what was to be said (S. Needleman and C. Wunsch, J. Mol. Biol. 48
     (1970) 443-453), in order of time.
 
     Args:
-        timeline: of the session; only words that can be recognised count.
+        timeline: of the session.
         words: in order of time.
+        texts: what was listened for; nothing else counts.
         offset: seconds by which the recording begins later than the session.
     """
-    moments = [moment for moment in timeline.spoken if moment.kind in _SPOKEN and _heard_as(moment) is not None]
-    wanted = [_heard_as(moment) for moment in moments]
+    moments = [moment for moment in timeline.spoken if moment.kind in _SPOKEN and plain(moment.text) in texts]
+    wanted = [plain(moment.text) for moment in moments]
     due = np.array([float(moment.at) for moment in moments])
     beats = np.array([word.beat - offset for word in words])
     cost = np.full((len(moments) + 1, len(words) + 1), np.inf)

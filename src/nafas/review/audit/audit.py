@@ -1,7 +1,7 @@
 """A recording put to the test: heard, measured, judged, and held against its session where there is one."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -12,12 +12,18 @@ import numpy as np
 from nafas.errors import InputError
 from nafas.plain_text import many
 from nafas.review.audit.against import Pair, align
-from nafas.review.audit.decoder import tuned
+from nafas.review.audit.damage import damage_in
+from nafas.review.audit.decoder import Ear, tuned
+from nafas.review.audit.draft import drafted
 from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.judge import AuditFinding, judge_sets
 from nafas.review.audit.performed import PerformedSet, performed
+from nafas.review.audit.promised import broken_promises
 from nafas.review.audit.recogniser import hear
-from nafas.review.audit.second_hearing import Judge, heard_twice
+from nafas.review.audit.second_hearing import Judge, heard_twice, meant
+from nafas.review.audit.speakers import speaker_findings
+from nafas.review.audit.talk import Sentence, pace_findings, talk_in
+from nafas.review.audit.vocabulary import Vocabulary, of_language, of_timeline
 from nafas.review.checks.finding import Severity
 from nafas.sound.files.recording import Recording
 from nafas.sound.meters.measure import Measured, measure
@@ -44,8 +50,11 @@ class Audit:
 
     Attributes:
         path, seconds, rate: of the file.
+        language: a code: what was listened for.
         words: cues and numbers that were called and counted, with their felt beats.
         sets: what was performed.
+        talk: what was said outside the sets, its words a draft.
+        transcribed: whether talk was listened to.
         findings: what is wrong, in order of time.
         measured: loudness, range, true peak.
         noise_floor: LUFS of its quietest twentieth.
@@ -58,8 +67,11 @@ class Audit:
     path: Path
     seconds: float
     rate: int
+    language: str
     words: tuple[HeardWord, ...]
     sets: tuple[PerformedSet, ...]
+    talk: tuple[Sentence, ...]
+    transcribed: bool
     findings: tuple[AuditFinding, ...]
     measured: Measured
     noise_floor: float
@@ -74,6 +86,7 @@ class Audit:
             "file": str(self.path),
             "seconds": round(self.seconds, 3),
             "rate": self.rate,
+            "language": self.language,
             "loudness_lufs": _finite(self.measured.loudness),
             "true_peak_dbtp": _finite(self.measured.true_peak),
             "loudness_range_lu": _finite(self.measured.range),
@@ -84,6 +97,7 @@ class Audit:
                 for w in self.words
             ],
             "sets": [_set_figures(one) for one in self.sets],
+            "talk": [{"start": round(s.start, 3), "end": round(s.end, 3), "draft": s.text} for s in self.talk],
             "findings": [
                 {"check": f.check, "severity": f.severity.value, "at": round(f.at, 3), "text": f.text}
                 for f in self.findings
@@ -93,8 +107,10 @@ class Audit:
         }
 
     def labels(self) -> str:
-        """The words as a label track: begin, end and text, tab-separated, a line each."""
-        return "".join(f"{word.start:.6f}\t{word.end:.6f}\t{word.text}\n" for word in self.words)
+        """The words and sentences as a label track: begin, end and text, tab-separated, a line each."""
+        said: list[HeardWord | Sentence] = [*self.words, *self.talk]
+        rows = sorted((each.start, each.end, each.text) for each in said)
+        return "".join(f"{start:.6f}\t{end:.6f}\t{text or 'talk'}\n" for start, end, text in rows)
 
 
 def _set_figures(one: PerformedSet) -> dict[str, Any]:
@@ -124,6 +140,8 @@ def audit(
     path: Path,
     timeline: Timeline | None = None,
     progress: Progress = lambda stage, done: None,
+    vocabulary: Vocabulary | None = None,
+    transcribe: bool = True,
 ) -> Audit:
     """Put a recording to the test.
 
@@ -131,6 +149,8 @@ def audit(
         path: WAV, FLAC, AIFF, MP3, Ogg or Opus.
         timeline: of the session it is of, or None.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+        vocabulary: what is listened for; None: what the session says, or else the usual English words.
+        transcribe: whether talk is listened to as well, which takes longer.
 
     Raises:
         InputError: no recording of sound, or longer than `LONGEST`.
@@ -139,51 +159,61 @@ def audit(
     source = Source(path)
     if source.seconds > LONGEST:
         raise InputError(str(path), f"lasts {source.seconds / 3600:.1f} h", "cut it into parts of at most 3 h")
-    limits = _limits(source, timeline)
-    listens = not any("not heard" in limit for limit in limits)
-    tuning = tuned(source)
-    words = hear(source, tuning, lambda done: progress("hearing", done)) if listens else []
+    words_of = vocabulary or (of_language() if timeline is None else of_timeline(timeline))
+    ear = Ear(words_of)
+    limits = _limits(source, ear)
+    tuning = tuned(source, ear)
+    words = hear(source, ear, tuning, lambda done: progress("hearing", done))
     measured = measure(_Programme(path, source.rate), lambda done: progress("measuring", done))
-    words = heard_twice(words, Judge(source, tuning)) if words else words
+    if words:
+        words = meant(words, {number: text for text, number in words_of.numbers})
+        words = heard_twice(words, Judge(source, ear, tuning))
     sets = performed(words)
     findings = judge_sets(sets)
-    pairs, offset = _held_against(timeline, words) if timeline is not None else ([], 0.0)
+    talk: list[Sentence] = []
+    if transcribe:
+        talk = talk_in(source, sets, words_of.language, tuning, lambda done: progress("listening to talk", done))
+        draft = drafted(path.stem, sets, talk, words_of.language)
+        findings += [*pace_findings(talk), *(broken_promises(draft) if draft is not None else ())]
+    pairs, offset = _held_against(timeline, words, words_of.texts) if timeline is not None else ([], 0.0)
     if pairs and sum(pair.same for pair in pairs) < _ITS_SESSION * len(pairs):
         limits.append("it is not of this session, or was changed a lot: what was heard is judged by itself")
         pairs, offset = [], 0.0
     findings += _against(pairs, offset)
-    if listens and not words:
+    if not words:
         limits.append("no cues and numbers stand by themselves in it: it may hold no counting, or be another language")
-    findings += _levels(measured, words)
+    findings += [*_levels(measured, words), *damage_in(path).findings(), *speaker_findings(source, words)]
     findings.sort(key=lambda each: each.at)
     floor, over = _floor(measured), _over_rest(measured, words)
     if math.isfinite(over) and over < 6:
         limits.append(f"the words stand only {over:.0f} LU over what sounds with them: places are less sure")
     return Audit(
-        path, source.seconds, source.rate, tuple(words), sets, tuple(findings), measured, floor, over, tuple(pairs),
-        offset, tuple(limits),
+        path, source.seconds, source.rate, words_of.language, tuple(words), sets, tuple(talk), transcribe,
+        tuple(findings), measured, floor, over, tuple(pairs), offset, tuple(limits),
     )  # fmt: skip
 
 
-def _limits(source: Source, timeline: Timeline | None) -> list[str]:
-    found = ["talk is not written down: its pace and what it promises are checked on a session (nafas check)"]
+def _limits(source: Source, ear: Ear) -> list[str]:
+    found = []
     if source.rate < _LOW_RATE:
         found.append(f"it has a rate of {source.rate} Hz: hissing sounds are missing, and words are less sure")
-    language = "en" if timeline is None else timeline.session.language.partition("-")[0]
-    if language != "en":
-        found.append("its words are not heard: only English is recognised so far")
+    if ear.vocabulary.language.partition("-")[0] != "en":
+        found.append("its language is heard through an English ear: more words are missed or misheard than of English")
+    missing = [text for text in ear.vocabulary.texts if text not in ear.names]
+    if missing:
+        found.append(f"these words cannot be listened for, their sound is not known: {', '.join(missing)}")
     return found
 
 
-def _held_against(timeline: Timeline, words: list[HeardWord]) -> tuple[list[Pair], float]:
+def _held_against(timeline: Timeline, words: list[HeardWord], texts: Collection[str]) -> tuple[list[Pair], float]:
     """The words on the session's moments, and by how much the recording begins later."""
-    offset, pairs = 0.0, align(timeline, words)
+    offset, pairs = 0.0, align(timeline, words, texts)
     for _ in range(2):
         apart = [p.word.beat - float(p.moment.at) for p in pairs if p.same and p.word and p.moment]
         if not apart:
             return pairs, 0.0
         offset = float(np.median(apart))
-        pairs = align(timeline, words, offset)
+        pairs = align(timeline, words, texts, offset)
     return pairs, offset
 
 

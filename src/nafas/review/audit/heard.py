@@ -7,23 +7,14 @@ import numpy as np
 
 from nafas.script.model.phase import PhaseKind
 
-CUE_WORDS: dict[str, PhaseKind] = {
-    "inhale": PhaseKind.INHALE,
-    "breathe in": PhaseKind.INHALE,
-    "exhale": PhaseKind.EXHALE,
-    "breathe out": PhaseKind.EXHALE,
-    "hold": PhaseKind.HOLD_FULL,
-    "rest": PhaseKind.HOLD_EMPTY,
-}
-"""English cue words and their phases; "hold" after an exhale is a hold empty."""
-MOST_COUNTED = 12
-"""Numbers are heard up to here: the more there are, the slower and the less sure it is."""
 _FAR = 5.0
 """Seconds to the next word past which a lone number is no count."""
 ISOLATED = 0.12
 """Seconds without another word on either side of a word that is counted or called; talk leaves less."""
 _SHORTEST, _LONGEST = 0.15, 1.3
 """Seconds of a cue or a number."""
+_QUICKEST, _STEP_APART = 0.5, 0.3
+"""Seconds between words that keep step, at least, and by what part of a step two of them may differ."""
 _ROW = 4
 """Words at least that are counted one after another."""
 _EVEN, _LEAST = 0.22, 0.3
@@ -35,8 +26,9 @@ class HeardWord:
     """A cue or a number.
 
     Attributes:
-        text: a key of `CUE_WORDS`, or a number word.
-        number: its number, 1 to `MOST_COUNTED`; 0 for a cue.
+        text: one of the vocabulary's.
+        number: its number from 1; 0 for a cue.
+        kind: the phase a cue begins; None for a number.
         start, end: seconds.
         beat: seconds at which it is felt.
         confidence: 0 to 1, by how evenly it comes among its like; 0 where that is not known yet.
@@ -45,36 +37,42 @@ class HeardWord:
 
     text: str
     number: int
+    kind: PhaseKind | None
     start: float
     end: float
     beat: float
-    confidence: float
-    room: float
-
-    @property
-    def kind(self) -> PhaseKind | None:
-        """The phase a cue begins; None for a number."""
-        return CUE_WORDS.get(self.text)
+    confidence: float = 0.0
+    room: float = 0.0
 
 
 def without_talk(words: Sequence[HeardWord]) -> list[HeardWord]:
     """The words that are counted or called, each with how sure that is.
 
     Talk is a stream: its words touch, and come as they please. What is counted stands by itself, in a row of its kind,
-    at even distances. A row ends where a word that touches another comes between, or after `_FAR` seconds.
+    at even distances; long cues may touch what comes next, but keep step. A row ends where a word that touches another
+    out of step comes between, or after `_FAR` seconds.
     """
     rows: list[list[HeardWord]] = [[]]
-    for word in words:
+    for at, word in enumerate(words):
         last = rows[-1]
         long = word.end - word.start
-        if word.room < ISOLATED or not _SHORTEST <= long <= _LONGEST:
-            if word.room < ISOLATED and last:
+        stands = word.room >= ISOLATED or _in_step(words, at)
+        if not stands or not _SHORTEST <= long <= _LONGEST:
+            if not stands and last:
                 rows.append([])
             continue
         if last and word.beat - last[-1].beat > _FAR:
             rows.append([])
         rows[-1].append(word)
     return [word for row in rows if len(row) >= _ROW for word in _judged(row)]
+
+
+def _in_step(words: Sequence[HeardWord], at: int) -> bool:
+    """Whether a word follows and is followed at the pace of counting."""
+    if not 0 < at < len(words) - 1:
+        return False
+    before, after = words[at].start - words[at - 1].start, words[at + 1].start - words[at].start
+    return min(before, after) > _QUICKEST and abs(after - before) <= _STEP_APART * (before + after) / 2
 
 
 def _judged(row: list[HeardWord]) -> list[HeardWord]:

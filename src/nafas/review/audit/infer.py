@@ -1,22 +1,17 @@
-"""A session made of a recording: its sets on an exact grid, and the performer's own words as takes.
-
-What lies between sets becomes natural breath of the same length: talk is not written down, and stays in the recording.
-"""
+"""A session made of a recording: its sets on an exact grid, and the performer's own words and talk as takes."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from fractions import Fraction
 from pathlib import Path
 
 from nafas.errors import InputError
 from nafas.review.audit.audit import Audit
+from nafas.review.audit.draft import Draft, drafted
 from nafas.review.audit.performed import PerformedSet
 from nafas.script.edits.session_edits import change
 from nafas.script.expansion import set_seconds
 from nafas.script.model.assets import Asset
-from nafas.script.model.blocks import Block, BreathSet, CountStyle, Rest
-from nafas.script.model.pattern import Pattern
-from nafas.script.model.phase import Counting, Phase
+from nafas.script.model.blocks import BreathSet
 from nafas.script.model.session import Session, Voice
 from nafas.timing.compile import compile_session, paced
 from nafas.voice.call_sheet import call_sheet
@@ -24,14 +19,11 @@ from nafas.voice.segmentation.add_takes import add_takes
 from nafas.voice.segmentation.segment import Cut, Segmentation
 from nafas.voice.segmentation.source import Source
 
-_FINEST = Fraction(1, 100)
-"""Seconds to which a count is brought: finer says nothing of what was meant."""
-_LEAST_ROUNDS = 2
 _LEAST_OVER = 18.0
 """LU by which words must stand over what sounds with them, to be taken out of a recording."""
-_MOST_OPENING = 100
-"""Seconds before the first set that are taken for the opening."""
 _NAME = 60
+_SURE = 0.98
+"""How sure a sentence is: where it begins and ends is seen, whatever its words are."""
 
 
 @dataclass(frozen=True)
@@ -48,10 +40,10 @@ class Inferred:
     """A session made of a recording.
 
     Attributes:
-        session: its sets on an exact grid.
+        session: its sets on an exact grid, its talk between them.
         moved: how far each word is moved by that.
-        takes: words that became takes; 0 where none could.
-        notes: what could not be done, and why.
+        takes: words and sentences that became takes; 0 where none could.
+        notes: what could not be done, and why; what is to be read once more.
     """
 
     session: Session
@@ -73,34 +65,24 @@ def infer(
     Raises:
         InputError: no set was heard in it; a take book of its name is there already, or a take cannot be written.
     """
-    sets = [one for one in found.sets if len(one.rounds) >= _LEAST_ROUNDS and one.count_length is not None]
-    if not sets:
+    draft = drafted(found.path.stem, found.sets, found.talk, found.language)
+    if draft is None:
         problem = "holds no set of two rounds or more whose count can be heard"
-        raise InputError(str(found.path), problem, "choose a recording of counted breathing in English")
-    blocks: list[Block] = []
-    at = 0.0
-    for number, one in enumerate(sets, 1):
-        before = one.start - at - (0 if blocks else min(_MOST_OPENING, one.start))
-        if before >= 1:
-            rest = Fraction(round(before * 10), 10)
-            blocks.append(Rest(id=f"between-{number}", title="What was said here", seconds=min(rest, Fraction(3600))))
-        block = _block(one, number)
-        blocks.append(block)
-        at = one.start + float(_seconds(block))
-    opening = Fraction(round(min(_MOST_OPENING, sets[0].start) * 10), 10)
-    session = Session(title=found.path.stem[:120], opening=opening, end_bell=False, bed=None, blocks=tuple(blocks))
-    notes = [f"what was said between the sets is in {found.path.name} only: write it into the session, or record it"]
-    left = len(found.sets) - len(sets)
-    if left:
-        notes.append(f"{left} of the sets heard had too little to go by")
-    written = [block for block in blocks if isinstance(block, BreathSet)]
-    moved = tuple(move for one, block in zip(sets, written) for move in _moved(one, block))
+        raise InputError(str(found.path), problem, "choose a recording of counted breathing")
+    session, notes = draft.session, []
+    if draft.talk:
+        notes.append("what is said between the sets is written down as it was heard: read it, and put right the words")
+    elif not found.transcribed:
+        notes.append(f"what was said between the sets is in {found.path.name} only: it was not listened to")
+    if draft.left:
+        notes.append(f"{draft.left} of the sets heard had too little to go by")
+    moved = tuple(move for one, block in zip(draft.sets, draft.blocks) for move in _moved(one, block))
     takes = 0
     if folder is not None and found.voice_over_rest >= _LEAST_OVER:
         book = folder / f"{found.path.stem[:_NAME]}-takes"
         if book.exists():
             raise InputError(str(book), "is there already", "choose another folder, or move it away")
-        takes = _take(found, session, book, progress)
+        takes = _take(found, draft, book, progress)
         session = change(session, voice=Voice(take_book=Asset(path=book.name)))
     elif folder is not None:
         over = found.voice_over_rest
@@ -111,33 +93,10 @@ def infer(
     return Inferred(session, moved, takes, tuple(notes))
 
 
-def _block(one: PerformedSet, number: int) -> BreathSet:
-    assert one.count_length is not None
-    usual = next(r for r in one.rounds if tuple((p.kind, p.counts) for p in r) == one.pattern)
-    phases = tuple(
-        Phase(kind=phase.kind, counts=phase.counts, counting=Counting.DOWN if phase.falls else None) for phase in usual
-    )
-    rising = [phase.numbers[0] for phase in usual if phase.numbers and not phase.falls]
-    ahead = bool(rising) and set(rising) == {1}
-    silent = not any(phase.numbers for phase in usual)
-    return BreathSet(
-        id=f"set-{number}",
-        title=f"Set {number}",
-        pattern=Pattern(phases=phases),
-        rounds=len(one.rounds),
-        count_length=max(_FINEST, round(Fraction(one.count_length) / _FINEST) * _FINEST),
-        style=CountStyle(cue="ahead" if ahead else "on-one", counting=Counting.SILENT if silent else Counting.UP),
-    )
-
-
-def _seconds(block: BreathSet) -> Fraction:
-    return set_seconds(block, block.count_length or Fraction(1))
-
-
 def _moved(one: PerformedSet, block: BreathSet) -> list[Moved]:
     """How far each word of a set lies beside the grid that begins with its first."""
     count = float(block.count_length or 1)
-    per_round = float(_seconds(block)) / block.rounds
+    per_round = float(set_seconds(block, block.count_length or 1)) / block.rounds
     found = []
     for number, phases in enumerate(one.rounds):
         due = number * per_round
@@ -149,11 +108,13 @@ def _moved(one: PerformedSet, block: BreathSet) -> list[Moved]:
     return found
 
 
-def _take(found: Audit, session: Session, book: Path, progress: Callable[[str, float], None]) -> int:
-    lines = call_sheet([compile_session(session, paced())])
+def _take(found: Audit, draft: Draft, book: Path, progress: Callable[[str, float], None]) -> int:
+    lines = call_sheet([compile_session(draft.session, paced())])
     places = {line.text.lower(): place for place, line in enumerate(lines)}
-    cuts = tuple(
+    cuts = [
         Cut(places[word.text], word.start, word.end, word.confidence) for word in found.words if word.text in places
-    )
-    segmentation = Segmentation(tuple(lines), cuts, (), ())
-    return len(add_takes(Source(found.path), segmentation, book, session.title, progress))
+    ]
+    for text, said in draft.talk.items():
+        cuts += [Cut(places[text.lower()], each.start, each.end, _SURE) for each in said if text.lower() in places]
+    segmentation = Segmentation(tuple(lines), tuple(cuts), (), ())
+    return len(add_takes(Source(found.path), segmentation, book, draft.session.title, progress))

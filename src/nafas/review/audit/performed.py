@@ -125,7 +125,8 @@ def _groups(words: Sequence[HeardWord]) -> list[list[HeardWord]]:
     for before, after, step in zip(words, words[1:], steps):
         apart = min(_MOST_APART, max(_LEAST_APART, _SET_APART * usual))
         silent = before.kind is not None and before.kind.is_hold  # its counts may be left unsaid
-        if step > (_MOST_APART if silent else apart) and after.kind is not None:
+        longest = _MOST_APART if silent else apart
+        if step > (longest if after.kind is not None else _MOST_APART):  # a cue may have been missed
             groups.append([])
         groups[-1].append(after)
     return groups

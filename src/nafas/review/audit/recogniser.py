@@ -1,4 +1,4 @@
-"""English cues and numbers recognised by PocketSphinx, with the acoustic model its wheel carries.
+"""Cues and numbers recognised by PocketSphinx, with the English acoustic model its wheel carries.
 
 A grammar of cue words and numbers only: what is talk is decoded into them too, and told apart afterwards by how words
 stand (`heard.without_talk`), which costs a tenth of what a model of talk would.
@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from nafas.review.audit.decoder import CORE, HURRIED, NUMBERS, QUIET, RATE, THOROUGH, Tuning, make_decoder, run, sound
+from nafas.review.audit.decoder import CORE, FRAME, HURRIED, QUIET, RATE, THOROUGH, Ear, Tuning, run, sound
 from nafas.review.audit.heard import HeardWord, without_talk
 from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.voice.beat.felt_beat import find_beat
@@ -21,19 +21,21 @@ _OVER = 1.5
 """Seconds heard around a window, so that no word of it is cut."""
 _PART = 15
 """Windows that one worker hears at a go."""
-_FRAME, _BEFORE = 0.01, 0.12
+_BEFORE = 0.12
 _HOLE, _LONGEST_HOLE = 1.7, 16.0
 """Counts, and seconds, between two words among which one may be missed."""
 _TOUCHES, _SPLINTER = 0.03, 0.17
 """Seconds between two parts of one word, and of a part that is no word."""
-_SILENCES = ("", "<", "[", "(")
 
 
-def hear(source: Source, tuning: Tuning, progress: Callable[[float], None] = lambda done: None) -> list[HeardWord]:
+def hear(
+    source: Source, ear: Ear, tuning: Tuning, progress: Callable[[float], None] = lambda done: None
+) -> list[HeardWord]:
     """The cue words and numbers that are called and counted in a recording, each on its felt beat.
 
     Args:
         source: the recording.
+        ear: what is listened for.
         tuning: of it.
         progress: called with 0.0 to 1.0; raises Cancelled to stop.
     """
@@ -43,33 +45,33 @@ def hear(source: Source, tuning: Tuning, progress: Callable[[float], None] = lam
     parts = [windows[first : first + _PART] for first in range(0, len(windows), _PART)]
 
     def part(begins: list[float], tell: Tell) -> list[HeardWord]:
-        decoder = make_decoder(*HURRIED)
+        decoder = ear.decoder(*HURRIED)
         found: list[HeardWord] = []
         for begin in begins:
-            found += _window(decoder, source, float(begin), tuning)
+            found += _window(decoder, ear, source, float(begin), tuning)
             tell(round(CORE * RATE))
         return found
 
     heard = side_by_side(part, parts, round(CORE * RATE) * len(windows), progress)
     words = [word for found in heard for word in found]
-    words = _with_holes_heard(source, words, tuning)
+    words = _with_holes_heard(source, ear, words, tuning)
     return [_on_its_beat(source, word) for word in without_talk(_with_room(words))]
 
 
-def _with_holes_heard(source: Source, words: list[HeardWord], tuning: Tuning) -> list[HeardWord]:
+def _with_holes_heard(source: Source, ear: Ear, words: list[HeardWord], tuning: Tuning) -> list[HeardWord]:
     """The words, and those of holes in counting, heard again with more of a search: one hurried past gives up a whole
     stretch now and then."""
     counted = without_talk(_with_room(words))
     steps = np.diff([word.start for word in counted])
     if not len(steps):
         return words
-    usual, decoder = float(np.median(steps)), make_decoder(*THOROUGH)
+    usual, decoder = float(np.median(steps)), ear.decoder(*THOROUGH)
     found = list(words)
     for before, after, step in zip(counted, counted[1:], steps):
         if not _HOLE * usual < step < _LONGEST_HOLE:
             continue
         begin, end = before.end - 0.05, after.start + 0.05
-        again = _decoded(decoder, sound(source, begin, end), begin, tuning)
+        again = _decoded(decoder, ear, sound(source, begin, end), begin, tuning)
         inside = [word for word in again if before.end <= word.start and word.end <= after.start]
         found = [word for word in found if not before.end <= word.start < after.start] + inside
     return sorted(found, key=lambda word: word.start)
@@ -81,36 +83,33 @@ def _on_its_beat(source: Source, word: HeardWord) -> HeardWord:
     return replace(word, beat=begin + find_beat(samples, source.rate).seconds)
 
 
-def _window(decoder: Any, source: Source, begin: float, tuning: Tuning) -> list[HeardWord]:
+def _window(decoder: Any, ear: Ear, source: Source, begin: float, tuning: Tuning) -> list[HeardWord]:
     first = max(0.0, begin - _OVER)
     samples = sound(source, first, begin + CORE + _OVER)
     if not len(samples) or float(np.sqrt(np.mean(samples**2))) < QUIET:
         return []
-    words = _decoded(decoder, samples, first, tuning)
+    words = _decoded(decoder, ear, samples, first, tuning)
     if not words:
         # Its best path was given up on the way: two shorter stretches have two chances.
         half = len(samples) // 2
         for part in (0, half):
-            words += _decoded(decoder, samples[part : part + half + round(0.5 * RATE)], first + part / RATE, tuning)
+            words += _decoded(
+                decoder, ear, samples[part : part + half + round(0.5 * RATE)], first + part / RATE, tuning
+            )
     return [word for word in words if begin <= (word.start + word.end) / 2 < begin + CORE]
 
 
-def _decoded(decoder: Any, samples: Samples, first: float, tuning: Tuning) -> list[HeardWord]:
+def _decoded(decoder: Any, ear: Ear, samples: Samples, first: float, tuning: Tuning) -> list[HeardWord]:
     """Words of a stretch; `room` is not known yet."""
     run(decoder, samples, tuning)
     found: list[HeardWord] = []
+    words = ear.vocabulary
     for segment in decoder.seg() or ():
-        text = segment.word.split("(")[0]
-        if text[:1] in _SILENCES:
+        text = ear.texts.get(segment.word.split("(")[0])
+        if text is None:  # silence
             continue
-        start, end = segment.start_frame * _FRAME, (segment.end_frame + 1) * _FRAME
-        words = found[-1].text if found else ""
-        if text in ("in", "out") and words == "breathe" and start + first - found[-1].end < 0.1:
-            before = found.pop()
-            joined = f"{before.text} {text}"
-            found.append(HeardWord(joined, 0, before.start, first + end, before.start, 0.0, 0.0))
-        else:
-            found.append(HeardWord(text, NUMBERS.get(text, 0), first + start, first + end, first + start, 0.0, 0.0))
+        start, end = first + segment.start_frame * FRAME, first + (segment.end_frame + 1) * FRAME
+        found.append(HeardWord(text, words.values.get(text, 0), words.kinds.get(text), start, end, start))
     return found
 
 
@@ -130,11 +129,11 @@ def _whole(words: Sequence[HeardWord]) -> list[HeardWord]:
 
 def _with_room(words: Sequence[HeardWord]) -> list[HeardWord]:
     """The words with the room to their nearer neighbour."""
-    kept = _whole([word for word in words if word.number or word.kind is not None])
+    kept = _whole(words)
     found = []
     for at, word in enumerate(kept):
         before = word.start - kept[at - 1].end if at else np.inf
         after = kept[at + 1].start - word.end if at + 1 < len(kept) else np.inf
         room = float(min(before, after, 10.0))
-        found.append(HeardWord(word.text, word.number, word.start, word.end, word.beat, 0.0, room))
+        found.append(replace(word, room=room))
     return found

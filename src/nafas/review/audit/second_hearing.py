@@ -9,9 +9,12 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from difflib import SequenceMatcher
 
-from nafas.review.audit.decoder import NUMBERS, THOROUGH, Tuning, make_decoder, run, sound
-from nafas.review.audit.heard import CUE_WORDS, HeardWord
+import numpy as np
+
+from nafas.review.audit.decoder import THOROUGH, Ear, Tuning, run, sound
+from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.performed import PerformedSet, performed
+from nafas.script.model.phase import PhaseKind
 from nafas.voice.clip import Samples
 from nafas.voice.segmentation.source import Source
 
@@ -21,17 +24,18 @@ _AROUND = 0.12
 """Seconds of what is around a word with which it is heard again."""
 _ROUNDS = 3
 """Rounds from which most of them say what a round is."""
+_MOSTLY, _AS_DUE = 0.6, 0.4
+"""Of the rounds, that are most of them; and of all numbers, that must be what their places say."""
 
 
 class Judge:
     """Says which of two words a sound is likelier to be: each is forced upon it, and the likelihoods are compared."""
 
-    def __init__(self, source: Source, tuning: Tuning) -> None:
-        self._source, self._tuning = source, tuning
-        self._decoder = make_decoder(*THOROUGH)
-        for text in (*NUMBERS, *CUE_WORDS):
-            name = text.replace(" ", "-")
-            self._decoder.add_jsgf_string(name, f"#JSGF V1.0; grammar g; public <said> = {text} ;")
+    def __init__(self, source: Source, ear: Ear, tuning: Tuning) -> None:
+        self._source, self._ear, self._tuning = source, ear, tuning
+        self._decoder = ear.decoder(*THOROUGH)
+        for name in ear.names.values():
+            self._decoder.add_jsgf_string(name, f"#JSGF V1.0; grammar g; public <said> = {name} ;")
 
     def prefers(self, word: HeardWord, other: str) -> bool:
         """Whether a word that was heard is likelier another."""
@@ -39,7 +43,7 @@ class Judge:
         return self._score(samples, other) > self._score(samples, word.text)
 
     def _score(self, samples: Samples, text: str) -> float:
-        self._decoder.activate_search(text.replace(" ", "-"))
+        self._decoder.activate_search(self._ear.names[text])
         run(self._decoder, samples, self._tuning)
         found = self._decoder.hyp()
         return -math.inf if found is None else float(found.score)
@@ -49,15 +53,79 @@ def heard_twice(words: Sequence[HeardWord], judge: Judge) -> list[HeardWord]:
     """The words, those out of order put right where their sound allows it."""
     found = {word.beat: word for word in words}
     for one in performed(words):
-        for word, text in _out_of_order(one):
-            if judge.prefers(word, text):
+        for word, usual in _out_of_order(one):
+            if judge.prefers(word, usual.text):
                 sure = round(word.confidence * _DOUBT, 3)
-                found[word.beat] = replace(word, text=text, number=NUMBERS.get(text, 0), confidence=sure)
+                found[word.beat] = replace(word, text=usual.text, number=usual.number, kind=usual.kind, confidence=sure)
     return list(found.values())
 
 
-def _out_of_order(one: PerformedSet) -> Iterator[tuple[HeardWord, str]]:
-    """Words of a set that are others in most rounds, with what they are there."""
+def meant(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord]:
+    """The words, a number that is another one than its place says in most rounds taken for the one that is due there.
+
+    A tongue slips once; what is heard wrong in every round is a voice that the recogniser does not know. Where most
+    numbers say something else than their places, as in counting down, they are left.
+
+    Args:
+        words: in order of time.
+        numbers: number words by their number.
+    """
+    usual = float(np.median(np.diff([word.beat for word in words]))) if len(words) > 1 else 1.0
+    words = _no_cues(words, numbers)
+    found = {word.beat: word for word in words}
+    for one in performed(words):
+        places = _places(one, one.count_length or usual)
+        off = Counter(word.number - due for (_, due), here in places.items() for word in here).most_common(1)
+        if not off or off[0][0] not in (0, -1) or off[0][1] < _AS_DUE * sum(map(len, places.values())):
+            continue
+        for (_, place), here in places.items():
+            due = place + off[0][0]
+            heard, many = Counter(word.number for word in here).most_common(1)[0]
+            if heard == due or due not in numbers or len(here) < _ROUNDS or many < _MOSTLY * len(here):
+                continue
+            for word in here:
+                sure = round(word.confidence * _DOUBT, 3)
+                if word.number == heard:
+                    found[word.beat] = replace(word, text=numbers[due], number=due, confidence=sure)
+    return list(found.values())
+
+
+def _no_cues(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord]:
+    """The words, a cue in place of which the count goes on ("three, hold, five") taken for the number that is due;
+    and where that is so in several rounds, the same cue after the same number as well."""
+    around = list(zip(words, words[1:], words[2:]))
+    counted = [before.number and word.kind is not None for before, word, _ in around]
+    firm = Counter(
+        (word.text, before.number)
+        for (before, word, after), here in zip(around, counted)
+        if here and after.number == before.number + 2
+    )
+    found = list(words)
+    for at, ((before, word, after), here) in enumerate(zip(around, counted), 1):
+        alone = after.kind is not None or after.number == before.number + 2
+        due = before.number + 1
+        if here and alone and firm[word.text, before.number] >= _ROUNDS and due in numbers:
+            sure = round(word.confidence * _DOUBT, 3)
+            found[at] = replace(word, text=numbers[due], number=due, kind=None, confidence=sure)
+    return found
+
+
+def _places(one: PerformedSet, count: float) -> dict[tuple[PhaseKind, int], list[HeardWord]]:
+    """The numbers of a set by their phase and their place in it, the cue's being 1; without what is counted down."""
+    falling = Counter(phase.kind for phases in one.rounds for phase in phases if phase.falls)
+    found: dict[tuple[PhaseKind, int], list[HeardWord]] = {}
+    for phases in one.rounds:
+        for phase in phases:
+            if phase.words[0].number or falling[phase.kind] > len(one.rounds) / 2:
+                continue
+            for word in phase.words[1:]:
+                place = 1 + round((word.beat - phase.start) / count)
+                found.setdefault((phase.kind, place), []).append(word)
+    return found
+
+
+def _out_of_order(one: PerformedSet) -> Iterator[tuple[HeardWord, HeardWord]]:
+    """Words of a set that are others in most rounds, with one that stands there."""
     said = [tuple(word.text for phase in phases for word in phase.words) for phases in one.rounds]
     usual, many = Counter(said).most_common(1)[0]
     if len(said) < _ROUNDS or many < 2:
@@ -65,6 +133,7 @@ def _out_of_order(one: PerformedSet) -> Iterator[tuple[HeardWord, str]]:
     words = [word for phases in one.rounds for phase in phases for word in phase.words]
     heard = [word.text for word in words]
     wanted = list(usual) * (len(words) // len(usual) + 1)
+    like = {word.text: word for word in words}
     for kind, begin, end, at, until in SequenceMatcher(None, heard, wanted, autojunk=False).get_opcodes():
         if kind == "replace" and end - begin == until - at:
-            yield from zip(words[begin:end], wanted[at:until])
+            yield from zip(words[begin:end], (like[text] for text in wanted[at:until]))

@@ -21,7 +21,7 @@ _SHORT_SILENCE = 100
 """Seconds up to which "breathe as you like" is telling enough (common practice, no source)."""
 _LONG_SILENCE = 180
 """Seconds after which they do even when told (common practice, no source)."""
-_FASTEST, _WANTED, _LEAST_WORDS = 140, 115, 12
+FASTEST, _WANTED, _LEAST_WORDS = 140, 115, 12
 """Words a minute of guided talk at most and as wanted, pauses and all (90 to 120 is usual; common practice, no source),
 in talk of so many words at least."""
 _LONGEST_SENTENCE = 30
@@ -67,7 +67,7 @@ def _pace(subject: Subject) -> Iterator[Finding]:
         if number < _LEAST_WORDS or len(placed) < 2:
             continue
         seconds = (max(p.said for p in placed) - min(p.start for p in placed)) / cast.rate
-        if 60 * number <= _FASTEST * max(seconds, _SHORTEST_VOICE):
+        if 60 * number <= FASTEST * max(seconds, _SHORTEST_VOICE):
             continue
         pace = 60 * number / max(seconds, _SHORTEST_VOICE)
         missing = (number * 60 / _WANTED - seconds) / (len(placed) - 1)

@@ -14,6 +14,7 @@ _OTHER_NAMES = {"no": "nb"}
 _RETRIEVAL = 1  # espeak_AUDIO_OUTPUT: hand the samples over, play nothing
 _RATE = 1  # espeak_PARAMETER
 _UTF8 = 1
+_IPA = 0x02 | ord("_") << 8
 _MAX_TEXT = 8000
 
 _Callback = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.c_void_p)
@@ -54,6 +55,18 @@ class Espeak:
             Espeak._pieces.clear()
             return found, Espeak._sample_rate
 
+    def phonemes(self, text: str, voice: str) -> str:
+        """How a line is said, in IPA with "_" between sounds. Raises InputError: there is no such voice."""
+        with Espeak._lock:
+            library = self._start()
+            if library.espeak_SetVoiceByName(_OTHER_NAMES.get(voice, voice).encode()) != 0:
+                raise InputError(f"voice {voice!r}", "eSpeak has no such voice", 'try "en" or "es"')
+            rest = ctypes.c_char_p(text.replace("\0", " ").encode())
+            at, said = ctypes.cast(rest, ctypes.c_void_p), []
+            while at.value:  # a clause at a time
+                said.append(library.espeak_TextToPhonemes(ctypes.byref(at), _UTF8, _IPA))
+            return "_".join(part.decode() for part in said if part)
+
     @classmethod
     def _start(cls) -> ctypes.CDLL:
         if cls._library is None:
@@ -65,6 +78,7 @@ class Espeak:
                 raise InputError("eSpeak", "its data cannot be read", "install Nafas again")
             cls._callback = _Callback(cls._keep)
             library.espeak_SetSynthCallback(cls._callback)
+            library.espeak_TextToPhonemes.restype = ctypes.c_char_p
             cls._library, cls._sample_rate = library, rate
         return cls._library
 

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.theme import font, theme
+from nafas.desk.theme import Theme, font, theme
 from nafas.plain_text import many
 from nafas.review.audit.performed import PerformedPhase, PerformedSet
 from nafas.timing.clock import clock
@@ -20,36 +20,23 @@ _CURVE_LEAST = 0.08
 """Of a count that the curve shows to either side, at least."""
 
 
-class RoundsPicture(QWidget):
-    """Signals: seek: a time of the recording that was clicked."""
+class RoundsDrawing:
+    """Rounds drawn at a width, in the colours of a theme.
 
-    seek = Signal(float)
+    Attributes:
+        height: of all of it.
+    """
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.setAccessibleName("Rounds heard in the recording")
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self._sets: tuple[PerformedSet, ...] = ()
-        self._faults: tuple[float, ...] = ()
-        self._longest = 1.0
-
-    def show_sets(self, sets: tuple[PerformedSet, ...], faults: tuple[float, ...]) -> None:
-        """Show what was performed, and the times at which something is wrong."""
-        self._sets, self._faults = sets, faults
+    def __init__(
+        self, sets: tuple[PerformedSet, ...], faults: tuple[float, ...], width: int, colours: Theme, first: int = 1
+    ) -> None:
+        self._sets, self._faults, self.width, self._theme, self._first = sets, faults, width, colours, first
         lengths = [end - begin for one in sets for begin, end in map(_span, one.rounds)]
         self._longest = max(lengths, default=1.0)
-        self.setMinimumHeight(self._height())
-        self.updateGeometry()
-        self.update()
-
-    def _height(self) -> int:
-        return sum(_HEAD + _ROW * len(one.rounds) for one in self._sets) + 12
-
-    def sizeHint(self) -> QSize:
-        return QSize(640, self._height())
+        self.height = sum(_HEAD + _ROW * len(one.rounds) for one in sets) + 12
 
     def _page(self) -> QRectF:
-        return QRectF(_LEFT, 0, max(80, self.width() - _LEFT - _CURVE), self.height())
+        return QRectF(_LEFT, 0, max(80, self.width - _LEFT - _CURVE), self.height)
 
     def _x(self, seconds: float) -> float:
         page = self._page()
@@ -65,18 +52,20 @@ class RoundsPicture(QWidget):
                 at += _ROW
         return rows
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
+    def time_at(self, at: QPointF) -> float | None:
+        """The time of the recording at a place; None between rounds."""
         for top, one, number in self._rows():
-            if top <= event.position().y() < top + _ROW:
+            if top <= at.y() < top + _ROW:
                 begin, end = _span(one.rounds[number])
-                share = (event.position().x() - self._x(0)) / max(1.0, self._x(self._longest) - self._x(0))
-                self.seek.emit(min(end, max(begin, begin + share * self._longest)))
+                share = (at.x() - self._x(0)) / max(1.0, self._x(self._longest) - self._x(0))
+                return min(end, max(begin, begin + share * self._longest))
+        return None
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        t, painter = theme(), QPainter(self)
+    def paint(self, painter: QPainter) -> None:
+        t = self._theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         at = 0.0
-        for number, one in enumerate(self._sets, 1):
+        for number, one in enumerate(self._sets, self._first):
             painter.setFont(font(10, bold=True))
             painter.setPen(t.ink)
             painter.drawText(QPointF(4, at + 20), f"Set {number}: {_pattern(one)}")
@@ -87,7 +76,7 @@ class RoundsPicture(QWidget):
             at += _HEAD + _ROW * len(one.rounds)
 
     def _round(self, painter: QPainter, one: PerformedSet, number: int, top: float) -> None:
-        t, phases = theme(), one.rounds[number]
+        t, phases = self._theme, one.rounds[number]
         begin, end = _span(phases)
         middle = top + _TOP + 8
         painter.setFont(font(9))
@@ -124,9 +113,9 @@ class RoundsPicture(QWidget):
         count, lengths = one.count_length, dict(one.count_lengths)
         if count is None or not rows:
             return
-        t = theme()
+        t = self._theme
         far = max(_CURVE_LEAST * count, *(abs(length - count) for length in lengths.values()))
-        middle = self.width() - _CURVE / 2 - 18
+        middle = self.width - _CURVE / 2 - 18
         points = [
             (QPointF(middle + (lengths[start] - count) / far * (_CURVE / 2 - 34), top + _TOP + 8), lengths[start])
             for top, k in rows
@@ -145,8 +134,43 @@ class RoundsPicture(QWidget):
             painter.setBrush(t.accent)
             painter.drawEllipse(point, 2.5, 2.5)
             painter.setPen(t.muted)
-            box = QRectF(self.width() - 46, point.y() - 9, 42, 18)
+            box = QRectF(self.width - 46, point.y() - 9, 42, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{length:.2f} s")
+
+
+class RoundsPicture(QWidget):
+    """Signals: seek: a time of the recording that was clicked."""
+
+    seek = Signal(float)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Rounds heard in the recording")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self._sets: tuple[PerformedSet, ...] = ()
+        self._faults: tuple[float, ...] = ()
+
+    def show_sets(self, sets: tuple[PerformedSet, ...], faults: tuple[float, ...]) -> None:
+        """Show what was performed, and the times at which something is wrong."""
+        self._sets, self._faults = sets, faults
+        self.setMinimumHeight(self._drawing().height)
+        self.updateGeometry()
+        self.update()
+
+    def _drawing(self) -> RoundsDrawing:
+        return RoundsDrawing(self._sets, self._faults, self.width(), theme())
+
+    def sizeHint(self) -> QSize:
+        return QSize(640, self._drawing().height)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = self._drawing().time_at(event.position())
+        if at is not None:
+            self.seek.emit(at)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        self._drawing().paint(painter)
 
 
 def _span(phases: tuple[PerformedPhase, ...]) -> tuple[float, float]:
