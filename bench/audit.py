@@ -8,10 +8,12 @@ planted, and a twin has none.
 Usage: python bench/audit.py [FOLDER]
 """
 
+import re
 import sys
 import tempfile
 import time
 from collections import Counter
+from difflib import SequenceMatcher
 from pathlib import Path
 
 import mir_eval
@@ -19,8 +21,10 @@ import numpy as np
 import soundfile
 
 from nafas.demo import SESSION
+from nafas.review import produce
 from nafas.review.audit.audit import audit
 from nafas.review.audit.vocabulary import of_language
+from nafas.script import load_session
 from nafas.script.model.beds import NightSea
 from nafas.script.model.phase import PhaseKind
 from nafas.script.words.lexicon import lexicon_of
@@ -28,6 +32,7 @@ from nafas.script.words.wording import Wording
 from nafas.sound.bed.plan import bed_sound
 from nafas.sound.meters.loudness import LoudnessMeter
 from nafas.sound.meters.side_by_side import forking
+from nafas.timing.timeline import EventKind
 from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
@@ -159,13 +164,33 @@ def others(folder: Path) -> None:
         samples, truth = perform(Performer(language), 1.0, 0.1, 0.0, 14.0, None, 7, language)
         soundfile.write(folder / "p.wav", samples, RATE)
         with forking():
-            made = audit(folder / "p.wav", vocabulary=of_language(language))
+            made = audit(folder / "p.wav", vocabulary=of_language(language), transcribe=False)
         heard = sum(any(w.text == word and abs(w.beat - at) < 0.3 for w in made.words) for at, word in truth)
         pattern = "-".join(str(counts) for _, counts in made.sets[0].pattern) if made.sets else "none"
         print(
             f"  {language}: words {heard / len(truth):.1%}, {len(made.words) - heard} more, pattern {pattern}",
             flush=True,
         )
+
+
+def talk(folder: Path) -> None:
+    """How much of the demo's talk is written down right, by words, and how far its sentences lie beside their time."""
+    session = load_session(SESSION)
+    made = produce(session, SESSION.parent, folder / "demo.wav")
+    began = time.perf_counter()
+    with forking():
+        found = audit(folder / "demo.wav", made.cast.timeline)
+    speed = found.seconds / (time.perf_counter() - began)
+    said = [p for p in made.cast.placements if p.moment.kind is EventKind.TALK]
+    meant = re.findall(r"[a-z']+", " ".join(p.moment.text for p in said).lower())
+    heard = re.findall(r"[a-z']+", " ".join(s.text for s in found.talk).lower())
+    same = sum(block.size for block in SequenceMatcher(None, meant, heard, autojunk=False).get_matching_blocks())
+    starts = [min(abs(s.start - p.start / made.cast.rate) for s in found.talk) for p in said]
+    print(
+        f"  demo's talk: {same / len(meant):.0%} of {len(meant)} words, sentences begin within {max(starts):.2f} s, "
+        f"{speed:.0f} x real time with it; findings {len(found.findings)}",
+        flush=True,
+    )
 
 
 def main(folder: Path) -> None:
@@ -179,7 +204,7 @@ def main(folder: Path) -> None:
             soundfile.write(path, samples, RATE)
             began = time.perf_counter()
             with forking():
-                made = audit(path)
+                made = audit(path, transcribe=False)
             speed = made.seconds / (time.perf_counter() - began)
             times = np.array([at for at, _ in truth])
             beats = np.array([word.beat for word in made.words])
@@ -216,6 +241,7 @@ def main(folder: Path) -> None:
     for fault in FAULTS:
         print(f"  {fault:12} found {found[fault]} of {total[fault]}")
     others(folder)
+    talk(folder)
     print(f"found {sum(found.values())} of {sum(total.values())}; false in {clean} clean performances: {false}")
 
 

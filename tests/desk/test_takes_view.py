@@ -11,11 +11,13 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QInputDialog
 
 from nafas.desk.takes import room as takes_room
+from nafas.desk.takes.strip import TakeStrip
 from nafas.script.edits.session_edits import change, change_block
 from nafas.voice import TakeBook
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
-from nafas.voice.recording.practice import RATE, Manners, practice_recording
+from nafas.voice.recording.practice import RATE, Manners, breath, practice_recording
+from nafas.voice.takebook.book import Take
 
 KEYS = Qt.Key
 DRAG = Qt.MouseButton.LeftButton
@@ -270,8 +272,7 @@ def test_the_call_sheet_is_saved_in_three_kinds(window, folder):
 
 
 def test_marks_are_seen_by_day_and_by_night(qtbot, window, takes):
-    from nafas.desk.theme import theme
-
+    
     for night in (False, True):
         window.menus.night.setChecked(night)
         choose(takes, "two")
@@ -314,3 +315,17 @@ def test_a_take_is_read_from_the_disk_once_while_it_is_shown(qtbot, takes, monke
     moved = takes.view.chosen.file
     assert next(s.take.beat for s in takes.view.strips if s.take.file == moved) == pytest.approx(0.04)
     assert [file for file in read if file != moved] == []  # casting reads the changed one, the view none
+
+
+def test_a_breath_before_a_word_is_marked_on_its_strip(qtbot):
+    air, word = breath(np.random.default_rng(5)) * 4, CachedEngine(Espeak()).read("five", "en", 130)[0]
+    sound = np.concatenate([np.zeros(RATE // 10), air, np.zeros(RATE // 4), word]).astype(np.float32), RATE
+    seconds = len(sound[0]) / RATE
+    take = Take(file="five.wav", text="five", trim=(0.0, seconds), beat=0.6)
+    strip = TakeStrip(take, sound, None, seconds)
+    qtbot.addWidget(strip)
+    ((at, name),) = strip.marks()
+    assert name == "breath" and at == pytest.approx(0.15, abs=0.12) and f"a breath at {at:.2f} s" in strip.facts()
+    strip.resize(500, strip.height())
+    column = strip.grab().toImage().pixelColor(round(strip._x(at)), strip.height() - 22)
+    assert column.red() > column.blue() + 30  # the warning's colour, softened by its edges

@@ -1,4 +1,5 @@
-"""One take as a waveform: what is kept between its trims, where its beat is felt, where the next word comes."""
+"""One take as a waveform: what is kept between its trims, where its beat is felt, where the next word comes, and where
+a breath or a plosive is heard."""
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -10,6 +11,7 @@ from nafas.desk.widgets.labels import set_tip
 from nafas.voice.audition import outline
 from nafas.voice.clip import Samples
 from nafas.voice.level import sounding
+from nafas.voice.recording.take_sound import take_sound
 from nafas.voice.takebook.book import Take
 from nafas.voice.takebook.editor import with_beat, with_trim
 
@@ -32,6 +34,7 @@ class TakeStrip(QWidget):
         self.take, self.room, self.span = take, room, max(span, 0.05)
         self._sound = sound
         self._drawn: tuple[int, np.ndarray] | None = None
+        self._noises: list[tuple[float, str]] | None = None
         self._drag: str | None = None
         self._shown = take
         self._over: dict[tuple[float, float], float] = {}
@@ -78,6 +81,7 @@ class TakeStrip(QWidget):
         facts.append(f"{beat}, by ear" if take.beat_confidence is None else f"{beat}, {take.beat_confidence:.0%} sure")
         if take.confidence is not None:
             facts.append(f"matched, {take.confidence:.0%} sure")
+        facts += [f"a {name} at {at:.2f} s" for at, name in self.marks()[:1]]
         if self.over:
             facts.append(f"{self.over:.2f} s too long")
         return "  ·  ".join(facts)
@@ -173,6 +177,7 @@ class TakeStrip(QWidget):
         painter.fillRect(kept, t.chosen)
         self._room(painter, wave)
         self._wave(painter, wave, kept)
+        self._heard(painter, wave)
         self._ruler(painter, wave)
         for name in ("begin", "end"):
             painter.fillRect(QRectF(places[name] - 1.5, wave.top(), 3, wave.height()), t.muted)
@@ -222,6 +227,29 @@ class TakeStrip(QWidget):
             painter.drawLine(
                 QPointF(x, middle - half * float(high) - 0.5), QPointF(x, middle - half * float(low) + 0.5)
             )
+
+    def marks(self) -> list[tuple[float, str]]:
+        """Breaths and plosives of the file, in order: seconds, and what it is."""
+        if self._sound is None:
+            return []
+        if self._noises is None:
+            sound = take_sound(*self._sound)
+            noises = [(at, "breath") for at in sound.breaths] + [(at, "pop") for at in sound.plosives]
+            self._noises = sorted(noises)
+        return self._noises
+
+    def _heard(self, painter: QPainter, wave: QRectF) -> None:
+        """Where a breath or a plosive is heard, by name at the foot of the wave."""
+        t, free = theme(), -1.0
+        painter.setFont(font(8.5))
+        metrics = QFontMetricsF(painter.font())
+        for at, name in self.marks():
+            x = self._x(at)
+            painter.fillRect(QRectF(x - 0.5, wave.bottom() - 12, 1, 12), t.warning)
+            if x > free:
+                painter.setPen(t.warning)
+                painter.drawText(QPointF(x + 3, wave.bottom() - 2), name)
+                free = x + metrics.horizontalAdvance(name) + 6
 
     def _room(self, painter: QPainter, wave: QRectF) -> None:
         """Where the next word comes; hatched where this one reaches into it."""

@@ -14,7 +14,7 @@ from nafas.voice.engines.espeak import Espeak
 _PAIRS = """
 aɪ=AY aʊ=AW ɔɪ=OY ɔø=OY ɔʏ=OY ɔy=OY eɪ=EY oʊ=OW əʊ=OW əl=AH+L a=AA|AE ɑ=AA ɐ=AH æ=AE ʌ=AH ə=AH ɚ=ER ɜ=ER e=EY|EH
 ɛ=EH i=IY ᵻ=IH ɪ=IH ɨ=IH o=OW|AO ɔ=AO ɒ=AA u=UW ʊ=UH ʉ=UW ɯ=UH y=UW|IY ʏ=IH|UH ø=ER|UH œ=ER|AH ɤ=AH ɵ=UH tʃ=CH
-tɕ=CH dʒ=JH dʑ=JH ts=T+S dz=D+Z pf=P+F ŋ=NG ɲ=N+Y ʎ=L+Y p=P b=B t=T d=D k=K ɡ=G g=G f=F v=V s=S z=Z m=M n=N l=L
+tɕ=CH dʒ=JH dʑ=JH ts=S|T+S dz=D+Z pf=P+F ŋ=NG ɲ=N+Y ʎ=L+Y p=P b=B t=T d=D k=K ɡ=G g=G f=F v=V s=S z=Z m=M n=N l=L
 ɫ=L ɭ=L ɳ=N ɴ=NG ʃ=SH ɕ=SH ʂ=SH ʒ=ZH ʑ=ZH ʐ=ZH θ=TH ð=DH x=HH|K χ=HH|K ç=HH|SH h=HH ħ=HH ɦ=HH ʁ=R|HH ʀ=R r=R ɾ=R
 ɹ=R ɽ=R j=Y ʝ=Y w=W ɥ=W ʋ=V β=B|V ɸ=F ɣ=G ʈ=T ɖ=D c=K ɟ=G q=K
 """

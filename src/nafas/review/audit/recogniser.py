@@ -22,6 +22,8 @@ _OVER = 1.5
 _PART = 15
 """Windows that one worker hears at a go."""
 _BEFORE = 0.12
+_FINE, _QUIETER = 320, 10 ** (-14 / 20)
+"""Samples between two looks at the level of a word, and of its loudest part, what is no part of it."""
 _HOLE, _LONGEST_HOLE = 1.7, 16.0
 """Counts, and seconds, between two words among which one may be missed."""
 _TOUCHES, _SPLINTER = 0.03, 0.17
@@ -109,8 +111,21 @@ def _decoded(decoder: Any, ear: Ear, samples: Samples, first: float, tuning: Tun
         if text is None:  # silence
             continue
         start, end = first + segment.start_frame * FRAME, first + (segment.end_frame + 1) * FRAME
+        begin, stop = _loud(samples[round((start - first) * RATE) : round((end - first) * RATE)])
+        start, end = start + begin, start + stop
         found.append(HeardWord(text, words.values.get(text, 0), words.kinds.get(text), start, end, start))
     return found
+
+
+def _loud(samples: Samples) -> tuple[float, float]:
+    """From where to where a word is heard of what was taken for it, in seconds: a first sound that the recogniser
+    does not know well may be given all of the silence before it."""
+    rows = samples[: len(samples) // _FINE * _FINE].reshape(-1, _FINE)
+    level = np.sqrt(np.mean(rows**2, axis=1))
+    heard = np.flatnonzero(level > _QUIETER * level.max(initial=0.0))
+    if not len(heard):
+        return 0.0, len(samples) / RATE
+    return max(0, heard[0] - 1) * _FINE / RATE, min(len(rows), heard[-1] + 3) * _FINE / RATE
 
 
 def _whole(words: Sequence[HeardWord]) -> list[HeardWord]:

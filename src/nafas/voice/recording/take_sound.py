@@ -15,7 +15,8 @@ _SPREADS = 2.5  # if it is also so many times their spread: words differ in brig
 _FEWEST = 4  # takes that say what is usual
 _POP = 9.0  # dB by which what is under 100 Hz stands over the voice's own low end in a burst
 _GAP = 6  # frames of 10 ms, twice of which part no breath
-_BREATH = (0.12, 14.0, 42.0)  # seconds it lasts at least, dB it lies under the voice, between
+_HISS = 3500.0  # Hz over which an "s" lies, and little of a breath
+_BREATH = (0.2, 14.0, 42.0)  # seconds it lasts at least, dB it lies under the voice, between
 
 
 @dataclass(frozen=True)
@@ -119,11 +120,12 @@ def _runs(these: np.ndarray, shortest: float) -> list[tuple[float, float]]:
 
 
 def _is_air(samples: Samples, rate: int, begin: float, end: float) -> bool:
-    """Whether a stretch is broad and has no voice: a breath, not the tail of a vowel, and no hum."""
+    """Whether a stretch is broad and has no voice: a breath, not the tail of a vowel, no hum and no "s"."""
     from nafas.voice.pitch import voiced_seconds
 
     part = samples[int(begin * rate) : int(end * rate)]
     power = np.abs(np.fft.rfft(part * np.hanning(len(part)))) ** 2
     frequency = np.fft.rfftfreq(len(part), 1 / rate)
     middle = float(power[(frequency > 500) & (frequency < 5000)].sum())
-    return voiced_seconds(part, rate) < 0.03 and middle > 0.5 * float(power[frequency > 60].sum())
+    hiss = float(power[frequency > _HISS].sum())
+    return voiced_seconds(part, rate) < 0.03 and middle > max(hiss, 0.5 * float(power[frequency > 60].sum()))
