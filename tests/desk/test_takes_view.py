@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QInputDialog
 
 from nafas.desk.takes import room as takes_room
 from nafas.desk.takes.strip import TakeStrip
+from nafas.desk.theme import theme
 from nafas.script.edits.session_edits import change, change_block
 from nafas.voice import TakeBook
 from nafas.voice.engines.cache import CachedEngine
@@ -272,7 +273,6 @@ def test_the_call_sheet_is_saved_in_three_kinds(window, folder):
 
 
 def test_marks_are_seen_by_day_and_by_night(qtbot, window, takes):
-    
     for night in (False, True):
         window.menus.night.setChecked(night)
         choose(takes, "two")
