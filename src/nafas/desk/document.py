@@ -14,6 +14,7 @@ from nafas.script import Session, save_session
 from nafas.script.edits.history import History
 from nafas.script.edits.session_edits import rebase_assets
 from nafas.script.file import load_with_sum
+from nafas.script.model.marks import MARKS, Mark
 from nafas.state.permissions import permit_readable
 from nafas.state.recent_files import note_recent
 from nafas.state.recovery import Recovered, forget_recovery, keep_for_recovery
@@ -30,6 +31,7 @@ class Document(QObject):
 
     Signals:
         changed: the session is another one now.
+        marked: the marks of its rehearsals are others.
         state_changed: the file, the unsaved mark or the undo labels may have changed.
         opened: another document is there, before its session is shown.
         trouble: something went wrong that the person should read.
@@ -38,6 +40,7 @@ class Document(QObject):
     """
 
     changed = Signal()
+    marked = Signal()
     state_changed = Signal()
     trouble = Signal(str)
     opened = Signal()
@@ -206,6 +209,15 @@ class Document(QObject):
         if self._history.change(session, label, key):
             self._keep_soon()
             self.changed.emit()
+            self.state_changed.emit()
+
+    def mark(self, marks: tuple[Mark, ...]) -> None:
+        """Keep the marks of rehearsals: no step of its own, and nothing that undo takes back."""
+        kept = MARKS.validate_python(marks)
+        if kept != self.session.marks:
+            self._history.rewrite(lambda session: session.model_copy(update={"marks": kept}))
+            self._keep_soon()
+            self.marked.emit()
             self.state_changed.emit()
 
     def undo(self) -> None:

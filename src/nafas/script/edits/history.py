@@ -1,5 +1,6 @@
 """Undo: a stack of values. A session, or a take book's index, is a value: going back is choosing an earlier one."""
 
+from collections.abc import Callable
 from typing import Generic, TypeVar
 
 T = TypeVar("T")
@@ -47,6 +48,12 @@ class History(Generic[T]):
         target.append((label, self.present))
         self.present, self._key = value, None
         return True
+
+    def rewrite(self, change: Callable[[T], T]) -> None:
+        """Change the present and every value it may go back or forward to: what is not taken back by undo."""
+        self.present = change(self.present)
+        self._past = [(label, change(value)) for label, value in self._past]
+        self._future = [(label, change(value)) for label, value in self._future]
 
     def part(self) -> None:
         """The next change is a step of its own, whatever its key."""

@@ -15,6 +15,7 @@ from nafas.script.model.assets import Asset
 from nafas.script.model.beds import Bed, Ducking, NightSea
 from nafas.script.model.blocks import Block, BreathSet, Rest, Spoken, Strokes, Title
 from nafas.script.model.exact import Seconds
+from nafas.script.model.marks import MOST_MARKS, Mark
 from nafas.script.model.pacing import CountLength
 from nafas.script.model.phase import Model, is_one_line
 from nafas.script.words.languages import LANGUAGES
@@ -189,6 +190,7 @@ class Session(Model):
         chimes, master, tags: levels of the chimes, what the file must measure, and what it says of itself.
         publishing: it is to be handed over as it is, so that stand-ins in it matter.
         set_aside: findings of the review that may stand.
+        marks: what was felt in rehearsals.
         blocks: at most `MAX_BLOCKS`, in order; ids are unique.
 
     Raises:
@@ -213,6 +215,7 @@ class Session(Model):
     tags: Tags = Tags()
     publishing: bool = False
     set_aside: Annotated[tuple[SetAside, ...], Field(max_length=1_000)] = ()
+    marks: Annotated[tuple[Mark, ...], Field(max_length=MOST_MARKS)] = ()
     blocks: Annotated[tuple[Block, ...], Field(max_length=MAX_BLOCKS)] = ()
 
     @model_validator(mode="after")
