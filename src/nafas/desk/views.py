@@ -9,9 +9,11 @@ from PySide6.QtWidgets import QWidget
 from nafas.desk.workspace import Workspace
 from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import block_name
+from nafas.script.model.marks import Felt, Mark
 
 if TYPE_CHECKING:
     from nafas.desk.plan import FitPanel, PlanView
+    from nafas.desk.rehearse import RehearseView
     from nafas.desk.review import ReviewView
     from nafas.desk.sound import SoundView
     from nafas.desk.takes.room import TakesRoom
@@ -21,7 +23,7 @@ if TYPE_CHECKING:
 
 
 class Views:
-    """Plan, Takes, Sound and Review beside the Score, which is always there."""
+    """Plan, Takes, Sound, Rehearse and Review beside the Score, which is always there."""
 
     def __init__(self, window: Workspace) -> None:
         self.window = window
@@ -30,11 +32,12 @@ class Views:
         self.takes: TakesRoom | None = None
         self.sound: SoundView | None = None
         self.review: ReviewView | None = None
+        self.rehearse: RehearseView | None = None
         self._landing: tuple[Session, LibraryEntry, Fraction | None] | None = None
         window.preparation.ready.connect(self._land)
 
     def show(self, name: str) -> None:
-        """Show "plan", "score", "takes", "sound" or "review"."""
+        """Show "plan", "score", "takes", "sound", "rehearse" or "review"."""
         window = self.window
         parts = self._parts(name)
         if window.centre.currentWidget() is not parts[1]:
@@ -46,6 +49,8 @@ class Views:
         self.refresh()
         if name == "takes":
             self.takes_room().focus()
+        elif name == "rehearse":
+            self.rehearse_view().canvas.setFocus()
         elif name == "review":
             self.review_view().list.setFocus()
         elif name == "score":
@@ -66,6 +71,9 @@ class Views:
         if name == "sound":
             sound = self.sound_view()
             return (window.order, sound, sound.side)
+        if name == "rehearse":
+            rehearse = self.rehearse_view()
+            return (window.order, rehearse, rehearse.side)
         if name == "review":
             review = self.review_view()
             return (window.order, review, review.side)
@@ -82,6 +90,8 @@ class Views:
             self.sound.show_mix(preparation.mix, self.window.document.folder)
         elif self.review is not None and shown is self.review:
             self.look(listen=True)
+        elif self.rehearse is not None and shown is self.rehearse:
+            self._show_rehearse(self.rehearse)
 
     def look(self, listen: bool = False) -> None:
         """Put the session to the checks as soon as it is cast; with what has to be heard where `listen`."""
@@ -186,6 +196,52 @@ class Views:
             sound.audition.playing_changed.connect(lambda on: window.player.pause() if on else None)
             window.player.moved.connect(sound.curve.set_playhead)
         return self.sound
+
+    # -- Rehearse
+
+    def rehearse_view(self) -> "RehearseView":
+        """The Rehearse view."""
+        if self.rehearse is None:
+            from nafas.desk.rehearse import RehearseView
+
+            window = self.window
+            self.rehearse = rehearse = RehearseView(window.document, window.player)
+            for stack, part in ((window.centre, rehearse), (window.side, rehearse.side)):
+                stack.addWidget(part)
+                window.watch(part)
+            rehearse.said.connect(window.say)
+            rehearse.open_mark.connect(self._open_mark)
+        return self.rehearse
+
+    def rehearse_full(self) -> None:
+        """The guide alone on the screen, and back."""
+        self.window.show_view("rehearse")
+        self.rehearse_view().show_full()
+
+    def _show_rehearse(self, rehearse: "RehearseView") -> None:
+        window, timeline = self.window, self.window.preparation.timeline
+        layout = window.score.layout_
+        if timeline is not None and layout is not None:
+            rehearse.chosen_place = window.score.play_place() or 0.0
+            rehearse.show_session(timeline, layout)
+
+    def _open_mark(self, mark: Mark) -> None:
+        """Show what a mark is about, with the control that changes it."""
+        window = self.window
+        ids = [block.id for block in window.document.session.blocks]
+        if mark.block not in ids:
+            window.say("Its block is gone; undo brings it back")
+            return
+        chosen = Chosen(ids.index(mark.block), mark.round, mark.phase)
+        if mark.felt in (Felt.LOUD, Felt.QUIET):
+            window.choose(chosen)
+            window.show_view("sound")
+            return
+        window.show_view("score")
+        window.choose(Chosen(chosen.block) if mark.felt is Felt.BREATH else chosen)
+        if mark.felt in (Felt.RUSHED, Felt.SLOW, Felt.BREATH):
+            window.details.focus_first()
+        window.say(f"Marked: {mark.felt.value}{f', {mark.note}' if mark.note else ''}")
 
     # -- Review
 

@@ -30,6 +30,7 @@ from nafas.desk.widgets.ribbon import Ribbon
 from nafas.desk.widgets.running_order import RunningOrder
 from nafas.desk.window_layout import lay_out
 from nafas.desk.work.preparation import Preparation
+from nafas.rehearsal.places import open_marks
 from nafas.score.hit_test import Word
 from nafas.score.selection import Chosen
 from nafas.script import Block
@@ -97,6 +98,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         self.document.changed.connect(self._session_changed)
         self.document.opened.connect(self.editing.forget)
+        self.document.marked.connect(self._show_marks)
         self.document.state_changed.connect(self.show_state)
         self.document.trouble.connect(self.say)
         self.document.changed_outside.connect(self.notice.tell)
@@ -168,6 +170,14 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{document.session.title or 'Untitled session'} ({name}){mark} - Nafas")
         self.masthead.show_title(document.session.title, document.dirty)
 
+    def _show_marks(self) -> None:
+        """What was marked in rehearsals, on the pages that show the session."""
+        timeline = self.preparation.timeline
+        if timeline is not None:
+            found = open_marks(timeline, self.document.session.marks)
+            self.score.show_marks(found)
+            self.ribbon.show_marks(found)
+
     def _show_times(self) -> None:
         timeline = self.preparation.timeline
         if timeline is not None:
@@ -176,6 +186,7 @@ class MainWindow(QMainWindow):
             self.score.show_timeline(timeline, None)
             self.ribbon.show_session(timeline, None, None)
             self.masthead.show_length(timeline.length, self.document.session.target_length, exact=False)
+            self._show_marks()
             self.views.refresh()
 
     def _show_sound(self) -> None:
@@ -241,7 +252,7 @@ class MainWindow(QMainWindow):
     # -- views
 
     def show_view(self, name: str) -> None:
-        """Show "plan", "score", "takes", "sound" or "review"."""
+        """Show "plan", "score", "takes", "sound", "rehearse" or "review"."""
         self.views.show(name)
         self.show_state()
 
@@ -346,6 +357,8 @@ class MainWindow(QMainWindow):
                 self.sound.close_down()
             if self.views.review is not None:
                 self.views.review.close_down()
+            if self.views.rehearse is not None:
+                self.views.rehearse.close_down()
             self.document.close()
             self.preparation.close()
             event.accept()

@@ -1,6 +1,7 @@
 """Where something was felt, as an address in the script: it follows its place when the script changes."""
 
 from bisect import bisect_right
+from collections.abc import Sequence
 from fractions import Fraction
 
 from nafas.script.model.marks import Felt, Mark
@@ -23,16 +24,16 @@ _FINEST = 1000
 
 def mark_at(timeline: Timeline, seconds: float, felt: Felt, note: str = "", sound: str = "") -> Mark:
     """A mark on what had last begun at a time of the session."""
-    at = Fraction(round(max(0.0, seconds) * _FINEST), _FINEST)
+    at = _fine(max(0.0, seconds))
     timed = _block_at(timeline, at)
     if timed is None:
         return Mark(felt=felt, after=at, note=note, sound=sound)
     event = _event_at(timed, at)
     if event is None:
-        return Mark(felt=felt, block=timed.block.id, after=at - timed.start, note=note, sound=sound)
+        return Mark(felt=felt, block=timed.block.id, after=_fine(at - timed.start), note=note, sound=sound)
     return Mark(
         felt=felt, block=timed.block.id, round=event.round, phase=event.phase, count=event.count,
-        after=max(Fraction(0), at - timed.at(event)), note=note, sound=sound,
+        after=_fine(max(0, at - timed.at(event))), note=note, sound=sound,
     )  # fmt: skip
 
 
@@ -53,6 +54,16 @@ def time_of(timeline: Timeline, mark: Mark) -> Fraction | None:
         return min(timed.start + mark.after, timed.end)
     exact = _address(found) == wanted
     return min(timed.at(found) + (mark.after if exact else 0), timed.end)
+
+
+def open_marks(timeline: Timeline, marks: Sequence[Mark]) -> list[tuple[float, Mark]]:
+    """The marks that are not settled, each with its time, in order of time; those whose block is gone are left out."""
+    times = ((time_of(timeline, mark), mark) for mark in marks if not mark.settled)
+    return sorted(((float(at), mark) for at, mark in times if at is not None), key=lambda pair: pair[0])
+
+
+def _fine(seconds: float | Fraction) -> Fraction:
+    return Fraction(round(seconds * _FINEST), _FINEST)
 
 
 def _address(event: Event) -> tuple[int, int, int]:

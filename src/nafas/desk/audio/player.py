@@ -49,6 +49,7 @@ class Player(QObject):
         self._parts: Parts | None = None
         self._loop: tuple[float, float] | None = None
         self._speed = 1.0
+        self._quiet = False
         self._before: Stream | None = None  # what sounded until an edit: it goes over into what sounds now
         self._timer = QTimer(self, interval=_TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -61,6 +62,17 @@ class Player(QObject):
     def seconds(self) -> float:
         """The playhead."""
         return self._place / self._master.rate if self._master else 0.0
+
+    def now(self) -> float:
+        """The place that sounds at this moment, in seconds, asked of the card."""
+        feeder, master, stream = self._feeder, self._master, self._stream
+        if feeder is None or master is None or stream is None:
+            return self.seconds
+        return stream.place(feeder.card.sounded()) / master.rate
+
+    def set_quiet(self, quiet: bool) -> None:
+        """Keep time without a sound, or sound again."""
+        self._quiet = quiet
 
     @property
     def output_name(self) -> str:
@@ -143,7 +155,7 @@ class Player(QObject):
             block[:, :n] = block[:, :n] * way + before.read(at, n) * (1 - way)
         if at == 0:
             block[:, :n] *= way
-        return block
+        return np.zeros_like(block) if self._quiet else block
 
     def toggle(self) -> None:
         """Play or pause."""

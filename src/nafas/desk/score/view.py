@@ -14,12 +14,14 @@ from nafas.desk.score.word_editor import WordEditor
 from nafas.desk.score.writing import PageWriting
 from nafas.desk.theme import font, theme
 from nafas.desk.widgets.labels import tip_of
+from nafas.desk.widgets.mark_shape import mark_shape
 from nafas.score.hit_test import Edge, Word, chosen_at, pause_at, word_at, word_of
 from nafas.score.layout import Layout, lay_out
-from nafas.score.row import Row
+from nafas.score.row import LEFT, Row
 from nafas.score.selection import Chosen, phase_stepped, row_stepped
 from nafas.script import BreathSet
 from nafas.script.advice import flags
+from nafas.script.model.marks import Mark
 from nafas.timing import Timeline
 from nafas.voice import Cast
 
@@ -73,6 +75,7 @@ class ScoreView(QAbstractScrollArea):
         self._timeline: Timeline | None = None
         self._cast: Cast | None = None
         self._flagged: dict[int, list[str]] = {}
+        self._marks: list[tuple[float, Mark]] = []
         self._playhead: float | None = None
         self._typed = (0.0, "")
         self.dragging = Dragging(self)
@@ -186,7 +189,33 @@ class ScoreView(QAbstractScrollArea):
                 painter.drawPixmap(0, row.y, self._pictures.of(page, row, self.devicePixelRatioF()))
             else:
                 page.paint(painter, row)
+        self._paint_marks(painter, top + event.rect().top(), top + event.rect().bottom())
         self._ahead.start()
+
+    def show_marks(self, marks: list[tuple[float, Mark]]) -> None:
+        """Show what was marked in rehearsals at its time, and is not settled."""
+        self._marks = marks
+        self.viewport().update()
+
+    def _paint_marks(self, painter: QPainter, top: int, bottom: int) -> None:
+        if not self._marks or self.layout_ is None:
+            return
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme().warning)
+        for row in self.layout_.rows_between(top, bottom):
+            for at, _ in self._marks_of(row):
+                inside = min(at, row.begin + row.seconds)
+                x = self.layout_.x_of(row, inside) if row.kind in ("round", "prepare", "strokes") else LEFT - 12
+                painter.drawPolygon(mark_shape(x, row.y + 2))
+
+    def _marks_of(self, row: Row) -> list[tuple[float, Mark]]:
+        """The marks that stand in a row."""
+        if row.kind not in ("round", "talk", "prepare", "strokes", "rest"):
+            return []
+        here = [(at, mark) for at, mark in self._marks if mark.block == row.block.block.id]
+        if row.kind == "talk" and row.event is not None:
+            return [(at, mark) for at, mark in here if not mark.round and mark.count == row.event.count]
+        return [(at, mark) for at, mark in here if row.begin - 1e-6 <= at < row.begin + row.seconds]
 
     def _draw_ahead(self) -> None:
         """While nothing else is to be done, draw a row of the pages around, so that turning to them is instant."""
@@ -263,7 +292,8 @@ class ScoreView(QAbstractScrollArea):
             if row is not None:
                 placements = self.layout_.placements_of(row)
                 faults = [self.layout_.misfits[id(p)] for p in placements if id(p) in self.layout_.misfits]
-                text = "\n".join(map(str, faults[:4]))
+                felt = [" ".join([mark.felt.value, mark.note]).strip() for _, mark in self._marks_of(row)]
+                text = "\n".join([*map(str, faults[:4]), *(f"marked: {each}" for each in felt[:4])])
                 if row.kind == "foot":
                     text = "Drag down or up for more or fewer rounds"
                 elif pause_at(self.layout_, row, event.pos().x() + self._left(), event.pos().y() + self._top()):

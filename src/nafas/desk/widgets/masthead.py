@@ -17,6 +17,7 @@ _VIEWS = (
     ("score", "Score", "Ctrl+2"),
     ("takes", "Takes", "Ctrl+3"),
     ("sound", "Sound", "Ctrl+4"),
+    ("rehearse", "Rehearse", "Ctrl+5"),
     ("review", "Review", "Ctrl+6"),
 )
 

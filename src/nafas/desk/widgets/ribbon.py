@@ -8,6 +8,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaint
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.theme import font, theme
+from nafas.desk.widgets.mark_shape import mark_shape
 from nafas.script import BreathSet, PhaseKind, Strokes
 from nafas.script.edits.session_edits import block_name
 from nafas.timing import EventKind, TimedBlock, Timeline
@@ -15,6 +16,7 @@ from nafas.timing.clock import clock, tick_step
 from nafas.voice import Cast
 
 if TYPE_CHECKING:
+    from nafas.script.model.marks import Mark
     from nafas.sound import Mix
 
 _SIDE, _TOP, _FOOT = 14, 20, 20
@@ -41,6 +43,12 @@ class Ribbon(QWidget):
         self._mix: Mix | None = None
         self._playhead = 0.0
         self._picture: QPixmap | None = None
+        self._marks: list[float] = []
+
+    def show_marks(self, marks: "list[tuple[float, Mark]]") -> None:
+        """Show where something was marked in a rehearsal, and is not settled."""
+        self._marks = [at for at, _ in marks]
+        self.update()
 
     def show_session(self, timeline: Timeline, cast: Cast | None, mix: "Mix | None") -> None:
         self._timeline, self._cast, self._mix = timeline, cast, mix
@@ -73,6 +81,11 @@ class Ribbon(QWidget):
             self._picture = self._draw()
         painter.drawPixmap(0, 0, self._picture)
         if self._timeline is not None and self._timeline.blocks:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme().warning)
+            for at in self._marks:
+                painter.drawPolygon(mark_shape(self._x(at), 4.0))
             x = self._x(self._playhead)
             painter.setPen(QPen(theme().accent, 2))
             painter.drawLine(QPointF(x, 4), QPointF(x, self.height() - _FOOT + 2))

@@ -121,7 +121,7 @@ def write_take(
     begin, end = (min(len(clip), int(t * rate)) for t in speech)
     over = begin + sounding(clip[begin:end], rate)  # the noise after a word is no part of it
     speech = (speech[0], max(speech[0] + 0.05, over / rate))
-    data = _flac(clip, rate)
+    data = flac_bytes(clip, rate)
     path = write_new(folder, file_stem(line.text), ".flac", data)
     return path, described(clip, rate, speech, line, origin, path.name, sum_of(data))
 
@@ -164,7 +164,7 @@ def cleaned(samples: Samples, rate: int) -> Samples:
     return np.clip(signal.sosfiltfilt(sos, samples), -1, 1).astype(np.float32)
 
 
-def _flac(samples: Samples, rate: int) -> bytes:
+def flac_bytes(samples: Samples, rate: int) -> bytes:
     import soundfile
 
     out = io.BytesIO()
