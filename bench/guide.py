@@ -40,7 +40,6 @@ for name, session in (("demo", load_session(SESSION)), ("500 rounds", long_set))
             brush.end()
             taken.append(60 * (time.perf_counter() - began))
         middle, worst = np.median(taken), np.quantile(taken, 0.99)
-        print(
-            f"{name:12} {width} x {height}: {middle:.0%} of a frame's time in the middle, {worst:.0%} at worst of a hundred"
-        )
+        shares = f"middle {middle:.0%}, 1 in 100 {worst:.0%}"
+        print(f"{name:12} {width} x {height}, share of a frame's time: {shares}")
 os._exit(0)
