@@ -33,7 +33,7 @@ def mark_at(timeline: Timeline, seconds: float, felt: Felt, note: str = "", soun
         return Mark(felt=felt, block=timed.block.id, after=_fine(at - timed.start), note=note, sound=sound)
     return Mark(
         felt=felt, block=timed.block.id, round=event.round, phase=event.phase, count=event.count,
-        after=_fine(max(0, at - timed.at(event))), note=note, sound=sound,
+        after=_fine(max(Fraction(0), at - timed.at(event))), note=note, sound=sound,
     )  # fmt: skip
 
 

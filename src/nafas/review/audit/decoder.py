@@ -42,9 +42,7 @@ class Ear:
 
     @cached_property
     def dictionary(self) -> str:
-        from pocketsphinx import get_model_path
-
-        return self.vocabulary.dictionary(Path(get_model_path("en-us/cmudict-en-us.dict")).read_bytes())
+        return self.vocabulary.dictionary(known_words())
 
     @cached_property
     def names(self) -> dict[str, str]:
@@ -79,23 +77,40 @@ class Ear:
 
     def decoder(self, states: int, gaussians: int) -> Any:
         """One for each worker: it holds the state of what it hears."""
-        from pocketsphinx import Decoder, get_model_path
-
-        with TemporaryDirectory(prefix="nafas-ear-") as folder:
-            path = Path(folder) / "words.dict"
-            path.write_text(self.dictionary, "utf-8")
-            decoder = Decoder(
-                hmm=get_model_path("en-us/en-us"),
-                dict=str(path),
-                lm=None,
-                loglevel="FATAL",
-                maxhmmpf=states,
-                topn=gaussians,
-                bestpath=False,  # a long stretch of talk makes its lattice's best path very slow
-            )
+        decoder = make_decoder(self.dictionary, states, gaussians)
         decoder.add_fsg("words", decoder.create_fsg("words", 0, 0, self._grammar()))
         decoder.activate_search("words")
         return decoder
+
+
+def known_words() -> bytes:
+    """The CMU pronouncing dictionary."""
+    from pocketsphinx import get_model_path
+
+    return Path(get_model_path("en-us/cmudict-en-us.dict")).read_bytes()
+
+
+def make_decoder(dictionary: str, states: int, gaussians: int) -> Any:
+    """A decoder of these words; what is listened for is still to be said.
+
+    Args:
+        dictionary: a line a word, as `Vocabulary.dictionary` gives them.
+        states, gaussians: how much is followed at a time.
+    """
+    from pocketsphinx import Decoder, get_model_path
+
+    with TemporaryDirectory(prefix="nafas-ear-") as folder:
+        path = Path(folder) / "words.dict"
+        path.write_text(dictionary, "utf-8")
+        return Decoder(
+            hmm=get_model_path("en-us/en-us"),
+            dict=str(path),
+            lm=None,
+            loglevel="FATAL",
+            maxhmmpf=states,
+            topn=gaussians,
+            bestpath=False,  # a long stretch of talk makes its lattice's best path very slow
+        )
 
 
 @dataclass(frozen=True)
