@@ -34,6 +34,11 @@ class Practice:
         self.device = PracticeMicrophone(engine, Manners(voice=voice), int(time.time()) if seed is None else seed)
         self.rate = self.device.rate
         self._began, self._given = time.monotonic(), 0
+        self._performance: Samples | None = None
+
+    def perform(self, samples: Samples) -> None:
+        """Let the reader perform what is known, from now on."""
+        self._performance, self._began, self._given = samples, time.monotonic(), 0
 
     def ask(self, text: str) -> None:
         """Let the reader see the line."""
@@ -43,7 +48,11 @@ class Practice:
         """What was heard since the last time."""
         due = int((time.monotonic() - self._began) * self._speed * self.rate) - self._given
         frames = max(0, min(due, int(self._speed * self.rate) // 2))
+        at = self._given
         self._given += max(0, due)
+        if self._performance is not None:
+            part = self._performance[at : at + frames]
+            return np.concatenate([part, np.zeros(frames - len(part), np.float32)])
         return self.device.read(frames)
 
     def stop(self) -> None:

@@ -129,6 +129,7 @@ class Menus:
 
         voice = self._menu("&Voice")
         self.add(voice, "&Record line by line…", "Ctrl+M", lambda: window.views.takes_room().record())
+        self.add(voice, "&Perform the session…", "Ctrl+Shift+P", window.making.perform)
         self.add(voice, "&Import a recording or clips…", "Ctrl+Shift+I", lambda: window.views.takes_room().import_())
         self.add(voice, "Read the call sheet in &large type…", "Ctrl+Shift+M", lambda: window.views.takes_room().read())
         self.add(voice, "&Save the call sheet…", None, window.making.save_call_sheet)

@@ -15,6 +15,7 @@ from nafas.script.edits.session_edits import block_name
 if TYPE_CHECKING:
     from nafas.desk.dialogs.render_dialog import RenderDialog
     from nafas.desk.dialogs.renders_dialog import Renders, RendersDialog
+    from nafas.desk.rehearse.perform_dialog import PerformDialog
     from nafas.desk.review.audit_dialog import AuditDialog
     from nafas.timing import Moment
 
@@ -61,6 +62,20 @@ class OutputCommands:
         self.audit_dialog = AuditDialog(held, window.document.session.title, window)
         self.audit_dialog.show()
         return self.audit_dialog
+
+    def perform(self) -> "PerformDialog | None":
+        """Open the prompter, to perform the session from what is chosen on."""
+        window = self.window
+        timeline = window.preparation.timeline
+        if timeline is None or not timeline.spoken or not window.preparation.fresh:
+            window.say("Nothing is said in this session yet, or it is still being read: wait a moment")
+            return None
+        from nafas.desk.rehearse.perform_dialog import PerformDialog
+
+        begin, room = window.score.play_place() or 0.0, window.views.takes_room
+        self.perform_dialog = PerformDialog(window.document, timeline, window.player, room, begin, window)
+        self.perform_dialog.open()
+        return self.perform_dialog
 
     def print_sheet(self) -> None:
         """Ask where, and write the session sheet as a PDF."""

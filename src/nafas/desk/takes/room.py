@@ -128,7 +128,8 @@ class TakesRoom(QObject):
         path = self.document.path
         return path.with_name(f"{path.stem} takes") if path is not None else None
 
-    def _have_book(self) -> bool:
+    def have_book(self) -> bool:
+        """Whether there is a take book to write into; the person is asked where it is not so yet."""
         if self.shelf.trouble is not None:
             self.said.emit("The take book is not found: choose it, or begin a new one, at the right")
             return False
@@ -145,7 +146,7 @@ class TakesRoom(QObject):
 
     def record(self) -> None:
         """Record line by line, beginning with the chosen line."""
-        if not self._have_book() or self.shelf.tended is None:
+        if not self.have_book() or self.shelf.tended is None:
             return
         booth = Booth(self.shelf.lines, self.shelf.tended, CachedEngine(Espeak()))
         place = self.list.place if self.list.place >= 0 else None
@@ -155,7 +156,7 @@ class TakesRoom(QObject):
 
     def import_(self) -> None:
         """Cut up a recording, or a folder of clips."""
-        if not self._have_book() or self.shelf.book is None:
+        if not self.have_book() or self.shelf.book is None:
             return
         self.dialog = ImportDialog(self.shelf.lines, self.shelf.book.folder, self.document.session.title, self.window)
         self.dialog.done.connect(self._imported)
