@@ -53,7 +53,7 @@ def test_the_prompter_says_what_is_now_and_next_and_fills_to_the_beat(perform):
     assert np.abs(mirrored[:, ::-1] - plain).mean() < 1 < np.abs(mirrored - plain).mean()  # edges are softened anew
 
 
-def test_a_performance_is_recorded_judged_and_used(qtbot, window, perform, folder):
+def test_a_performance_is_recorded_judged_and_used(qtbot, window, perform, folder, monkeypatch):
     perform.start.setCurrentIndex(1)  # punched in at the second set
     before = window.player.parts
     qtbot.keyClick(perform.prompter, KEYS.Key_Space)
@@ -66,6 +66,10 @@ def test_a_performance_is_recorded_judged_and_used(qtbot, window, perform, folde
     assert len(perform.found.counted) >= 14 and 0.02 < perform.found.spread < 0.12
     path = folder / "performances" / "performance-1.wav"
     assert soundfile.info(path).duration > 15 and "performance-1.wav" in perform.result.text()
+    monkeypatch.setattr(perform_dialog, "ask_save_name", lambda *_: folder / "spoken.wav")
+    qtbot.mouseClick(perform.spoken, LEFT)
+    qtbot.waitUntil(lambda: "Saved" in perform.result.text(), timeout=30_000)
+    assert soundfile.info(folder / "spoken.wav").frames == window.preparation.mix.length
     qtbot.mouseClick(perform.use, LEFT)
     qtbot.waitUntil(lambda: not perform.use.isEnabled() and "used" in perform.result.text(), timeout=20_000)
     book = TakeBook(folder / "s takes")

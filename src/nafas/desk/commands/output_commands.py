@@ -73,7 +73,9 @@ class OutputCommands:
         from nafas.desk.rehearse.perform_dialog import PerformDialog
 
         begin, room = window.score.play_place() or 0.0, window.views.takes_room
-        self.perform_dialog = PerformDialog(window.document, timeline, window.player, room, begin, window)
+        self.perform_dialog = PerformDialog(
+            window.document, timeline, window.player, room, lambda: window.preparation.mix, begin, window
+        )
         self.perform_dialog.open()
         return self.perform_dialog
 

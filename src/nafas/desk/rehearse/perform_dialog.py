@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.audio.microphones import Microphone, Practice, microphones
 from nafas.desk.audio.player import Player
+from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.document import Document
 from nafas.desk.rehearse.performance_file import PerformanceFile
 from nafas.desk.rehearse.prompter import Prompter, sayings
@@ -29,9 +30,13 @@ from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
 from nafas.plain_text import many
+from nafas.rehearsal.as_spoken import as_spoken
 from nafas.rehearsal.performance import Performance, judge_performance
 from nafas.rehearsal.performance_takes import performance_takes
 from nafas.script.edits.session_edits import block_name
+from nafas.sound.files.recording import Recording
+from nafas.sound.master.render import Mastered, render
+from nafas.sound.mix.mix import Mix
 from nafas.sound.mix.monitor import Parts
 from nafas.timing.timeline import Timeline
 from nafas.voice.segmentation.source import Source
@@ -58,13 +63,15 @@ class PerformDialog(QDialog):
         timeline: Timeline,
         player: Player,
         takes_room: "Callable[[], TakesRoom]",
+        mix: "Callable[[], Mix | None]",
         begin: float = 0.0,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Perform the session")
         self.resize(1040, 720)
-        self.document, self.timeline, self.player, self._takes_room = document, timeline, player, takes_room
+        self.document, self.timeline, self.player = document, timeline, player
+        self._takes_room, self._mix = takes_room, mix
         self.rehearsing = Rehearsing(player, self)
         self.found: Performance | None = None
         self.file: PerformanceFile | None = None
@@ -128,8 +135,18 @@ class PerformDialog(QDialog):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(does)
             foot.addWidget(button)
-        self.use.setEnabled(False)
+        self.spoken = QPushButton("Save as spoken…")
+        set_tip(self.spoken, "A master with the session's bed and chimes, and this performance as its voice")
+        self.spoken.setAutoDefault(False)
+        self.spoken.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.spoken.clicked.connect(self.save_as_spoken)
+        foot.insertWidget(2, self.spoken)
+        self._show_usable(False)
         box.addLayout(foot)
+
+    def _show_usable(self, usable: bool) -> None:
+        self.use.setEnabled(usable)
+        self.spoken.setEnabled(usable)
 
     # -- recording
 
@@ -181,7 +198,7 @@ class PerformDialog(QDialog):
             self._tell(str(error), fault=True)
             return
         self.found = None
-        self.use.setEnabled(False)
+        self._show_usable(False)
         self.list.hide()
         self._before = self.player.parts
         self.player.set_parts(Parts(False, False, self.bed.isChecked(), self.tocks.isChecked()))
@@ -263,7 +280,7 @@ class PerformDialog(QDialog):
             f"{said} heard{left}. {lag}Beside their counts: spread {1000 * made.spread:.0f} ms. "
             f"The recording is kept as performances/{self.file.path.name}."
         )
-        self.use.setEnabled(bool(made.counted) or len(made.missing) < len(made.words))
+        self._show_usable(len(made.missing) < len(made.words))
 
     def use_best(self) -> None:
         """Put what was said into the take book."""
@@ -285,6 +302,30 @@ class PerformDialog(QDialog):
                 "The Takes view shows them."
             )
             self.used.emit()
+
+        self._run(work, told)
+
+    def save_as_spoken(self) -> None:
+        """Ask where, and write a master with the performance as its voice."""
+        mix, found, file = self._mix(), self.found, self.file
+        if mix is None or found is None or file is None:
+            return
+        start = file.path.with_suffix(".flac").with_name(f"{file.path.stem}-as-spoken.flac")
+        kinds = "Masters (*.wav *.flac *.mp3 *.ogg *.opus)"
+        path = ask_save_name(self, "Save as spoken", start, kinds, (".flac", ".wav", ".mp3", ".ogg", ".opus"))
+        if path is None:
+            return
+        source, offset = file.path, self.offset
+
+        def work(note: Note) -> object:
+            performed = as_spoken(mix, Recording(source, mix.rate), found, offset)
+            return render(performed, path, progress=note, anyway=True)
+
+        def told(made: object) -> None:
+            assert isinstance(made, Mastered)
+            self._tell(
+                f"Saved {made.path}: {made.measured.loudness:.1f} LUFS, true peak {made.measured.true_peak:.1f} dBTP."
+            )
 
         self._run(work, told)
 
