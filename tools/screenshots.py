@@ -1,6 +1,7 @@
 """Make docs/screenshots/ anew from the demo and the library: python tools/screenshots.py [FOLDER]. Needs no monitor."""
 
 import os
+import shutil
 import sys
 import tempfile
 import time
@@ -21,21 +22,19 @@ from PySide6.QtWidgets import QWidget
 from nafas.demo import SESSION
 from nafas.desk.app import application
 from nafas.desk.audio.microphones import Practice
-from nafas.desk.takes.room_dialog import RoomDialog
 from nafas.desk.window import MainWindow
 from nafas.library.own import shipped
+from nafas.rehearsal.breathing import Breath
+from nafas.rehearsal.places import mark_at
 from nafas.review import produce
 from nafas.score.selection import Chosen
 from nafas.script import Session, load_session, save_session
 from nafas.script.edits.session_edits import change, change_block, insert_blocks
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
+from nafas.script.model.marks import Felt
 from nafas.script.notation.set import parse_fade
 from nafas.voice import TakeBook
-from nafas.voice.engines.cache import CachedEngine
-from nafas.voice.engines.espeak import Espeak
-from nafas.voice.recording.practice import Manners
-from nafas.voice.recording.practice_microphone import PracticeMicrophone
 from nafas.voice.takebook.book import checked
 from nafas.voice.takebook.writing import copy_book, write_index
 
@@ -108,10 +107,7 @@ def language(window: MainWindow, folder: Path) -> None:
     window.document.start(change_block(sides, 0, style={"announce_last": True}))
     ready(window)
     take(window, folder, "score-sides")
-    window.document.start(patterns("Rapid exhale", "Hold after a rapid set"))
-    ready(window)
-    take(window, folder, "score-rapid")
-    window.document.start(change(patterns("Breath in three parts", "Three regions"), count_length="1.2"))
+    window.document.start(change(patterns("Breath in three parts", "Rapid exhale"), count_length="1.2"))
     ready(window)
     take(window, folder, "score-parts")
 
@@ -211,19 +207,6 @@ def narrator(window: MainWindow, folder: Path) -> None:
     take(window, folder, "narrator")
 
 
-def room(window: MainWindow, folder: Path) -> None:
-    """A room with hum and a fan, at ten times the clock."""
-    microphone = Practice(seed=3, speed=10)
-    manners = Manners(hum=20.0, snr=24.0, cough=0.0, retake=0.0)
-    microphone.device = PracticeMicrophone(CachedEngine(Espeak()), manners, 3)
-    dialog = RoomDialog(microphone, "inhale", window)
-    dialog.show()
-    while dialog.found is None:
-        settle(0.1)
-    take(dialog, folder, "room")
-    dialog.close()
-
-
 def render(window: MainWindow, folder: Path) -> None:
     window.document.open(SESSION, as_copy=True)
     ready(window)
@@ -272,12 +255,46 @@ def review(window: MainWindow, folder: Path) -> None:
         dialog.reject()
 
 
+def rehearse(window: MainWindow, folder: Path) -> None:
+    """Breathing along in the second round, two places marked; the prompter in the middle of a performance."""
+    with tempfile.TemporaryDirectory() as made:
+        os.environ["NAFAS_RECORDS"] = made
+        home = Path(made) / "demo"
+        shutil.copytree(SESSION.parent, home)
+        window.document.open(home / SESSION.name)
+        ready(window)
+        window.show_view("rehearse")
+        view = window.views.rehearse
+        assert view is not None
+        begin = float(window.preparation.timeline.blocks[3].start)
+        marks = [
+            mark_at(window.preparation.timeline, begin + at, felt)
+            for at, felt in ((7.3, Felt.BREATH), (2.1, Felt.LOVELY))
+        ]
+        window.document.mark(tuple(marks))
+        now = begin + 17.4
+        breaths = (Breath(True, begin + 10.1, begin + 14.2), Breath(False, begin + 14.2, now))
+        view.canvas.show_time(now, breaths)
+        window.ribbon.set_playhead(now)
+        window.masthead.show_place(now)
+        take(window, folder, "rehearse")
+        dialog = window.making.perform()
+        assert dialog is not None
+        dialog.start.setCurrentIndex(3)
+        dialog.prompter.show_time(now, "recording")
+        take(dialog, folder, "prompter")
+        dialog.reject()
+        window.document.mark(())
+        window.document.open(SESSION, as_copy=True)
+        window.show_view("score")
+
+
 def main(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     app = application()
     window = MainWindow()
     window.show()
-    for part in (typed, score, language, plan, takes, narrator, room, sound, review, render):
+    for part in (typed, score, language, plan, takes, narrator, sound, rehearse, review, render):
         part(window, folder)
     app.quit()
 
