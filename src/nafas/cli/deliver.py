@@ -1,0 +1,86 @@
+"""The commands `deliver`, `pack` and `unpack`: a session handed over, or moved to another machine."""
+
+import argparse
+from pathlib import Path
+
+from nafas.cli.shared import allow_outside, compiled, on_all_cores, opened, progress_line
+
+UNPROVED = 5
+"""Exit code: a file does not hold what its session says."""
+
+
+def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """Add `deliver`, `pack` and `unpack`."""
+    deliver = commands.add_parser("deliver", help="audio, captions, chapters and all that goes with it, in one folder")
+    deliver.add_argument("session", type=Path)
+    deliver.add_argument("-o", "--output", type=Path, required=True, metavar="FOLDER")
+    deliver.add_argument(
+        "--for", dest="purpose", default="all", metavar="PURPOSE", help="podcast, video, app, class or all"
+    )
+    deliver.add_argument(
+        "--as", dest="formats", action="append", metavar="ENDING", help="audio instead of the purpose's"
+    )
+    deliver.add_argument("--with", dest="texts", action="append", metavar="WHAT", help="what comes with it, instead")
+    deliver.add_argument(
+        "--name", default="{title}", metavar="PATTERN", help="of the files: {title} {length} {language} {date}"
+    )
+    deliver.add_argument("--single-counts", action="store_true", help="a caption a count, not a phase")
+    deliver.add_argument("--anyway", action="store_true", help="with findings that must be mended")
+    allow_outside(deliver)
+    deliver.set_defaults(run=_deliver)
+    pack = commands.add_parser("pack", help="one file with the script and all it uses")
+    pack.add_argument("session", type=Path)
+    pack.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.nafas-packed")
+    allow_outside(pack)
+    pack.set_defaults(run=_pack)
+    unpack = commands.add_parser("unpack", help="open a packed session into a new folder")
+    unpack.add_argument("packed", type=Path)
+    unpack.add_argument("-o", "--output", type=Path, required=True, metavar="FOLDER")
+    unpack.set_defaults(run=_unpack)
+
+
+def _deliver(options: argparse.Namespace) -> int:
+    from nafas.errors import InputError
+    from nafas.exchange.deliver import PURPOSES, deliver
+
+    if options.purpose not in PURPOSES:
+        raise InputError(options.purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
+    session = opened(options.session, options)
+    audio, texts = PURPOSES[options.purpose]
+    wanted = [f".{ending.lstrip('.').lower()}" for ending in options.formats] if options.formats else audio
+    with on_all_cores():
+        made = deliver(
+            session,
+            options.session.parent,
+            options.output,
+            wanted,
+            options.texts or texts,
+            options.name,
+            not options.single_counts,
+            options.anyway,
+            None,
+            progress_line(),
+        )
+    for finding in made.findings:
+        print(f"{finding.severity.value.upper()}  {finding.where}  {finding.text}")
+    for path in made.files:
+        print(path)
+    for proof in made.proofs:
+        held = "holds" if proof.holds else "does not hold"
+        print(f"proof of {proof.path.name} {held}")
+    return 0 if all(proof.holds for proof in made.proofs) else UNPROVED
+
+
+def _pack(options: argparse.Namespace) -> int:
+    from nafas.exchange.packed import pack
+
+    _, timeline = compiled(options.session, options)
+    print(pack(timeline, options.session.parent, options.output, progress_line()))
+    return 0
+
+
+def _unpack(options: argparse.Namespace) -> int:
+    from nafas.exchange.packed import unpack
+
+    print(unpack(options.packed, options.output, progress_line()))
+    return 0

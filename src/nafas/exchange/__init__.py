@@ -1,0 +1,1 @@
+"""What other programs and people are given: captions, chapters, labels, cue lists, MIDI, packed sessions."""

@@ -1,0 +1,83 @@
+"""M4A: a finished master as AAC in an MP4 container, with its chapters and tags, by PyAV (FFmpeg)."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from nafas.audio_files import AudioReader
+from nafas.errors import InputError
+from nafas.exchange.chapters import Chapter
+from nafas.files import part_beside, reason
+
+BIT_RATE = 192_000
+_BLOCK = 1 << 16
+_RATES = (44_100, 48_000)
+
+
+def write_m4a(
+    master: Path,
+    path: Path,
+    chapters: Sequence[Chapter],
+    tags: dict[str, str],
+    progress: Callable[[float], None] = lambda done: None,
+) -> None:
+    """Encode a master.
+
+    Args:
+        master: WAV or FLAC, 44,100 or 48,000 Hz.
+        path: of the .m4a; it appears whole or not at all.
+        chapters: of the session.
+        tags: title, artist, album, comment.
+        progress: called with 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: the master cannot be read, or the place cannot be written.
+        Cancelled: when `progress` does; nothing is left.
+    """
+    import av
+
+    reader = AudioReader(master)
+    if reader.rate not in _RATES or reader.channels > 2:
+        raise InputError(str(master), "cannot become AAC as it is", "render it at 44100 or 48000 Hz")
+    part = part_beside(path)
+    try:
+        with av.open(str(part), "w", format="ipod") as out:
+            for name, text in tags.items():
+                if text:
+                    out.metadata[name] = text
+            stream: Any = out.add_stream("aac", rate=reader.rate)
+            stream.bit_rate = BIT_RATE
+            layout = stream.layout = "stereo" if reader.channels == 2 else "mono"
+            put_chapters(out, chapters)
+            for at in range(0, reader.frames, _BLOCK):
+                block = np.ascontiguousarray(reader.read(at, _BLOCK).T, np.float32)
+                frame = av.AudioFrame.from_ndarray(block, format="fltp", layout=layout)
+                frame.sample_rate, frame.pts = reader.rate, at
+                out.mux(stream.encode(frame))
+                progress(at / max(1, reader.frames))
+            out.mux(stream.encode(None))
+        part.replace(path)
+    except OSError as error:
+        raise InputError(str(path), f"cannot be written ({reason(error)})", "free some space") from None
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def put_chapters(out: Any, chapters: Sequence[Chapter]) -> None:
+    """Chapters of an open container of PyAV's, in milliseconds."""
+    from fractions import Fraction
+
+    out.set_chapters(
+        [
+            {
+                "id": number,
+                "start": round(1000 * chapter.start),
+                "end": round(1000 * chapter.end),
+                "time_base": Fraction(1, 1000),
+                "metadata": {"title": chapter.title},
+            }
+            for number, chapter in enumerate(chapters)
+        ]
+    )

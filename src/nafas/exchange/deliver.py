@@ -1,0 +1,268 @@
+"""A session handed over whole: every file from one timeline, checked before it is written."""
+
+import re
+import shutil
+import tempfile
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+from nafas.errors import InputError
+from nafas.exchange.aac import write_m4a
+from nafas.exchange.captions import captions_of, transcript, written
+from nafas.exchange.chapters import Chapter, chapters_of, cue_sheet, plain_lines, podcast_json, put_into, write_text
+from nafas.exchange.cue_list import cue_list, labels, midi
+from nafas.exchange.description import caution_text, description_of
+from nafas.exchange.packed import ENDING, pack
+from nafas.files import reason, write_whole
+from nafas.review.checks.finding import Finding, Severity
+from nafas.review.checks.register import review, subject_of
+from nafas.review.produce import produce
+from nafas.review.proof import Proof, prove
+from nafas.review.proof.record import record_path, save_record
+from nafas.script.edits.session_edits import change
+from nafas.script.model.session import Session
+from nafas.sound.files.formats import ENDINGS
+from nafas.sound.master.render import Mastered
+from nafas.sound.mix.mix import Mix, build_mix
+from nafas.timing.clock import clock
+from nafas.timing.sheet import sheet_text
+from nafas.voice.casting import Cast, cast_session
+
+M4A = ".m4a"
+AUDIO = (*ENDINGS, M4A)
+TEXTS = {
+    "srt": "captions, SubRip",
+    "vtt": "captions, WebVTT",
+    "transcript": "all that is said",
+    "chapters": "chapters, as podcasts' JSON and as lines",
+    "labels": "a label track",
+    "cues": "every event, a table",
+    "midi": "counts, chimes and phases with their tempo",
+    "sheet": "the timed sheet",
+    "description": "a description with cautions and credits",
+    "packed": "the packed session",
+}
+"""What there is beside the audio, and what it is."""
+PURPOSES: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
+    "podcast": ((".mp3",), ("srt", "vtt", "transcript", "chapters", "description")),
+    "video": ((".flac",), ("srt", "vtt", "chapters", "description")),
+    "app": ((".flac", ".m4a"), ("vtt", "chapters", "cues", "labels", "midi", "description")),
+    "class": ((".mp3",), ("sheet", "transcript", "description")),
+    "all": ((".flac", ".mp3", ".m4a"), tuple(TEXTS)),
+}
+"""For each purpose the audio and what comes with it."""
+PATTERN = "{title}"
+"""The usual name: also "{length}", "{language}" and "{date}"."""
+_FIELD = re.compile(r"\{(\w+)\}")
+_UNSAFE = re.compile(r'[\\/:*?"<>|\x00-\x1f]+')
+_MOST_NAME = 120
+Progress = Callable[[str, float], None]
+More = Callable[["Delivered", Path], Sequence[Path]]
+"""Writes what needs a drawing into the folder under the delivery's stem: sheets on paper, a guide video."""
+
+
+@dataclass(frozen=True, eq=False)
+class Delivered:
+    """What was handed over.
+
+    Attributes:
+        stem: of all names.
+        files: in the order in which they were made.
+        cast, mix, mastered: of the session.
+        chapters: of it.
+        proofs: of the audio files that are proved, as they are handed over.
+        findings: that must or should be changed and were let stand.
+    """
+
+    stem: str
+    files: tuple[Path, ...]
+    cast: Cast
+    mix: Mix
+    mastered: Mastered
+    chapters: tuple[Chapter, ...]
+    proofs: tuple[Proof, ...]
+    findings: tuple[Finding, ...]
+
+
+def stem_of(session: Session, seconds: float, pattern: str = PATTERN) -> str:
+    """The name of a delivery's files, without an ending. Raises InputError where the pattern names what is unknown."""
+    values = {
+        "title": session.title or "session",
+        "length": clock(seconds).replace(":", "-"),
+        "language": session.language,
+        "date": datetime.now(UTC).astimezone().strftime("%Y-%m-%d"),
+    }
+    made = _FIELD.sub(lambda field: values.get(field[1], field[0]), pattern)
+    if set(_FIELD.findall(pattern)) - set(values) or "{" in _FIELD.sub("", pattern) or "}" in _FIELD.sub("", pattern):
+        offered = ", ".join(f"{{{name}}}" for name in values)
+        raise InputError(pattern, "names something unknown", f"use {offered}")
+    return _UNSAFE.sub("-", made).strip(" .-")[:_MOST_NAME] or "session"
+
+
+def deliver(
+    session: Session,
+    folder: Path,
+    into: Path,
+    audio: Sequence[str],
+    texts: Sequence[str],
+    pattern: str = PATTERN,
+    grouped: bool = True,
+    anyway: bool = False,
+    more: More | None = None,
+    progress: Progress = lambda stage, done: None,
+) -> Delivered:
+    """Hand a session over.
+
+    Args:
+        session: what is handed over.
+        folder: where its relative paths start.
+        into: the folder of the files; made where it is missing. They appear together or not at all.
+        audio: endings, of `AUDIO`.
+        texts: keys of `TEXTS`.
+        pattern: of the names.
+        grouped: captions have a phase's counts together.
+        anyway: it is handed over with findings that must be mended.
+        more: makes what needs a drawing.
+        progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: the review found what must be mended; a name stands there already; something cannot be written.
+        Cancelled: when `progress` does; nothing is left.
+    """
+    _known(audio, texts)
+    into.mkdir(parents=True, exist_ok=True)
+    where = Path(tempfile.mkdtemp(prefix=".delivery-", dir=into))
+    try:
+        made = _made(session, folder, where, audio, texts, pattern, grouped, anyway, progress)
+        files = list(made.files)
+        if more is not None:
+            files += more(made, where)
+        taken = [path.name for path in files if (into / path.name).exists()]
+        if taken:
+            raise InputError(str(into / taken[0]), "is there already", "choose another folder, or move it away")
+        for path in files:
+            path.replace(into / path.name)
+        placed = tuple(into / path.name for path in files)
+        return Delivered(
+            made.stem, placed, made.cast, made.mix, made.mastered, made.chapters, made.proofs, made.findings
+        )
+    except OSError as error:
+        problem = f"cannot be written ({reason(error)})"
+        raise InputError(str(into), problem, "free some space, or choose another") from None
+    finally:
+        shutil.rmtree(where, ignore_errors=True)
+
+
+def _known(audio: Sequence[str], texts: Sequence[str]) -> None:
+    for ending in audio:
+        if ending not in AUDIO:
+            raise InputError(ending, "is no audio format", f"use {', '.join(AUDIO)}")
+    for name in texts:
+        if name not in TEXTS:
+            raise InputError(name, "is nothing that is handed over", f"use {', '.join(TEXTS)}")
+    if not audio:
+        raise InputError("the delivery", "has no audio", f"name one of {', '.join(AUDIO)}")
+
+
+def _made(
+    session: Session,
+    folder: Path,
+    where: Path,
+    audio: Sequence[str],
+    texts: Sequence[str],
+    pattern: str,
+    grouped: bool,
+    anyway: bool,
+    progress: Progress,
+) -> Delivered:
+    """Every file, in a folder of its own."""
+    tags = session.tags
+    comment = tags.comment or _tagged(session)
+    session = change(session, tags=tags.model_copy(update={"comment": comment[:500]}))
+    progress("looking", 0.0)
+    cast = cast_session(session, folder)
+    found = review(subject_of(cast, folder, progress=lambda done: progress("looking", done)))
+    must = found.of(Severity.MUST)
+    if must and not anyway:
+        rest = f" and {len(must) - 1} more" if len(must) > 1 else ""
+        raise InputError(must[0].where or session.title, f"{must[0].text.rstrip('.')}{rest}", "mend it in Review first")
+    direct = [ending for ending in audio if ending != M4A] or [".flac"]
+    production = produce(
+        session, folder, where / f"master{direct[0]}", with_proof=False, progress=progress,
+        also=[where / f"master{ending}" for ending in direct[1:]], anyway=anyway,
+    )  # fmt: skip
+    cast, mastered = production.cast, production.mastered
+    mix = build_mix(cast, folder)
+    stem = stem_of(session, float(cast.timeline.length), pattern)
+    chapters = tuple(chapters_of(cast.timeline))
+    files: list[Path] = []
+    proofs: list[Proof] = []
+    for ending in direct:
+        path = (where / f"master{ending}").rename(where / f"{stem}{ending}")
+        if not put_into(path, chapters) or ending == ".flac":
+            sheet = cue_sheet(chapters, path.name, session.title, session.tags.artist)
+            write_text(where / f"{stem}{ending}.cue", sheet)
+            files.append(where / f"{stem}{ending}.cue")
+        proof = prove(path, mix, mastered.gain, mastered.measured, lambda done: progress("proving", done))
+        save_record(proof)
+        proofs.append(proof)
+        files += [path, record_path(path)]
+    if M4A in audio:
+        path = where / f"{stem}{M4A}"
+        write_m4a(where / f"{stem}{direct[0]}", path, chapters, session.file_tags, lambda done: progress("AAC", done))
+        files.append(path)
+    if ".flac" not in audio and direct == [".flac"]:  # it was only there to be encoded
+        files = [each for each in files if not each.name.startswith(f"{stem}.flac")]
+    progress("writing", 0.9)
+    files += _texts(session, cast, folder, where, stem, chapters, texts, grouped, progress)
+    stand = (*must, *found.of(Severity.SHOULD))
+    return Delivered(stem, tuple(files), cast, mix, mastered, chapters, tuple(proofs), tuple(stand))
+
+
+def _tagged(session: Session) -> str:
+    """The comment of a file whose producer wrote none: the cautions that every session needs."""
+    from nafas.script.words.cautions import caution_words
+
+    return " ".join(caution_words(("every",)))
+
+
+def _texts(
+    session: Session,
+    cast: Cast,
+    folder: Path,
+    where: Path,
+    stem: str,
+    chapters: Sequence[Chapter],
+    texts: Sequence[str],
+    grouped: bool,
+    progress: Progress,
+) -> list[Path]:
+    timeline, captions = cast.timeline, captions_of(cast, grouped)
+    rows: dict[str, list[tuple[str, Callable[[], str | bytes]]]] = {
+        "srt": [(".srt", lambda: written(captions, "srt"))],
+        "vtt": [(".vtt", lambda: written(captions, "vtt"))],
+        "transcript": [(" transcript.txt", lambda: transcript(cast))],
+        "chapters": [
+            (" chapters.json", lambda: podcast_json(chapters, session.title)),
+            (" chapters.txt", lambda: plain_lines(chapters)),
+        ],
+        "labels": [(" labels.txt", lambda: labels(cast))],
+        "cues": [(" cues.csv", lambda: cue_list(timeline, cast.rate))],
+        "midi": [(".mid", lambda: midi(timeline))],
+        "sheet": [(" sheet.txt", lambda: sheet_text(timeline))],
+        "description": [(" description.txt", lambda: description_of(cast, chapters))],
+    }
+    made: list[Path] = []
+    for name in texts:
+        for ending, make in rows.get(name, ()):
+            path, text = where / f"{stem}{ending}", make()
+            write_whole(path, text if isinstance(text, bytes) else text.encode())
+            made.append(path)
+    if "packed" in texts:
+        made.append(pack(timeline, folder, where / f"{stem}{ENDING}", progress))
+    return made
+
+
+__all__ = ["AUDIO", "PATTERN", "PURPOSES", "TEXTS", "Delivered", "caution_text", "deliver", "stem_of"]

@@ -1,0 +1,200 @@
+"""A packed session: one file with the script, the takes and sounds that it uses, and what made its master.
+
+A zip file with "session.nafas", "takes/", "sounds/" and "manifest.json", which names every file with its size and its
+sum (SHA-256). It is opened into a folder of its own: no name leaves it, nothing is larger than it says, every sum is
+checked before anything is in its place.
+"""
+
+import json
+import shutil
+import stat
+import sys
+import tempfile
+import zipfile
+from collections.abc import Callable
+from importlib.metadata import version
+from pathlib import Path, PurePosixPath
+from typing import Any
+
+from nafas.errors import InputError
+from nafas.files import part_beside, reason, sum_of
+from nafas.script.file import load_session, session_text
+from nafas.script.model.assets import Asset, assets_of, with_assets
+from nafas.script.model.session import Session
+from nafas.timing.timeline import Timeline
+from nafas.voice.call_sheet import call_sheet
+from nafas.voice.takebook.book import INDEX, TakeBook, line_key
+
+ENDING = ".nafas-packed"
+SCRIPT, MANIFEST = "session.nafas", "manifest.json"
+MOST_FILES, MOST_BYTES = 20_000, 8_000_000_000
+"""Files of a packed session, and bytes of all of them, that are opened."""
+_BLOCK = 1 << 20
+_MANIFEST_BYTES = 16_000_000
+Progress = Callable[[str, float], None]
+
+
+def pack(timeline: Timeline, folder: Path, path: Path, progress: Progress = lambda stage, done: None) -> Path:
+    """Pack a session.
+
+    Args:
+        timeline: of the session.
+        folder: where its relative paths start.
+        path: of the packed session; it appears whole or not at all.
+        progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: something that it uses is missing, or it cannot be written.
+        Cancelled: when `progress` does; nothing is left.
+    """
+    session = timeline.session
+    files: dict[str, Path | bytes] = {}
+    book = session.voice.take_book
+    if book is not None:
+        _take_book(timeline, folder / book.path, files)
+    names: dict[str, str] = {}
+
+    def packed(asset: Asset) -> Asset:
+        if book is not None and asset == book:
+            return Asset(path="takes")
+        source = (folder / asset.path).resolve()
+        if str(source) not in names:
+            if not source.is_file():
+                raise InputError(str(source), "is missing", "choose it anew in the session, then pack it")
+            names[str(source)] = _free(f"sounds/{source.name}", files)
+            files[names[str(source)]] = source
+        return asset.model_copy(update={"path": names[str(source)]})
+
+    inside = with_assets(session, packed)
+    files[SCRIPT] = session_text(inside).encode()
+    part = part_beside(path)
+    try:
+        _write(part, files, session, progress)
+        part.replace(path)
+    except OSError as error:
+        raise InputError(
+            str(path), f"cannot be written ({reason(error)})", "free some space, or choose another"
+        ) from None
+    finally:
+        part.unlink(missing_ok=True)
+    return path
+
+
+def _take_book(timeline: Timeline, folder: Path, files: dict[str, Path | bytes]) -> None:
+    """The takes of the session's lines, and an index of them alone."""
+    book = TakeBook(folder)
+    keys = {line.key for line in call_sheet([timeline])}
+    takes = [take for take in book.index.takes if line_key(take.text, take.language) in keys]
+    for take in takes:
+        files[f"takes/{take.file}"] = book.folder / take.file
+    index = book.index.model_copy(update={"takes": tuple(takes)})
+    files[f"takes/{INDEX}"] = index.model_dump_json(indent=1).encode()
+
+
+def _free(name: str, taken: dict[str, Path | bytes]) -> str:
+    place, number = PurePosixPath(name), 2
+    while str(place) in taken:
+        place = PurePosixPath(name).with_stem(f"{PurePosixPath(name).stem}-{number}")
+        number += 1
+    return str(place)
+
+
+def _write(part: Path, files: dict[str, Path | bytes], session: Session, progress: Progress) -> None:
+    listed: list[dict[str, Any]] = []
+    with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as packed:
+        for number, (name, source) in enumerate(sorted(files.items())):
+            progress("packing", number / len(files))
+            try:
+                data = source if isinstance(source, bytes) else source.read_bytes()
+            except OSError as error:
+                raise InputError(str(source), f"cannot be read ({reason(error)})", "mend it, then pack it") from None
+            how = zipfile.ZIP_DEFLATED if name.endswith((".nafas", ".json")) else zipfile.ZIP_STORED
+            packed.writestr(zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0)), data, how)
+            listed.append({"name": name, "size": len(data), "sha256": sum_of(data)})
+        made = {"nafas": version("nafas"), "python": sys.version.split()[0], "title": session.title}
+        text = json.dumps({"format": 1, "made": made, "files": listed}, indent=1)
+        packed.writestr(zipfile.ZipInfo(MANIFEST, (2020, 1, 1, 0, 0, 0)), text, zipfile.ZIP_DEFLATED)
+
+
+def unpack(path: Path, folder: Path, progress: Progress = lambda stage, done: None) -> Path:
+    """Open a packed session into a new folder; its script is returned.
+
+    Args:
+        path: of the packed session.
+        folder: that must not be there yet; it appears whole or not at all.
+        progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: it is no packed session, is damaged, would leave its folder, or cannot be written.
+        Cancelled: when `progress` does; nothing is left.
+    """
+    if folder.exists():
+        raise InputError(str(folder), "is there already", "choose a new name for the folder")
+    folder.parent.mkdir(parents=True, exist_ok=True)
+    where = Path(tempfile.mkdtemp(prefix=f".{folder.name[:40]}-", dir=folder.parent))
+    try:
+        with zipfile.ZipFile(path) as packed:
+            listed = _listed(packed, path)
+            for number, (name, size, sha256) in enumerate(listed):
+                progress("unpacking", number / len(listed))
+                _one(packed, path, name, size, sha256, where)
+        session = load_session(where / SCRIPT)
+        for asset in assets_of(session):
+            if not (where / asset.path).resolve().is_relative_to(where.resolve()):
+                raise _damaged(path, f"its script names {asset.path!r}, outside its folder")
+        where.chmod(0o755)
+        where.replace(folder)
+    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError) as error:
+        raise _damaged(path, str(error)[:120]) from None
+    except OSError as error:
+        raise InputError(
+            str(path), f"cannot be opened ({reason(error)})", "check the file and the free space"
+        ) from None
+    finally:
+        shutil.rmtree(where, ignore_errors=True)
+    return folder / SCRIPT
+
+
+def _damaged(path: Path, why: str) -> InputError:
+    return InputError(str(path), f"is no whole packed session ({why})", "copy it anew from where it was made")
+
+
+def _listed(packed: zipfile.ZipFile, path: Path) -> list[tuple[str, int, str]]:
+    """(name, size, sum) of what is in it, by its manifest; nothing else may be."""
+    infos = {info.filename: info for info in packed.infolist()}
+    manifest = infos.pop(MANIFEST, None)
+    if manifest is None or manifest.file_size > _MANIFEST_BYTES:
+        raise _damaged(path, "without a manifest")
+    try:
+        raw = json.loads(packed.read(manifest))
+        listed = [(str(each["name"]), int(each["size"]), str(each["sha256"])) for each in raw["files"]]
+    except (ValueError, KeyError, TypeError, RecursionError):
+        raise _damaged(path, "its manifest cannot be read") from None
+    if len(listed) > MOST_FILES or sum(size for _, size, _ in listed) > MOST_BYTES:
+        raise _damaged(path, "more than is opened")
+    if {name for name, _, _ in listed} != set(infos) or SCRIPT not in infos:
+        raise _damaged(path, "its files are not those of its manifest")
+    for name, size, _ in listed:
+        place = PurePosixPath(name)
+        link = stat.S_ISLNK(infos[name].external_attr >> 16)
+        if place.is_absolute() or ".." in place.parts or "\\" in name or ":" in name or link or name.endswith("/"):
+            raise _damaged(path, f"{name!r} would leave its folder")
+        if infos[name].file_size != size or size < 0:
+            raise _damaged(path, f"{name!r} is not as large as it should be")
+    return listed
+
+
+def _one(packed: zipfile.ZipFile, path: Path, name: str, size: int, sha256: str, where: Path) -> None:
+    import hashlib
+
+    place, found, total = where / name, hashlib.sha256(), 0
+    place.parent.mkdir(parents=True, exist_ok=True)
+    with packed.open(name) as source, place.open("xb") as target:
+        while block := source.read(_BLOCK):
+            total += len(block)
+            if total > size:
+                raise _damaged(path, f"{name!r} is larger than it says")
+            found.update(block)
+            target.write(block)
+    if total != size or found.hexdigest() != sha256:
+        raise _damaged(path, f"{name!r} is not what was packed")

@@ -1,0 +1,218 @@
+"""A session handed over whole, and packed: read by others, refused where it must be, nothing left half done."""
+
+import json
+import shutil
+import subprocess
+import zipfile
+
+import mutagen
+import numpy as np
+import pytest
+import soundfile
+
+from nafas.cli.main import main
+from nafas.demo import SESSION
+from nafas.errors import Cancelled, InputError
+from nafas.exchange import packed
+from nafas.exchange.deliver import PURPOSES, TEXTS, deliver, stem_of
+from nafas.exchange.packed import pack, unpack
+from nafas.review import produce
+from nafas.script import load_session, save_session
+from nafas.script.edits.session_edits import change, change_block
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
+from nafas.timing import compile_session, paced
+from nafas.voice.takebook.book import TakeBook
+
+
+def short():
+    """The demo with two rounds a set and little rest."""
+    session = change(load_session(SESSION), target_length=None)
+    for place, fields in (
+        (1, {"seconds": 5}),
+        (3, {"rounds": 2}),
+        (4, {"seconds": 12}),
+        (6, {"rounds": 1}),
+        (7, {"seconds": 5}),
+    ):
+        session = change_block(session, place, **fields)
+    words = {
+        2: "We breathe in for four counts, and out for six. Two rounds.",
+        5: "Now in for four, a soft hold for two, and out for eight. One round.",
+    }
+    for place, text in words.items():
+        session = change_block(session, place, paragraphs=(text,))
+    return session
+
+
+def test_everything_is_handed_over_and_others_read_it(folder):
+    made = deliver(
+        short(), SESSION.parent, folder / "out", (".flac", ".mp3", ".ogg", ".m4a"), tuple(TEXTS), anyway=True
+    )
+    names = {path.name.removeprefix("Between crossings") for path in made.files}
+    assert {".flac", ".flac.cue", ".mp3", ".ogg", ".m4a", ".srt", ".vtt", ".mid", ".nafas-packed", " cues.csv"} <= names
+    assert {path.name for path in (folder / "out").iterdir()} == {path.name for path in made.files}
+    assert all(proof.holds for proof in made.proofs) and len(made.proofs) == 3
+    whole = float(made.cast.timeline.length)
+    for ending in (".mp3", ".m4a", ".ogg"):
+        path = folder / "out" / f"Between crossings{ending}"
+        shown = ["ffprobe", "-v", "error", "-show_chapters", "-show_format", "-of", "json", str(path)]
+        told = json.loads(subprocess.run(shown, capture_output=True, check=True).stdout)
+        starts = sorted(float(chapter["start_time"]) for chapter in told["chapters"])
+        assert starts == pytest.approx([chapter.start for chapter in made.chapters], abs=0.002), ending
+        assert float(told["format"]["duration"]) == pytest.approx(whole, abs=0.06)
+    tags = mutagen.File(folder / "out" / "Between crossings.m4a").tags
+    assert tags["\xa9nam"] == ["Between crossings"] and "medical care" in tags["\xa9cmt"][0]
+
+
+def test_m4a_sounds_as_the_master(folder):
+    made = deliver(short(), SESSION.parent, folder / "out", (".flac", ".m4a"), (), anyway=True)
+    decoded = folder / "back.wav"
+    source = folder / "out" / f"{made.stem}.m4a"
+    subprocess.run(["ffmpeg", "-v", "error", "-i", str(source), str(decoded)], check=True)
+    one, rate = soundfile.read(folder / "out" / f"{made.stem}.flac")
+    other, _ = soundfile.read(decoded)
+    a, b = one[10 * rate : 20 * rate, 0], other[10 * rate : 20 * rate, 0]
+    assert np.corrcoef(a, b)[0, 1] > 0.98  # in place to the sample: AAC's delay is taken off by its edit list
+
+
+def test_what_must_be_mended_is_said_before_anything_is_written(folder):
+    session = change_block(short(), 0, paragraphs=("This heals the lungs.",))
+    with pytest.raises(InputError, match="mend it in Review first"):
+        deliver(session, SESSION.parent, folder / "out", (".mp3",), ("srt",))
+    assert not list((folder / "out").iterdir())
+
+
+def test_nothing_is_replaced_and_a_stop_leaves_nothing(folder):
+    (folder / "Between crossings.srt").write_text("mine")
+    with pytest.raises(InputError, match="is there already"):
+        deliver(short(), SESSION.parent, folder, (".mp3",), ("srt",), anyway=True)
+    assert [path.name for path in folder.iterdir()] == ["Between crossings.srt"]
+
+    def stop(stage, done):
+        if stage == "proving":
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        deliver(short(), SESSION.parent, folder / "out", (".mp3",), ("srt",), anyway=True, progress=stop)
+    assert not list((folder / "out").iterdir())
+
+
+def test_names_and_kinds_that_are_none_are_refused(folder, capsys):
+    session = change(short(), title="../a:b*c")
+    assert stem_of(session, 61, "{title} {length} {language}") == "a-b-c 1-01 en"
+    for pattern in ("{nobody}", "{title.__class__}", "{"):
+        with pytest.raises(InputError):
+            stem_of(session, 61, pattern)
+    for audio, texts in (((".wma",), ()), ((), ()), ((".mp3",), ("poem",))):
+        with pytest.raises(InputError):
+            deliver(session, SESSION.parent, folder, audio, texts)
+    save_session(change(short(), voice={}, bed=None), folder / "s.nafas")
+    assert main(["deliver", str(folder / "s.nafas"), "-o", str(folder / "o"), "--for", "nobody"]) == 1
+    assert all(set(texts) <= set(TEXTS) for _, texts in PURPOSES.values())
+
+
+# -- packed
+
+
+@pytest.fixture
+def packed_demo(folder):
+    """The demo beside a bed of its own, packed."""
+    home = folder / "home"
+    shutil.copytree(SESSION.parent / "takes", home / "takes")
+    soundfile.write(home / "engine.flac", np.random.default_rng(1).standard_normal(48_000) * 0.05, 48_000)
+    session = change(short(), bed=FileBed(file=Asset(path="engine.flac")))
+    save_session(session, home / "s.nafas")
+    return pack(compile_session(session, paced()), home, folder / "s.nafas-packed"), home
+
+
+def test_a_packed_session_sounds_the_same_elsewhere(packed_demo, folder):
+    path, home = packed_demo
+    script = unpack(path, folder / "elsewhere")
+    shutil.move(home, folder / "gone")
+    session = load_session(script)
+    one = produce(session, script.parent, folder / "one.wav", with_proof=False, anyway=True).mastered.path
+    two = produce(
+        load_session(folder / "gone" / "s.nafas"), folder / "gone", folder / "two.wav", with_proof=False, anyway=True
+    ).mastered.path
+    assert one.read_bytes() == two.read_bytes()
+    assert len(TakeBook(script.parent / "takes").index.takes) < len(TakeBook(folder / "gone" / "takes").index.takes) + 1
+    with pytest.raises(InputError, match="there already"):
+        unpack(path, folder / "elsewhere")
+
+
+def again(path, out, change_of):
+    """The packed session with something done to its parts."""
+    with zipfile.ZipFile(path) as old:
+        parts = {info.filename: old.read(info) for info in old.infolist()}
+    change_of(parts)
+    with zipfile.ZipFile(out, "w") as new:
+        for name, data in parts.items():
+            new.writestr(name, data)
+    return out
+
+
+def renamed(name, to):
+    def do(parts):
+        manifest = json.loads(parts["manifest.json"])
+        for each in manifest["files"]:
+            each["name"] = to if each["name"] == name else each["name"]
+        parts["manifest.json"] = json.dumps(manifest).encode()
+        parts[to] = parts.pop(name)
+
+    return do
+
+
+def resized(parts):
+    manifest = json.loads(parts["manifest.json"])
+    manifest["files"][0]["size"] = 9_000_000_000
+    parts["manifest.json"] = json.dumps(manifest).encode()
+
+
+def reaching_out(parts):
+    text = parts["session.nafas"].replace(b"sounds/engine.flac", b"../../../../etc/hostname")
+    manifest = json.loads(parts["manifest.json"])
+    for each in manifest["files"]:
+        if each["name"] == "session.nafas":
+            each.update(size=len(text), sha256=packed.sum_of(text))
+    parts["session.nafas"], parts["manifest.json"] = text, json.dumps(manifest).encode()
+
+
+@pytest.mark.parametrize(
+    "harm",
+    [
+        renamed("sounds/engine.flac", "../engine.flac"),
+        renamed("sounds/engine.flac", "/tmp/engine.flac"),
+        renamed("sounds/engine.flac", "sounds\\..\\engine.flac"),
+        lambda parts: parts.update({"sounds/engine.flac": b"x" * len(parts["sounds/engine.flac"])}),
+        lambda parts: parts.update({"more.txt": b"x"}),
+        lambda parts: parts.pop("sounds/engine.flac"),
+        lambda parts: parts.pop("manifest.json"),
+        lambda parts: parts.update({"manifest.json": b"[1"}),
+        resized,
+        reaching_out,
+    ],
+)
+def test_a_packed_session_that_is_not_as_it_should_be_is_refused(packed_demo, folder, harm):
+    path = again(packed_demo[0], folder / "bad.nafas-packed", harm)
+    before = {each.name for each in folder.iterdir()}
+    with pytest.raises(InputError, match="no whole packed session"):
+        unpack(path, folder / "elsewhere")
+    assert {each.name for each in folder.iterdir()} == before
+
+
+def test_a_link_a_cut_file_and_a_missing_sound(packed_demo, folder):
+    path, home = packed_demo
+    info = zipfile.ZipInfo("sounds/engine.flac")
+    info.external_attr = 0o120777 << 16
+    with zipfile.ZipFile(path) as old, zipfile.ZipFile(folder / "l.nafas-packed", "w") as new:
+        for each in old.infolist():
+            new.writestr(info if each.filename == info.filename else each, old.read(each))
+    (folder / "cut.nafas-packed").write_bytes(path.read_bytes()[:5000])
+    for name in ("l", "cut"):
+        with pytest.raises(InputError):
+            unpack(folder / f"{name}.nafas-packed", folder / "elsewhere")
+    (home / "engine.flac").unlink()
+    with pytest.raises(InputError, match="is missing"):
+        pack(compile_session(load_session(home / "s.nafas"), paced()), home, folder / "again.nafas-packed")
+    assert not (folder / "again.nafas-packed").exists()
