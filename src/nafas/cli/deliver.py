@@ -1,9 +1,15 @@
 """The commands `deliver`, `pack` and `unpack`: a session handed over, or moved to another machine."""
 
 import argparse
+import os
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_outside, compiled, on_all_cores, opened, progress_line
+
+if TYPE_CHECKING:
+    from nafas.exchange.deliver import More
 
 UNPROVED = 5
 """Exit code: a file does not hold what its session says."""
@@ -24,6 +30,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     deliver.add_argument(
         "--name", default="{title}", metavar="PATTERN", help="of the files: {title} {length} {language} {date}"
     )
+    deliver.add_argument("--video", metavar="SIZE", help="a guide video too: 1080p, 720p or square")
     deliver.add_argument("--single-counts", action="store_true", help="a caption a count, not a phase")
     deliver.add_argument("--anyway", action="store_true", help="with findings that must be mended")
     allow_outside(deliver)
@@ -48,6 +55,7 @@ def _deliver(options: argparse.Namespace) -> int:
     session = opened(options.session, options)
     audio, texts = PURPOSES[options.purpose]
     wanted = [f".{ending.lstrip('.').lower()}" for ending in options.formats] if options.formats else audio
+    video = options.video or ("1080p" if options.purpose == "video" else None)
     with on_all_cores():
         made = deliver(
             session,
@@ -58,7 +66,7 @@ def _deliver(options: argparse.Namespace) -> int:
             options.name,
             not options.single_counts,
             options.anyway,
-            None,
+            _drawn("sheet" in (options.texts or texts), video, progress_line()),
             progress_line(),
         )
     for finding in made.findings:
@@ -69,6 +77,22 @@ def _deliver(options: argparse.Namespace) -> int:
         held = "holds" if proof.holds else "does not hold"
         print(f"proof of {proof.path.name} {held}")
     return 0 if all(proof.holds for proof in made.proofs) else UNPROVED
+
+
+def _drawn(papers: bool, video: str | None, progress: Callable[[str, float], None]) -> "More | None":
+    """What needs a drawing; no screen is needed."""
+    if not papers and video is None:
+        return None
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from nafas.desk.app import application
+    from nafas.desk.deliver.drawn import drawn
+    from nafas.desk.rehearse.guide_video import SIZES
+    from nafas.errors import InputError
+
+    if video is not None and video not in SIZES:
+        raise InputError(f"--video {video}", "is no size of a video", f"use {', '.join(SIZES)}")
+    application()
+    return drawn(papers, video, progress=progress)
 
 
 def _pack(options: argparse.Namespace) -> int:

@@ -39,7 +39,7 @@ TEXTS = {
     "chapters": "chapters, as podcasts' JSON and as lines",
     "labels": "a label track",
     "cues": "every event, a table",
-    "midi": "counts, chimes and phases with their tempo",
+    "midi": "MIDI: counts, chimes, phases, tempo",
     "sheet": "the timed sheet",
     "description": "a description with cautions and credits",
     "packed": "the packed session",

@@ -13,6 +13,7 @@ from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import block_name
 
 if TYPE_CHECKING:
+    from nafas.desk.deliver.deliver_dialog import DeliverDialog
     from nafas.desk.dialogs.render_dialog import RenderDialog
     from nafas.desk.dialogs.renders_dialog import Renders, RendersDialog
     from nafas.desk.rehearse.perform_dialog import PerformDialog
@@ -62,6 +63,14 @@ class OutputCommands:
         self.audit_dialog = AuditDialog(held, window.document.session.title, window)
         self.audit_dialog.show()
         return self.audit_dialog
+
+    def deliver(self) -> "DeliverDialog":
+        """Open the dialog that hands the session over."""
+        from nafas.desk.deliver.deliver_dialog import DeliverDialog
+
+        self.deliver_dialog = DeliverDialog(self.window.document, self.window)
+        self.deliver_dialog.open()
+        return self.deliver_dialog
 
     def perform(self) -> "PerformDialog | None":
         """Open the prompter, to perform the session from what is chosen on."""

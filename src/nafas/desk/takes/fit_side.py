@@ -3,7 +3,6 @@
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QFileDialog,
     QHBoxLayout,
     QPushButton,
     QSizePolicy,
@@ -200,8 +199,3 @@ def _fit_words(standing: LineStatus, rooms: list[Room], timeline: Timeline) -> s
 
 def _apart(seconds: float) -> str:
     return f"{abs(seconds):.2f} s"
-
-
-def ask_folder(parent: QWidget, title: str, start: str) -> str:
-    """A folder the person chooses; "" for none."""
-    return QFileDialog.getExistingDirectory(parent, title, start)

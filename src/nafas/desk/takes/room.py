@@ -6,9 +6,10 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
+from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.document import Document
-from nafas.desk.takes.fit_side import FitSide, ask_folder
+from nafas.desk.takes.fit_side import FitSide
 from nafas.desk.takes.import_dialog import ImportDialog, Imported
 from nafas.desk.takes.reading_dialog import ReadingDialog
 from nafas.desk.takes.record_dialog import RecordDialog
