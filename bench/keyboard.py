@@ -15,7 +15,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
-for name in ("NAFAS_STATE", "NAFAS_LIBRARY", "XDG_CONFIG_HOME"):
+for name in ("NAFAS_STATE", "NAFAS_RECORDS", "NAFAS_LIBRARY", "XDG_CONFIG_HOME"):
     os.environ[name] = tempfile.mkdtemp()
 
 # ruff: noqa: E402  Qt reads its environment when it is imported

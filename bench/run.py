@@ -19,7 +19,7 @@ sys.path.insert(0, str(Path(__file__).parent))
 sys.path.insert(0, str(Path(__file__).parents[1] / "tools"))
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
-os.environ["NAFAS_STATE"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+os.environ["NAFAS_STATE"] = os.environ["NAFAS_RECORDS"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
 import load
 import proof

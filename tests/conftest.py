@@ -29,6 +29,7 @@ settings.load_profile("nafas")
 @pytest.fixture(autouse=True)
 def own_state(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("NAFAS_STATE", str(tmp_path_factory.mktemp("state")))
+    monkeypatch.setenv("NAFAS_RECORDS", str(tmp_path_factory.mktemp("records")))
 
 
 @pytest.fixture

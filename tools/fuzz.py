@@ -15,7 +15,7 @@ from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
-os.environ["NAFAS_STATE"] = tempfile.mkdtemp()
+os.environ["NAFAS_STATE"] = os.environ["NAFAS_RECORDS"] = tempfile.mkdtemp()
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 import numpy as np

@@ -11,6 +11,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = tempfile.mkdtemp()
 os.environ["NAFAS_LIBRARY"] = tempfile.mkdtemp()
+os.environ["NAFAS_RECORDS"] = tempfile.mkdtemp()
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
 sys.path.insert(0, str(Path(__file__).parent))
@@ -258,7 +259,6 @@ def review(window: MainWindow, folder: Path) -> None:
 def rehearse(window: MainWindow, folder: Path) -> None:
     """Breathing along in the second round, two places marked; the prompter in the middle of a performance."""
     with tempfile.TemporaryDirectory() as made:
-        os.environ["NAFAS_RECORDS"] = made
         home = Path(made) / "demo"
         shutil.copytree(SESSION.parent, home)
         window.document.open(home / SESSION.name)

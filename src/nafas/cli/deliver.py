@@ -2,6 +2,7 @@
 
 import argparse
 import os
+import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -49,6 +50,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 def _deliver(options: argparse.Namespace) -> int:
     from nafas.errors import InputError
     from nafas.exchange.deliver import PURPOSES, deliver
+    from nafas.exchange.records import record_delivery
 
     if options.purpose not in PURPOSES:
         raise InputError(options.purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
@@ -69,6 +71,9 @@ def _deliver(options: argparse.Namespace) -> int:
             _drawn("sheet" in (options.texts or texts), video, progress_line()),
             progress_line(),
         )
+    told = record_delivery(session, made)
+    if told:
+        print(f"nafas: {told}", file=sys.stderr)
     for finding in made.findings:
         print(f"{finding.severity.value.upper()}  {finding.where}  {finding.text}")
     for path in made.files:

@@ -129,6 +129,11 @@ def _audit(options: argparse.Namespace) -> int:
         asked = options.language is not None or options.counts is not None
         words = of_language(options.language or "en", counts) if asked else None
         found = audit(options.recording, timeline, progress_line(), words, options.talk)
+    from nafas.exchange.records import record_audit
+
+    told = record_audit(found, None if timeline is None else timeline.session)
+    if told:
+        print(f"nafas: {told}", file=sys.stderr)
     if options.pdf is not None:
         _print(found, options.pdf)
     if options.labels is not None:

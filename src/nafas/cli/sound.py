@@ -63,11 +63,13 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _render(options: argparse.Namespace) -> int:
+    from nafas.exchange.records import record_render
     from nafas.review import RenderQueue, report
     from nafas.review.queue import summary
 
     jobs = _jobs(options)
-    queue = RenderQueue(_queue_line(lambda: queue) if sys.stderr.isatty() and not options.json else lambda: None)
+    shown = _queue_line(lambda: queue) if sys.stderr.isatty() and not options.json else lambda: None
+    queue = RenderQueue(shown, lambda job, made: record_render(job.session, made))
     for job in jobs:
         queue.add(job)
     with on_all_cores():
@@ -85,6 +87,9 @@ def _render(options: argparse.Namespace) -> int:
         print(summary(queue.entries))
     if len(made) == 1 and made[0] is None:
         print(f"nafas: {queue.entries[0].trouble}", file=sys.stderr)
+    for entry in queue.entries:
+        if entry.made is not None and entry.trouble:
+            print(f"nafas: {entry.trouble}", file=sys.stderr)
     failed = [entry for entry in queue.entries if entry.made is None]
     if not failed and not all(each.holds for each in made if each is not None):
         return NOT_PROVEN

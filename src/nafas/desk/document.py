@@ -106,9 +106,9 @@ class Document(QObject):
         """Start an empty session."""
         self._start(Session(), None, Path.cwd(), saved=True)
 
-    def start(self, session: Session) -> None:
-        """Start from a session that is no file yet."""
-        self._start(session, None, Path.cwd(), saved=False)
+    def start(self, session: Session, folder: Path | None = None) -> None:
+        """Start from a session that is no file yet; `folder` is where its relative paths begin."""
+        self._start(session, None, folder or Path.cwd(), saved=False)
 
     def open(
         self, path: Path, as_copy: bool = False, before: Callable[[Session, Path], None] = lambda session, folder: None

@@ -1,21 +1,17 @@
-"""The record of rehearsals: when a session was breathed, how it went, and how it felt. Entries are only ever added."""
+"""The record of rehearsals, in the ledger: when a session was breathed, how it went, and how it felt."""
 
-import json
-import os
+import contextlib
 from collections.abc import Sequence
-from pathlib import Path
 from typing import Annotated
 
 from pydantic import Field, ValidationError
 
-from nafas.errors import InputError
-from nafas.files import one_writer, read_whole, reason
+from nafas.ledger.entries import Kind, add, find
 from nafas.plain_text import many
 from nafas.rehearsal.breathing import BreathingSummary
 from nafas.script.model.phase import Model
+from nafas.script.model.session import Session
 
-_NAME = "rehearsals.jsonl"
-_MOST_BYTES = 64_000_000
 _Words = Annotated[str, Field(max_length=300)]
 
 
@@ -24,7 +20,7 @@ class Rehearsal(Model):
 
     Attributes:
         when: ISO 8601, with its zone.
-        title, session: of the session, and the sum of its text (SHA-256): which version it was.
+        title: of the session; the ledger knows which version it was.
         begin, end: seconds of the session that were breathed.
         before, after: how it felt, in the breather's words; "" where nothing was said.
         note: more words.
@@ -35,7 +31,6 @@ class Rehearsal(Model):
 
     when: Annotated[str, Field(max_length=40)]
     title: Annotated[str, Field(max_length=120)] = ""
-    session: Annotated[str, Field(max_length=64)] = ""
     begin: float = 0.0
     end: float = 0.0
     before: _Words = ""
@@ -64,50 +59,17 @@ def with_breathing(rehearsal: Rehearsal, summary: BreathingSummary) -> Rehearsal
     )
 
 
-def record_folder() -> Path:
-    """Where records are kept: `NAFAS_RECORDS`, or the platform's place for data."""
-    chosen = os.environ.get("NAFAS_RECORDS")
-    if chosen:
-        return Path(chosen)
-    import platformdirs
-
-    return platformdirs.user_data_path("nafas")
+def add_rehearsal(rehearsal: Rehearsal, session: Session) -> None:
+    """Add to the ledger; it is on the disk when this returns. Raises InputError; the ledger is then as it was."""
+    add(Kind.REHEARSAL, session, words=rehearsal.note, data=rehearsal.model_dump(exclude={"note", "title"}))
 
 
-def add_rehearsal(rehearsal: Rehearsal) -> None:
-    """Add to the record; it is on the disk when this returns. Raises InputError; the record is then as it was."""
-    folder = record_folder()
-    line = (rehearsal.model_dump_json() + "\n").encode()
-    path = folder / _NAME
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-        with one_writer(folder), path.open("ab") as file:
-            before = file.tell()
-            try:
-                file.write(line)
-                file.flush()
-                os.fsync(file.fileno())
-            except OSError:
-                file.truncate(before)
-                raise
-    except OSError as error:
-        raise InputError(str(path), f"cannot be written ({reason(error)})", "free some space, or allow it") from None
-
-
-def rehearsals(title: str | None = None) -> list[Rehearsal]:
-    """The rehearsals on record, oldest first, of a session by its title, or all. Lines that are broken are passed over.
-    Raises InputError where the record is there and cannot be read."""
-    path = record_folder() / _NAME
-    if not path.exists():
-        return []
+def rehearsals(title: str) -> list[Rehearsal]:
+    """The rehearsals on record of a session by its title, oldest first. Raises InputError where it cannot be read."""
     found = []
-    for line in read_whole(path, _MOST_BYTES).splitlines():
-        try:
-            made = Rehearsal.model_validate(json.loads(line))
-        except (ValidationError, ValueError, RecursionError):
-            continue
-        if title is None or made.title == title:
-            found.append(made)
+    for entry in find(kind=Kind.REHEARSAL, title=title)[::-1]:
+        with contextlib.suppress(ValidationError):
+            found.append(Rehearsal.model_validate({**entry.data, "title": entry.title, "note": entry.words}))
     return found
 
 

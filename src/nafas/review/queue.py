@@ -95,11 +95,16 @@ class RenderQueue:
 
     Args:
         changed: called after every change, from the thread that made it.
+        made: called with each render that is done, from its thread; what it says is told with it.
     """
 
-    def __init__(self, changed: Callable[[], None] = lambda: None) -> None:
+    def __init__(
+        self,
+        changed: Callable[[], None] = lambda: None,
+        made: Callable[[Job, Production], str] = lambda job, production: "",
+    ) -> None:
         self.entries: list[Entry] = []
-        self._changed = changed
+        self._changed, self._made = changed, made
         self._lock = threading.Lock()
         self._thread: threading.Thread | None = None
 
@@ -204,6 +209,7 @@ class RenderQueue:
                 job.bits,
                 job.anyway,
             )
+            entry.trouble = self._made(job, entry.made)
             entry.state, entry.done = State.DONE, 1.0
         except Cancelled:
             entry.state = State.CANCELLED

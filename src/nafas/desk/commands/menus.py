@@ -47,6 +47,7 @@ class Menus:
         self.add(file, "&Print session sheet…", keys.Print, window.making.print_sheet)
         self.add(file, "&Render…", "Ctrl+R", window.making.render)
         self.add(file, "Render&s…", "Ctrl+Shift+R", window.making.show_renders)
+        self.add(file, "&Ledger…", "Ctrl+Shift+G", window.making.show_ledger)
         self.add(file, "&Deliver…", "Ctrl+Shift+D", window.making.deliver)
         self.add(file, "Review a re&cording…", "Ctrl+Shift+U", window.making.review_recording)
         file.addSeparator()

@@ -24,6 +24,7 @@ from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.exchange.deliver import AUDIO, PATTERN, PURPOSES, TEXTS, Delivered, deliver
+from nafas.exchange.records import record_delivery
 from nafas.plain_text import many
 
 _NAMES = {"podcast": "a podcast", "video": "a video", "app": "an app", "class": "a class", "all": "everything"}
@@ -118,16 +119,18 @@ class DeliverDialog(WorkDialog):
         names, single, anyway = self.name.text(), self.single.isChecked(), self.anyway.isChecked()
         video = self.video.currentData()
 
-        def work(note: Note) -> Delivered:
+        def work(note: Note) -> tuple[Delivered, str]:
             more = drawn("sheet" in texts, video, progress=note)
-            return deliver(session, folder, into, audio, texts, names, not single, anyway, more, note)
+            made = deliver(session, folder, into, audio, texts, names, not single, anyway, more, note)
+            return made, record_delivery(session, made)
 
         self.list.hide()
         self.run(work)
 
     def ended(self, made: object) -> str:
-        assert isinstance(made, Delivered)
-        self.made = made
+        assert isinstance(made, tuple)
+        self.made, untold = made
+        made = self.made
         self.list.clear()
         for finding in made.findings:
             self.list.addItem(f"{finding.severity.value}: {finding.where or 'the whole session'}: {finding.text}")
@@ -138,7 +141,7 @@ class DeliverDialog(WorkDialog):
         held = all(proof.holds for proof in made.proofs)
         proof = f"every cue is in its place in {many(len(made.proofs), 'file')}" if held else "a proof does not hold"
         stand = f" {many(len(made.findings), 'finding')} let stand." if made.findings else ""
-        return f"{many(len(made.files), 'file')} in {made.files[0].parent}; {proof}.{stand}"
+        return f"{many(len(made.files), 'file')} in {made.files[0].parent}; {proof}.{stand} {untold}".strip()
 
     def _show_folder(self) -> None:
         if self.made is not None:

@@ -12,6 +12,7 @@ from nafas.desk.paper.proof_page import print_proof
 from nafas.desk.proof.proof_view import ProofView
 from nafas.desk.widgets.fields import Choice
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
 from nafas.files import write_whole
@@ -98,8 +99,11 @@ class RenderDialog(WorkDialog):
     def begin(self) -> None:
         """Start rendering to the named file."""
         job = self.job()
-        self.run(
-            lambda note: produce(
+
+        def work(note: Note) -> tuple[Production, str]:
+            from nafas.exchange.records import record_render  # late: the first paint need not wait for it
+
+            made = produce(
                 job.session,
                 job.folder,
                 job.out,
@@ -109,7 +113,9 @@ class RenderDialog(WorkDialog):
                 bits=job.bits,
                 anyway=job.anyway,
             )
-        )
+            return made, record_render(job.session, made)
+
+        self.run(work)
 
     def job(self) -> Job:
         """What is to be rendered, as it is chosen."""
@@ -138,12 +144,13 @@ class RenderDialog(WorkDialog):
 
     def ended(self, made: object) -> str:
         """The report of a render."""
-        assert isinstance(made, Production)
+        assert isinstance(made, tuple)
+        made, untold = made
         self.start.setText("Render again")
         if made.proofs:
             # The master's; where another file has faults and the master none, that one's.
             self._show_proof(next((proof for proof in made.proofs if not proof.holds), made.proofs[0]))
-        return report(made)
+        return "\n".join(filter(None, [report(made), untold]))
 
     def _show_proof(self, proof: Proof) -> None:
         if self.proof_view is None:

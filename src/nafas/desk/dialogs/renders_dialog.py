@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 from nafas.desk.dialogs.outside_files import ask_outside
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.errors import InputError
-from nafas.review import Job, RenderQueue
+from nafas.review import Job, Production, RenderQueue
 from nafas.review.queue import Entry, State, summary
 from nafas.script import load_session
 from nafas.timing.clock import clock
@@ -42,7 +42,7 @@ class Renders(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.queue = RenderQueue()
+        self.queue = RenderQueue(made=_recorded)
         self._timer = QTimer(self, interval=_LOOKED_MS)
         self._timer.timeout.connect(self._look)
 
@@ -190,3 +190,10 @@ class RendersDialog(QDialog):
             except InputError as error:
                 faults.append(str(error))
         self.result.setText("\n".join(faults))
+
+
+def _recorded(job: Job, made: Production) -> str:
+    """A render put into the ledger."""
+    from nafas.exchange.records import record_render  # late: the first paint need not wait for it
+
+    return record_render(job.session, made)

@@ -16,7 +16,6 @@ from nafas.desk.rehearse.side import RehearseSide
 from nafas.desk.rehearse.spoken_note import FOLDER, SpokenNote
 from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
-from nafas.files import sum_of
 from nafas.plain_text import many
 from nafas.rehearsal.breathing import BreathingSummary, against_guide, summary_of
 from nafas.rehearsal.guide import Guide, set_span
@@ -24,7 +23,6 @@ from nafas.rehearsal.places import mark_at, time_of
 from nafas.rehearsal.record import Rehearsal, add_rehearsal, over_time, rehearsals, with_breathing
 from nafas.score.layout import Layout
 from nafas.script.edits.session_edits import block_name
-from nafas.script.file import session_text
 from nafas.script.model.marks import Felt, Mark
 from nafas.sound.files.recording import Recording
 from nafas.timing.clock import clock
@@ -278,17 +276,16 @@ class RehearseView(QWidget):
     def keep(self) -> None:
         """Put the rehearsal into the record."""
         session, side = self.document.session, self.side
-        version = sum_of(session_text(session.model_copy(update={"marks": ()})).encode())
         made = Rehearsal(
             when=datetime.now(UTC).astimezone().isoformat(timespec="seconds"), title=session.title,
-            session=version, begin=round(self.rehearsing.begin_at, 3),
+            begin=round(self.rehearsing.begin_at, 3),
             end=round(self.rehearsing.end_at, 3), before=side.before.currentText().strip()[:300],
             after=side.after.currentText().strip()[:300], note=side.note.text().strip(), marks=self._set_now,
         )  # fmt: skip
         if self.summary is not None:
             made = with_breathing(made, self.summary)
         try:
-            add_rehearsal(made)
+            add_rehearsal(made, session)
         except InputError as error:
             self.said.emit(str(error))
             return

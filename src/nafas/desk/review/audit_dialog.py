@@ -26,6 +26,7 @@ from nafas.desk.widgets.rounds_picture import RoundsPicture
 from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
+from nafas.exchange.records import record_audit
 from nafas.files import write_whole
 from nafas.plain_text import many
 from nafas.review.audit.audit import Audit, audit
@@ -149,7 +150,9 @@ class AuditDialog(WorkDialog):
 
         def work(note: Note) -> Audit:
             words = None if its_own else of_language(language)
-            return audit(path, timeline if its_own else None, note, words, talk)
+            made = audit(path, timeline if its_own else None, note, words, talk)
+            record_audit(made, timeline.session if its_own and timeline is not None else None)
+            return made
 
         self.run(work)
 

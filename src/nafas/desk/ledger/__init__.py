@@ -1,0 +1,1 @@
+"""The ledger in the window."""

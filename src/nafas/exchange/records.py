@@ -1,0 +1,64 @@
+"""What is put into the ledger of what was made. A ledger that cannot be written holds nothing up: it is told."""
+
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from nafas.errors import InputError
+from nafas.exchange.deliver import AUDIO, Delivered
+from nafas.ledger.contour import contour
+from nafas.ledger.entries import FileNote, Kind, add
+from nafas.review.audit.audit import Audit
+from nafas.review.produce import Production
+from nafas.review.proof import Proof
+from nafas.script.model.session import Session
+from nafas.sound.master.render import Mastered
+
+
+def record_render(session: Session, made: Production) -> str:
+    """A render and its files. Words for people where it could not be kept, else ""."""
+    paths = (made.mastered.path, *made.mastered.also)
+    data = {
+        "loudness": round(made.mastered.measured.loudness, 2),
+        "gain": round(made.mastered.gain, 2),
+        "stand_ins": made.cast.stand_ins,
+        "set_aside": [each.finding for each in session.set_aside],
+    }
+    return _kept(Kind.RENDER, session, _sounds(paths, made.mastered, made.proofs), data)
+
+
+def record_delivery(session: Session, made: Delivered) -> str:
+    """A delivery and all its files. Words for people where it could not be kept, else ""."""
+    sounds = [path for path in made.files if path.suffix.lower() in AUDIO]
+    files = [*_sounds(sounds, made.mastered, made.proofs), *(FileNote(p) for p in made.files if p not in sounds)]
+    data = {
+        "let_stand": [f"{finding.severity.value}: {finding.text}" for finding in made.findings],
+        "set_aside": [each.finding for each in session.set_aside],
+    }
+    return _kept(Kind.DELIVERY, session, files, data)
+
+
+def record_audit(found: Audit, session: Session | None) -> str:
+    """A recording that was put to the test. Words for people where it could not be kept, else ""."""
+    measured = found.measured
+    file = FileNote(found.path, found.seconds, measured.loudness, measured.true_peak, None, contour(measured.fine))
+    data = {"words": len(found.words), "sets": len(found.sets), "findings": len(found.findings)}
+    return _kept(Kind.AUDIT, session, [file], data, found.path.name)
+
+
+def _sounds(paths: Sequence[Path], mastered: Mastered, proofs: Sequence[Proof]) -> list[FileNote]:
+    held = {proof.path.suffix: proof.holds for proof in proofs}
+    measured, seconds = mastered.measured, mastered.frames / mastered.rate
+    return [
+        FileNote(path, seconds, measured.loudness, measured.true_peak, held.get(path.suffix), contour(measured.fine))
+        for path in paths
+    ]
+
+
+def _kept(
+    kind: Kind, session: Session | None, files: Sequence[FileNote], data: Mapping[str, object], title: str = ""
+) -> str:
+    try:
+        add(kind, session, files, data=data, title=title)
+    except InputError as error:
+        return f"It could not be put into the ledger: {error}"
+    return ""

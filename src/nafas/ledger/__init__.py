@@ -1,0 +1,1 @@
+"""The ledger: renders, deliveries, rehearsals and audits, each with the version it was of. Nothing in it changes."""
