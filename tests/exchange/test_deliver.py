@@ -13,9 +13,9 @@ import soundfile
 from nafas.cli.main import main
 from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
-from nafas.exchange import packed
 from nafas.exchange.deliver import PURPOSES, TEXTS, deliver, stem_of
 from nafas.exchange.packed import pack, unpack
+from nafas.files import sum_of
 from nafas.review import produce
 from nafas.script import load_session, save_session
 from nafas.script.edits.session_edits import change, change_block
@@ -174,7 +174,7 @@ def reaching_out(parts):
     manifest = json.loads(parts["manifest.json"])
     for each in manifest["files"]:
         if each["name"] == "session.nafas":
-            each.update(size=len(text), sha256=packed.sum_of(text))
+            each.update(size=len(text), sha256=sum_of(text))
     parts["session.nafas"], parts["manifest.json"] = text, json.dumps(manifest).encode()
 
 

@@ -5,19 +5,20 @@ sum (SHA-256). It is opened into a folder of its own: no name leaves it, nothing
 checked before anything is in its place.
 """
 
+import hashlib
 import json
 import shutil
 import stat
 import sys
 import tempfile
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from importlib.metadata import version
 from pathlib import Path, PurePosixPath
 from typing import Any
 
 from nafas.errors import InputError
-from nafas.files import part_beside, reason, sum_of
+from nafas.files import part_beside, reason
 from nafas.script.file import load_session, session_text
 from nafas.script.model.assets import Asset, assets_of, with_assets
 from nafas.script.model.session import Session
@@ -104,16 +105,32 @@ def _write(part: Path, files: dict[str, Path | bytes], session: Session, progres
     with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as packed:
         for number, (name, source) in enumerate(sorted(files.items())):
             progress("packing", number / len(files))
-            try:
-                data = source if isinstance(source, bytes) else source.read_bytes()
-            except OSError as error:
-                raise InputError(str(source), f"cannot be read ({reason(error)})", "mend it, then pack it") from None
             how = zipfile.ZIP_DEFLATED if name.endswith((".nafas", ".json")) else zipfile.ZIP_STORED
-            packed.writestr(zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0)), data, how)
-            listed.append({"name": name, "size": len(data), "sha256": sum_of(data)})
+            info = zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0))
+            info.compress_type = how
+            found, size = hashlib.sha256(), 0
+            with packed.open(info, "w", force_zip64=True) as target:
+                for block in _blocks(source):
+                    found.update(block)
+                    size += len(block)
+                    target.write(block)
+            listed.append({"name": name, "size": size, "sha256": found.hexdigest()})
         made = {"nafas": version("nafas"), "python": sys.version.split()[0], "title": session.title}
         text = json.dumps({"format": 1, "made": made, "files": listed}, indent=1)
         packed.writestr(zipfile.ZipInfo(MANIFEST, (2020, 1, 1, 0, 0, 0)), text, zipfile.ZIP_DEFLATED)
+
+
+def _blocks(source: Path | bytes) -> Iterator[bytes]:
+    """What a file holds, piece by piece. Raises InputError."""
+    if isinstance(source, bytes):
+        yield source
+        return
+    try:
+        with source.open("rb") as file:
+            while block := file.read(_BLOCK):
+                yield block
+    except OSError as error:
+        raise InputError(str(source), f"cannot be read ({reason(error)})", "mend it, then pack it") from None
 
 
 def unpack(path: Path, folder: Path, progress: Progress = lambda stage, done: None) -> Path:
@@ -185,8 +202,6 @@ def _listed(packed: zipfile.ZipFile, path: Path) -> list[tuple[str, int, str]]:
 
 
 def _one(packed: zipfile.ZipFile, path: Path, name: str, size: int, sha256: str, where: Path) -> None:
-    import hashlib
-
     place, found, total = where / name, hashlib.sha256(), 0
     place.parent.mkdir(parents=True, exist_ok=True)
     with packed.open(name) as source, place.open("xb") as target:
