@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas import __version__, interruption
-from nafas.cli import balance, deliver, ledger, review, sound, takes, voices
+from nafas.cli import balance, deliver, ledger, review, series, sound, takes, voices
 from nafas.cli.shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
 from nafas.plain_text import make_streams_printable, many
@@ -123,6 +123,7 @@ def _parser() -> argparse.ArgumentParser:
     review.add_commands(commands)
     deliver.add_commands(commands)
     ledger.add_commands(commands)
+    series.add_commands(commands)
 
     fitted = commands.add_parser("fit", help="list the ways to give a session a length, or take one")
     fitted.add_argument("session", type=Path)

@@ -239,6 +239,17 @@ def which(path: Path) -> list[tuple[Entry, str]]:
     return [(get(number), "sound") for number in alike]
 
 
+def made_before(version: str, path: Path) -> bool:
+    """Whether a file stands there as it was rendered of a version."""
+    with opened() as ledger:
+        rows = ledger.execute(
+            "SELECT files.sum FROM files JOIN entries ON entries.id = files.entry "
+            "WHERE entries.version = ? AND entries.kind = ? AND files.path = ?",
+            (version, Kind.RENDER.value, str(path.absolute())),
+        ).fetchall()
+    return bool(rows) and path.is_file() and sum_on_disk(path) in {row["sum"] for row in rows}
+
+
 def exported(kind: str) -> str:
     """The whole ledger as "json" or "csv", oldest first; the texts of versions are in the JSON."""
     entries = find(most=1_000_000)[::-1]

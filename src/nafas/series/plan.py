@@ -1,0 +1,235 @@
+"""A series: a session and a table of variants, whose columns are what differs from it."""
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+from pathlib import Path
+from typing import Annotated, Any
+
+from pydantic import Field, ValidationError, field_validator
+
+from nafas.errors import InputError
+from nafas.files import read_whole, write_whole
+from nafas.script.edits.session_edits import change, change_block, rebase_assets
+from nafas.script.file import load_session
+from nafas.script.model.blocks import BreathSet
+from nafas.script.model.exact import Seconds
+from nafas.script.model.guidance import FadeStep, Level
+from nafas.script.model.pacing import CountLength, Rounds
+from nafas.script.model.phase import Model, is_one_line
+from nafas.script.model.session import Session
+from nafas.script.words.languages import LANGUAGES
+from nafas.series.words import read_words, reworded
+from nafas.sound.files.formats import ENDINGS
+from nafas.suggest.length_fit import fit
+from nafas.timing.compile import SpokenLength, compile_session, paced
+
+ENDING = ".nafas-series"
+MOST_ROWS = 1_000
+_MOST_BYTES = 4_000_000
+
+
+class Variant(Model):
+    """A row: what of the session is otherwise; None, or an empty table, for as it is.
+
+    Attributes:
+        name: of its files; each its own.
+        title: of the session.
+        length: seconds that it is fitted to.
+        count_length: seconds a count where a set has none of its own.
+        rounds: of sets, by their id.
+        language: a code.
+        words: a table of translated words, beside the series (see `words`).
+        guidance: how much is said in every set.
+        narrator: "espeak" or "auto".
+        bed: dB by which the bed is louder in all blocks.
+        loudness: LUFS of the master.
+    """
+
+    name: Annotated[str, Field(min_length=1, max_length=100, pattern=r"^[^/\\\x00-\x1f]+$")]
+    title: Annotated[str, Field(max_length=120)] | None = None
+    length: Annotated[Fraction, Seconds("1", "14400")] | None = None
+    count_length: CountLength | None = None
+    rounds: dict[str, Rounds] = Field(default_factory=dict)
+    language: Annotated[str, Field(max_length=12)] | None = None
+    words: Annotated[str, Field(max_length=300)] | None = None
+    guidance: Level | None = None
+    narrator: Annotated[str, Field(pattern=r"^(auto|espeak)$")] | None = None
+    bed: Annotated[float, Field(ge=-40, le=12)] | None = None
+    loudness: Annotated[float, Field(ge=-40, le=-8)] | None = None
+
+    @field_validator("name")
+    @classmethod
+    def _is_a_name(cls, name: str) -> str:
+        if not is_one_line(name) or name.strip(" .") != name:
+            raise ValueError("a name is one line of plain text without spaces or dots at its ends")
+        return name
+
+    @field_validator("language")
+    @classmethod
+    def _is_known(cls, language: str | None) -> str | None:
+        if language is not None and language not in LANGUAGES:
+            raise ValueError(f"a language is one of {' '.join(LANGUAGES)}")
+        return language
+
+
+class Series(Model):
+    """A whole series.
+
+    Attributes:
+        format: of the file.
+        title: of the series.
+        session: the session's file, from the series' own folder.
+        audio: endings of each variant's files.
+        into: the folder of the files, from the series' own.
+        variants: its rows; names are unique.
+    """
+
+    format: int = 1
+    title: Annotated[str, Field(max_length=120)] = ""
+    session: Annotated[str, Field(min_length=1, max_length=1000)]
+    audio: Annotated[tuple[str, ...], Field(min_length=1, max_length=6)] = (".flac",)
+    into: Annotated[str, Field(min_length=1, max_length=1000)] = "series"
+    variants: Annotated[tuple[Variant, ...], Field(max_length=MOST_ROWS)] = ()
+
+    @field_validator("audio")
+    @classmethod
+    def _is_audio(cls, audio: tuple[str, ...]) -> tuple[str, ...]:
+        if not set(audio) <= set(ENDINGS):
+            raise ValueError(f"audio is any of {' '.join(ENDINGS)}")
+        return audio
+
+    @field_validator("variants")
+    @classmethod
+    def _names_differ(cls, variants: tuple[Variant, ...]) -> tuple[Variant, ...]:
+        seen: set[str] = set()
+        for variant in variants:
+            if variant.name.lower() in seen:
+                raise ValueError(f"the name {variant.name!r} is used twice; give every variant its own")
+            seen.add(variant.name.lower())
+        return variants
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A variant as it will be.
+
+    Attributes:
+        variant: its row.
+        session: the changed session, its paths from the series' folder; None where it cannot be made.
+        length: seconds, by pace where words have not been read.
+        notes: what is to be known: a length that is not reached, words that are missing.
+        trouble: why it cannot be made, for people; "" where it can.
+    """
+
+    variant: Variant
+    session: Session | None
+    length: Fraction | None
+    notes: tuple[str, ...]
+    trouble: str
+
+
+def load_series(path: Path) -> Series:
+    """Read a series. Raises InputError with the row and the field at fault."""
+    data = read_whole(path, _MOST_BYTES)
+    try:
+        raw = json.loads(data.decode("utf-8-sig"), parse_float=Decimal)
+        return Series.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in first["loc"]).lstrip(".")
+        raise InputError(f"{path}: {place}", str(first["msg"]).removeprefix("Value error, "), "mend it there") from None
+    except (UnicodeDecodeError, ValueError, ArithmeticError, RecursionError):
+        raise InputError(str(path), "is no series", f"choose a *{ENDING} file") from None
+
+
+def save_series(series: Series, path: Path) -> None:
+    """Write a series, whole. Raises InputError."""
+    write_whole(path, (json.dumps(_plain(series), indent=1, ensure_ascii=False) + "\n").encode())
+
+
+def _plain(series: Series) -> dict[str, Any]:
+    found: dict[str, Any] = series.model_dump(mode="json", exclude_defaults=True)
+    return {"format": 1, **found}
+
+
+def planned(series: Series, folder: Path, spoken_length: SpokenLength | None = None) -> list[Planned]:
+    """Every variant of a series.
+
+    Args:
+        series: read from `folder`.
+        folder: where its relative paths begin.
+        spoken_length: seconds that words take; None: by pace alone.
+
+    Raises:
+        InputError: its session cannot be read.
+    """
+    base = (folder / series.session).resolve()
+    session = rebase_assets(load_session(base), base.parent, folder)
+    tables: dict[str, Mapping[str, str]] = {}
+    found = []
+    for variant in series.variants:
+        try:
+            found.append(_planned(session, variant, folder, tables, spoken_length))
+        except (InputError, ValueError) as error:
+            told = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
+            found.append(Planned(variant, None, None, (), str(told).removeprefix("Value error, ")))
+    return found
+
+
+def _planned(
+    session: Session, row: Variant, folder: Path, tables: dict[str, Mapping[str, str]], spoken: SpokenLength | None
+) -> Planned:
+    notes: list[str] = []
+    fields: dict[str, Any] = {"marks": ()}
+    if row.title is not None:
+        fields["title"] = row.title
+    if row.count_length is not None:
+        fields["count_length"] = row.count_length
+    if row.language is not None:
+        fields["language"] = row.language
+    if row.narrator is not None:
+        fields["voice"] = session.voice.model_copy(update={"narrator": row.narrator})
+    if row.loudness is not None:
+        fields["master"] = session.master.model_copy(update={"loudness": row.loudness})
+    if row.words is not None:
+        if row.words not in tables:
+            tables[row.words] = read_words(folder / row.words)
+        session, missing = reworded(session, tables[row.words])
+        notes += [f"not translated: {text[:50]}" for text in missing[:5]]
+        if len(missing) > 5:
+            notes.append(f"and {len(missing) - 5} more are not translated")
+    elif row.language is not None and row.language != session.language:
+        notes.append("its talk is in the session's own language: give it a table of words")
+    session = change(session, **fields)
+    known = {block.id for block in session.blocks if isinstance(block, BreathSet)}
+    for name in row.rounds:
+        if name not in known:
+            raise ValueError(f"there is no set {name!r}; sets are {', '.join(sorted(known)) or 'none'}")
+    for place, block in enumerate(session.blocks):
+        if isinstance(block, BreathSet):
+            more: dict[str, Any] = {}
+            if block.id in row.rounds:
+                more["rounds"] = row.rounds[block.id]
+            if row.guidance is not None:
+                more["fade"] = (FadeStep(level=row.guidance),)
+            if more:
+                session = change_block(session, place, **more)
+        if row.bed is not None:
+            level = (block.bed.level if block.bed is not None else 0.0) + row.bed
+            own = {**(block.bed.model_dump() if block.bed is not None else {}), "level": level}
+            session = change_block(session, place, bed=own)
+    length: Fraction | None = None
+    measure = spoken or paced(session.voice.pace)
+    if row.length is not None:
+        found = fit(change(session, target_length=row.length), measure, row.length)
+        best = found.options[0] if found.options and not found.reached else None
+        session = best.session if best is not None else change(session, target_length=row.length)
+        length = best.length if best is not None else None
+        if best is not None and not best.exact:
+            notes.append(f"it lands {float(best.off):+.1f} s beside its length")
+        elif best is None and not found.reached:
+            notes.append(found.summary)
+    return Planned(row, session, length or compile_session(session, measure).length, tuple(notes), "")

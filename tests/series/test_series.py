@@ -1,0 +1,162 @@
+"""A series: variants planned, put into other words, rendered where they changed, and what is refused."""
+
+import csv
+import io
+import json
+from fractions import Fraction
+
+import pytest
+
+from nafas.cli.main import main
+from nafas.errors import InputError
+from nafas.script import Session, load_session, read_block, save_session
+from nafas.script.edits.session_edits import change, change_block
+from nafas.script.model.blocks import Talk
+from nafas.script.model.guidance import Level
+from nafas.series.plan import Series, Variant, load_series, planned, save_series
+from nafas.series.words import read_words, reworded, words_table
+from nafas.timing import compile_session, paced
+
+TALK = Talk(id="hello", title="Hello", paragraphs=("Sit where the deck is quiet. [3s] Breathe as you like.",))
+SESSION = Session(
+    title="Night watch", bed=None, opening=1, closing=2, end_bell=False,
+    blocks=(TALK, read_block("4-6 x3", "long"), read_block("3-3 x2", "even")),
+)  # fmt: skip
+
+
+@pytest.fixture
+def home(folder):
+    save_session(SESSION, folder / "base.nafas")
+    return folder
+
+
+def write(home, *variants, **fields):
+    path = home / "all.nafas-series"
+    path.write_text(json.dumps({"format": 1, "session": "base.nafas", "variants": list(variants), **fields}))
+    return path
+
+
+def test_each_column_changes_what_it_says_and_nothing_else(home):
+    path = write(
+        home, {"name": "as it is"}, {"name": "slow", "count_length": "1.25", "rounds": {"long": 5}},
+        {"name": "alone", "guidance": "silent", "loudness": -18, "bed": 3, "title": "Alone"},
+        {"name": "longer", "length": 120},
+    )  # fmt: skip
+    plain, slow, alone, longer = planned(load_series(path), home)
+    assert plain.session == SESSION.model_copy(update={"title": "Night watch"}) and not plain.notes
+    assert slow.session.count_length == Fraction(5, 4) and slow.session.blocks[1].rounds == 5
+    assert slow.session.blocks[2] == SESSION.blocks[2]
+    assert alone.session.blocks[1].fade[0].level is Level.SILENT and alone.session.master.loudness == -18
+    assert alone.session.title == "Alone" and alone.session.blocks[0].bed.level == 3
+    assert longer.length == 120 and longer.session.target_length == 120
+    assert plain.length == compile_session(SESSION, paced()).length
+
+
+def test_what_is_wrong_is_told_of_its_row_and_the_others_stand(home):
+    path = write(
+        home, {"name": "a", "rounds": {"nobody": 3}}, {"name": "b"}, {"name": "c", "words": "gone.csv"},
+        {"name": "d", "length": 3}, {"name": "e", "language": "es"},
+    )  # fmt: skip
+    a, b, c, d, e = planned(load_series(path), home)
+    assert "no set 'nobody'" in a.trouble and a.session is None and b.session is not None and "gone.csv" in c.trouble
+    assert d.notes and "own language" in e.notes[0] and e.session.language == "es"
+    assert main(["series", "plan", str(path)]) == 1
+
+
+@pytest.mark.parametrize(
+    ("rows", "told"),
+    [
+        ([{"name": "a"}, {"name": "A"}], "used twice"),
+        ([{"name": "../a"}], "variants[0].name"),
+        ([{"name": "a", "language": "xx"}], "variants[0].language"),
+        ([{"name": "a", "length": 0}], "variants[0].length"),
+        ([{"name": "a", "colour": "red"}], "variants[0].colour"),
+        ([{"name": f"{n}"} for n in range(1001)], "variants"),
+    ],
+)
+def test_a_series_that_is_none_names_the_place(home, rows, told):
+    with pytest.raises(InputError) as error:
+        load_series(write(home, *rows))
+    assert told in str(error.value)
+    with pytest.raises(InputError):
+        load_series(write(home, audio=[".wma"]))
+    (home / "b.nafas-series").write_text("[1")
+    with pytest.raises(InputError, match="no series"):
+        load_series(home / "b.nafas-series")
+
+
+def test_words_go_out_to_a_translator_and_come_back(home):
+    rows = list(csv.DictReader(io.StringIO(words_table(compile_session(SESSION, paced())))))
+    words = [row["words"] for row in rows]
+    assert words == ["Sit where the deck is quiet.", "Breathe as you like.", "Night watch", "Hello"]
+    assert "inhale" not in words  # the language brings its own
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(["words", "translation"])
+    table.writerows(
+        [[words[0], "Siéntate donde la cubierta esté en calma."], [words[2], "Guardia de noche"], [words[1], ""]]
+    )
+    (home / "es.csv").write_text(out.getvalue(), "utf-8-sig")
+    path = write(home, {"name": "es", "language": "es", "words": "es.csv"})
+    (made,) = planned(load_series(path), home)
+    assert made.session.title == "Guardia de noche" and made.session.language == "es"
+    assert [str(s) for s in made.session.blocks[0].lines[0]] == [
+        "Siéntate donde la cubierta esté en calma. [3s]",
+        "Breathe as you like.",
+    ]
+    assert made.notes == ("not translated: Hello", "not translated: Breathe as you like.")
+    spoken = [moment.text for moment in compile_session(made.session, paced()).spoken]
+    assert "inhala" in spoken and "dos" in spoken
+    back = list(
+        csv.DictReader(io.StringIO(words_table(compile_session(SESSION, paced()), read_words(home / "es.csv"))))
+    )
+    assert back[0]["translation"].startswith("Siéntate")
+    (home / "bad.csv").write_text("a,b\n1,2\n")
+    with pytest.raises(InputError, match="columns"):
+        read_words(home / "bad.csv")
+    own = change_block(
+        SESSION, 1, pattern={"phases": [{"kind": "in", "counts": 4, "cue": "let it in"}, {"kind": "out", "counts": 6}]}
+    )
+    other, missing = reworded(own, {"let it in": "déjalo entrar"})
+    assert other.blocks[1].pattern.phases[0].cue == "déjalo entrar" and "Hello" in missing
+
+
+def test_only_what_changed_is_rendered_again(home, capsys):
+    small = change(SESSION, blocks=(read_block("2-3 x1", "long"),), title="Small")
+    save_session(small, home / "base.nafas")
+    path = write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 2}})
+
+    def rendered():
+        code = main(["series", "render", str(path)])
+        return code, capsys.readouterr().out.splitlines()[-1]
+
+    assert rendered() == (0, "2 rendered, 0 stand as they are.")
+    assert rendered() == (0, "0 rendered, 2 stand as they are.")
+    write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 3}})
+    assert rendered() == (0, "1 rendered, 1 stand as they are.")
+    (home / "series" / "one.flac").write_bytes(b"somebody else's")
+    assert rendered() == (0, "1 rendered, 1 stand as they are.")
+    (home / "series" / "two.flac").unlink()
+    assert rendered() == (0, "1 rendered, 1 stand as they are.")
+    assert main(["series", "render", str(path), "--all"]) == 0 and "2 rendered" in capsys.readouterr().out
+
+
+def test_one_call_sheet_and_one_check_for_all(home, capsys):
+    path = write(home, {"name": "one"}, {"name": "es", "language": "es", "loudness": -18})
+    assert main(["series", "callsheet", str(path), "-o", str(home / "sheet.csv")]) == 0
+    rows = list(csv.DictReader((home / "sheet.csv").open(encoding="utf-8")))
+    assert {row["language"] for row in rows} == {"en", "es"}
+    assert main(["series", "words", str(path), "-o", str(home / "w.csv")]) == 0 and (home / "w.csv").exists()
+    capsys.readouterr()
+    assert main(["series", "check", str(path)]) == 1
+    out = capsys.readouterr().out
+    assert "one: must" in out and "not equally loud: -18, -16 LUFS" in out
+
+
+def test_a_series_is_written_as_it_is_read(home):
+    series = Series(session="base.nafas", variants=(Variant(name="a", length=Fraction(600), rounds={"long": 4}),))
+    save_series(series, home / "s.nafas-series")
+    assert load_series(home / "s.nafas-series") == series
+    many = Series(session="base.nafas", variants=tuple(Variant(name=f"{n}", length=100 + n) for n in range(200)))
+    assert all(each.session is not None for each in planned(many, home))
+    assert load_session(home / "base.nafas") == SESSION
