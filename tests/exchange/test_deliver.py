@@ -17,7 +17,7 @@ from nafas.exchange.deliver import PURPOSES, TEXTS, deliver, stem_of
 from nafas.exchange.packed import pack, unpack
 from nafas.files import sum_of
 from nafas.review import produce
-from nafas.script import load_session, save_session
+from nafas.script import load_session, read_block, save_session
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
@@ -45,6 +45,12 @@ def short():
     return session
 
 
+def tiny():
+    """One round, nothing under it."""
+    blocks = (read_block("3-4 x2", "a"),)
+    return change(short(), blocks=blocks, voice={}, bed=None, opening=1, closing=1, end_bell=False)
+
+
 def test_everything_is_handed_over_and_others_read_it(folder):
     made = deliver(
         short(), SESSION.parent, folder / "out", (".flac", ".mp3", ".ogg", ".m4a"), tuple(TEXTS), anyway=True
@@ -66,13 +72,13 @@ def test_everything_is_handed_over_and_others_read_it(folder):
 
 
 def test_m4a_sounds_as_the_master(folder):
-    made = deliver(short(), SESSION.parent, folder / "out", (".flac", ".m4a"), (), anyway=True)
+    made = deliver(change(tiny(), bed=short().bed), SESSION.parent, folder / "out", (".flac", ".m4a"), (), anyway=True)
     decoded = folder / "back.wav"
     source = folder / "out" / f"{made.stem}.m4a"
     subprocess.run(["ffmpeg", "-v", "error", "-i", str(source), str(decoded)], check=True)
     one, rate = soundfile.read(folder / "out" / f"{made.stem}.flac")
     other, _ = soundfile.read(decoded)
-    a, b = one[10 * rate : 20 * rate, 0], other[10 * rate : 20 * rate, 0]
+    a, b = one[2 * rate : 14 * rate, 0], other[2 * rate : 14 * rate, 0]
     assert np.corrcoef(a, b)[0, 1] > 0.98  # in place to the sample: AAC's delay is taken off by its edit list
 
 
@@ -86,7 +92,7 @@ def test_what_must_be_mended_is_said_before_anything_is_written(folder):
 def test_nothing_is_replaced_and_a_stop_leaves_nothing(folder):
     (folder / "Between crossings.srt").write_text("mine")
     with pytest.raises(InputError, match="is there already"):
-        deliver(short(), SESSION.parent, folder, (".mp3",), ("srt",), anyway=True)
+        deliver(tiny(), SESSION.parent, folder, (".mp3",), ("srt",), anyway=True)
     assert [path.name for path in folder.iterdir()] == ["Between crossings.srt"]
 
     def stop(stage, done):
@@ -94,7 +100,7 @@ def test_nothing_is_replaced_and_a_stop_leaves_nothing(folder):
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        deliver(short(), SESSION.parent, folder / "out", (".mp3",), ("srt",), anyway=True, progress=stop)
+        deliver(tiny(), SESSION.parent, folder / "out", (".mp3",), ("srt",), anyway=True, progress=stop)
     assert not list((folder / "out").iterdir())
 
 
