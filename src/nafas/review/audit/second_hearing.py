@@ -91,22 +91,25 @@ def meant(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord
 
 
 def _no_cues(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord]:
-    """The words, a cue in place of which the count goes on ("three, hold, five") taken for the number that is due;
-    and where that is so in several rounds, the same cue after the same number as well."""
+    """The words, a cue in place of which the count goes on ("three, hold, five") taken for the number that is due; and
+    where that is so in several rounds, the same cue wherever it begins no phase: what follows it is no count of one."""
     around = list(zip(words, words[1:], words[2:]))
-    counted = [before.number and word.kind is not None for before, word, _ in around]
     firm = Counter(
-        (word.text, before.number)
-        for (before, word, after), here in zip(around, counted)
-        if here and after.number == before.number + 2
+        (word.text, before.number + 1)
+        for before, word, after in around
+        if before.number and word.kind is not None and after.number == before.number + 2
     )
+    meant_by = {text: number for (text, number), many in firm.items() if many >= _ROUNDS and number in numbers}
     found = list(words)
-    for at, ((before, word, after), here) in enumerate(zip(around, counted), 1):
-        alone = after.kind is not None or after.number == before.number + 2
-        due = before.number + 1
-        if here and alone and firm[word.text, before.number] >= _ROUNDS and due in numbers:
+    for at, word in enumerate(words):
+        number = meant_by.get(word.text, 0) if word.kind is not None else 0
+        before = words[at - 1].number if at else 0
+        after = words[at + 1] if at + 1 < len(words) else None
+        counts_on = after is not None and after.number > 2
+        ends = (after is None or after.kind is not None) and before == number - 1
+        if number and before and (counts_on or ends):
             sure = round(word.confidence * _DOUBT, 3)
-            found[at] = replace(word, text=numbers[due], number=due, kind=None, confidence=sure)
+            found[at] = replace(word, text=numbers[number], number=number, kind=None, confidence=sure)
     return found
 
 
