@@ -166,4 +166,7 @@ def test_every_view_says_how_much_of_its_work_is_open(qtbot, window):
     assert [button.text().split()[0] for button in buttons.values()] == names
     numbers = [button.text().split()[1:] for button in buttons.values()]
     assert numbers[0] == ["1"] and numbers[1] == ["1"] and int(numbers[2][0]) >= 2 and numbers[3] == ["1"]
+    window.resize(1024, 700)
+    qtbot.waitUntil(lambda: window.masthead.about.text().endswith("…"))  # the title gives way, the names do not
+    assert all(button.width() >= button.sizeHint().width() for button in buttons.values())
     assert "under the target" in buttons["plan"].toolTip() and "lines do not fit" in buttons["takes"].toolTip()

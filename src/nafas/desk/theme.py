@@ -157,7 +157,7 @@ def _style(t: Theme) -> str:
     QPushButton#small {{ padding: 4px 4px; }}
     QPushButton#small:focus {{ padding: 3px 3px; }}
     QPushButton#view {{ background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0;
-        padding: 5px 10px; color: {c["muted"]}; font-weight: 600; }}
+        padding: 5px 8px; color: {c["muted"]}; font-weight: 600; }}
     QPushButton#view:checked {{ color: {c["ink"]}; border-bottom-color: {c["accent"]}; }}
     QPushButton#view:focus {{ background: {c["chosen"]}; }}
     QListView {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 6px; outline: none; }}

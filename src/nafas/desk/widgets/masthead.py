@@ -3,9 +3,9 @@
 from collections.abc import Mapping
 from fractions import Fraction
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from nafas.desk.theme import font
 from nafas.desk.widgets.labels import Label, set_tip
@@ -42,6 +42,7 @@ class Masthead(QWidget):
         for name, text, keys in _VIEWS:
             button = QPushButton(text, objectName="view", checkable=True, autoExclusive=True)
             set_tip(button, f"{text} ({keys})")
+            button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)  # its name is never cut
             button.clicked.connect(lambda _=False, name=name: self.view.emit(name))
             views.addWidget(button)
             self.views[name] = button
@@ -50,8 +51,9 @@ class Masthead(QWidget):
         names = QVBoxLayout()
         names.setSpacing(0)
         self.title = Label(objectName="heading")
-        self.title.setMinimumWidth(120)
+        self.title.setMinimumWidth(80)
         self.about = Label(objectName="muted")
+        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         names.addWidget(self.title)
         names.addWidget(self.about)
         grid.addLayout(names, 0, 1)
@@ -78,7 +80,7 @@ class Masthead(QWidget):
         grid.addLayout(right, 0, 3)
         grid.setColumnStretch(1, 5)
         grid.setColumnStretch(2, 4)
-        self._full_title = ""
+        self._full_title = self._full_about = ""
 
     def show_open(self, waiting: Mapping[str, tuple[int, str]]) -> None:
         """Say at each view how much of its work is open: a number beside its name, and in words."""
@@ -88,6 +90,7 @@ class Masthead(QWidget):
             number, words = waiting[name]
             self.views[name].setText(f"{text} {number}" if number else text)
             set_tip(self.views[name], f"{text} ({keys}): {words}" if number else f"{text} ({keys})")
+        QTimer.singleShot(0, self._elide)  # what the names need, the title gives
 
     def show_view(self, name: str) -> None:
         self.views[name].setChecked(True)
@@ -110,7 +113,9 @@ class Masthead(QWidget):
                 else f"{clock(abs(over))} {word} the target of {clock(target)}"
             )
             text = f"{text}, {rest}"
-        self.about.setText(text)
+        self._full_about = text
+        set_tip(self.about, text)
+        self._elide()
 
     def show_place(self, seconds: float) -> None:
         self.place.setText(clock(seconds, tenths=True))
@@ -120,8 +125,11 @@ class Masthead(QWidget):
 
     def _elide(self) -> None:
         metrics = QFontMetricsF(self.title.font())
-        self.title.setText(metrics.elidedText(self._full_title, Qt.TextElideMode.ElideRight, self.title.width() - 4))
+        room = self.title.width() - 4
+        self.title.setText(metrics.elidedText(self._full_title, Qt.TextElideMode.ElideRight, room))
+        metrics = QFontMetricsF(self.about.font())
+        self.about.setText(metrics.elidedText(self._full_about, Qt.TextElideMode.ElideRight, room))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._elide()
+        QTimer.singleShot(0, self._elide)  # when the parts have their widths
