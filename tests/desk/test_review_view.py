@@ -109,6 +109,14 @@ def test_the_count_is_kept_while_another_view_is_shown(qtbot, window, review):
     qtbot.waitUntil(lambda: window.masthead.views["review"].text() == "Review 2", timeout=60_000)
 
 
+def test_all_that_was_looked_at_can_be_read_in_a_narrow_window(qtbot, window, review):
+    window.resize(1024, 700)
+    if not review.looked.is_open:
+        qtbot.mouseClick(review.looked.head, LEFT)
+    label = review.groups["Promises"]
+    qtbot.waitUntil(lambda: label.height() >= label.heightForWidth(label.width()) > 40)
+
+
 def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder, monkeypatch):
     rate = 16_000
     soundfile.write(folder / "hum.wav", 0.2 * np.sin(np.arange(5 * rate) * 0.05), rate)

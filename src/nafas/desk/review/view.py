@@ -7,7 +7,7 @@ from nafas.desk.document import Document
 from nafas.desk.review.findings_list import FindingsList
 from nafas.desk.review.reviewing import Reviewed, Reviewing
 from nafas.desk.review.side import FindingSide
-from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.labels import Label, WrappedLabel
 from nafas.desk.widgets.section import Section
 from nafas.plain_text import many
 from nafas.review.checks.finding import Finding, Severity
@@ -51,11 +51,9 @@ class ReviewView(QWidget):
         box.addLayout(head)
         box.addWidget(self.list, 3)
         self.looked = Section("What was looked at")
-        self.groups: dict[str, Label] = {}
+        self.groups: dict[str, WrappedLabel] = {}
         for group in (*GROUPS, _WAITING):
-            label = self.groups[group] = Label(objectName="muted")
-            label.setWordWrap(True)
-            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+            label = self.groups[group] = WrappedLabel(objectName="muted")
             name = Label(group)
             name.setAlignment(Qt.AlignmentFlag.AlignTop)
             self.looked.form.addRow(name, label)

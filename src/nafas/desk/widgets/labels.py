@@ -8,12 +8,13 @@ from html import escape
 from typing import Any
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel, QListWidgetItem, QMessageBox, QWidget
 
 from nafas.desk.marks import message_mark
 from nafas.desk.theme import font, theme
 
-__all__ = ["Label", "RichLabel", "escape", "message_box", "set_tip", "tip_of"]
+__all__ = ["Label", "RichLabel", "WrappedLabel", "escape", "message_box", "set_tip", "tip_of"]
 
 
 class Label(QLabel):
@@ -23,6 +24,27 @@ class Label(QLabel):
         super().__init__(**properties)
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
+
+
+class WrappedLabel(Label):
+    """Plain text that wraps, and is as high as all of it needs: a form inside something that scrolls asks for the height
+    at one width and shows it at another."""
+
+    def __init__(self, text: str = "", **properties: Any) -> None:
+        super().__init__(text, **properties)
+        self.setWordWrap(True)
+        self.setAlignment(Qt.AlignmentFlag.AlignTop)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._grow()
+
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self._grow()
+
+    def _grow(self) -> None:
+        self.setMinimumHeight(self.heightForWidth(self.width()) if self.wordWrap() else 0)
 
 
 class RichLabel(QLabel):
