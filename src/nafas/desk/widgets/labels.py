@@ -27,7 +27,7 @@ class Label(QLabel):
 
 
 class WrappedLabel(Label):
-    """Plain text that wraps, and is as high as all of it needs: a form inside something that scrolls asks for the height
+    """Plain text that wraps and is as high as all of it needs: a form inside something that scrolls asks for the height
     at one width and shows it at another."""
 
     def __init__(self, text: str = "", **properties: Any) -> None:
