@@ -50,9 +50,9 @@ class Practice:
         frames = max(0, min(due, int(self._speed * self.rate) // 2))
         at = self._given
         self._given += max(0, due)
-        if self._performance is not None:
-            part = self._performance[at : at + frames]
-            return np.concatenate([part, np.zeros(frames - len(part), np.float32)])
+        if self._performance is not None:  # as from a real microphone, a busy window loses nothing of it
+            part = self._performance[at : at + max(0, due)]
+            return np.concatenate([part, np.zeros(max(0, due) - len(part), np.float32)])
         return self.device.read(frames)
 
     def stop(self) -> None:
