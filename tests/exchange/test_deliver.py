@@ -26,23 +26,11 @@ from nafas.voice.takebook.book import TakeBook
 
 
 def short():
-    """The demo with two rounds a set and little rest."""
-    session = change(load_session(SESSION), target_length=None)
-    for place, fields in (
-        (1, {"seconds": 5}),
-        (3, {"rounds": 2}),
-        (4, {"seconds": 12}),
-        (6, {"rounds": 1}),
-        (7, {"seconds": 5}),
-    ):
-        session = change_block(session, place, **fields)
-    words = {
-        2: "We breathe in for four counts, and out for six. Two rounds.",
-        5: "Now in for four, a soft hold for two, and out for eight. One round.",
-    }
-    for place, text in words.items():
-        session = change_block(session, place, paragraphs=(text,))
-    return session
+    """The demo's arrival, two rounds of its first set, and its return."""
+    session = load_session(SESSION)
+    session = change(session, target_length=None, blocks=tuple(session.blocks[place] for place in (0, 2, 3, 8)))
+    words = "We breathe in for four counts, and out for six. Two rounds."
+    return change_block(change_block(session, 2, rounds=2), 1, paragraphs=(words,))
 
 
 def tiny():
