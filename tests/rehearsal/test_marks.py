@@ -40,6 +40,13 @@ def test_a_mark_follows_its_place_when_the_script_changes():
     assert outside.block == "" and time_of(longer, outside) == Fraction(3, 2)
 
 
+def test_a_cue_said_ahead_of_a_silent_phase_keeps_its_marks_apart():
+    block = change_block(Session(blocks=(read_block("4-6 x2", "s"),)), 0, style={"cue": "ahead", "counting": "silent"})
+    timeline = compile_session(block, paced())
+    for seconds in (0.2, 1.4, 2.9, 5.6, 9.0, 13.3):
+        assert float(time_of(timeline, mark_at(timeline, seconds, Felt.LOST))) == pytest.approx(seconds, abs=0.001)
+
+
 def test_marks_are_saved_with_the_session_and_undo_leaves_them(folder):
     session = load_session(SESSION)
     history = History(session)

@@ -3,11 +3,12 @@
 from bisect import bisect_right
 from collections.abc import Sequence
 from fractions import Fraction
+from typing import NamedTuple
 
 from nafas.script.model.marks import Felt, Mark
-from nafas.timing.timeline import Event, EventKind, TimedBlock, Timeline
+from nafas.timing.timeline import EventKind, TimedBlock, Timeline
 
-_PLACES = (
+_KINDS = (
     EventKind.ROUND,
     EventKind.PHASE,
     EventKind.COUNT,
@@ -22,18 +23,32 @@ _FINEST = 1000
 """Parts of a second to which a place is kept."""
 
 
+_Address = tuple[int, int, int]
+"""Round, phase and count."""
+
+
+class _Places(NamedTuple):
+    """Where the addresses of a block begin, in ticks: in order of time (the innermost last), by address, and each."""
+
+    in_time: list[tuple[int, _Address]]
+    addresses: list[_Address]
+    ticks: dict[_Address, int]
+
+
 def mark_at(timeline: Timeline, seconds: float, felt: Felt, note: str = "", sound: str = "") -> Mark:
     """A mark on what had last begun at a time of the session."""
     at = _fine(max(0.0, seconds))
     timed = _block_at(timeline, at)
     if timed is None:
         return Mark(felt=felt, after=at, note=note, sound=sound)
-    event = _event_at(timed, at)
-    if event is None:
+    places = _places(timed).in_time
+    begun = bisect_right(places, (at - timed.start) * timed.body.per_second, key=lambda place: place[0])
+    if not begun:
         return Mark(felt=felt, block=timed.block.id, after=_fine(at - timed.start), note=note, sound=sound)
+    tick, (round_, phase, count) = places[begun - 1]
     return Mark(
-        felt=felt, block=timed.block.id, round=event.round, phase=event.phase, count=event.count,
-        after=_fine(max(Fraction(0), at - timed.at(event))), note=note, sound=sound,
+        felt=felt, block=timed.block.id, round=round_, phase=phase, count=count,
+        after=_fine(at - timed.start - Fraction(tick, timed.body.per_second)), note=note, sound=sound,
     )  # fmt: skip
 
 
@@ -47,13 +62,13 @@ def time_of(timeline: Timeline, mark: Mark) -> Fraction | None:
     timed = next((timed for timed in timeline.blocks if timed.block.id == mark.block), None)
     if timed is None:
         return None
-    wanted = (mark.round, mark.phase, mark.count)
-    events = [event for event in timed.body.events if event.kind in _PLACES]
-    found = max((event for event in events if _address(event) <= wanted), key=_address, default=None)
-    if found is None:
+    wanted, places = (mark.round, mark.phase, mark.count), _places(timed)
+    found = bisect_right(places.addresses, wanted) - 1
+    if found < 0:
         return min(timed.start + mark.after, timed.end)
-    exact = _address(found) == wanted
-    return min(timed.at(found) + (mark.after if exact else 0), timed.end)
+    address = places.addresses[found]
+    at = timed.start + Fraction(places.ticks[address], timed.body.per_second)
+    return min(at + (mark.after if address == wanted else 0), timed.end)
 
 
 def open_marks(timeline: Timeline, marks: Sequence[Mark]) -> list[tuple[float, Mark]]:
@@ -66,8 +81,18 @@ def _fine(seconds: float | Fraction) -> Fraction:
     return Fraction(round(seconds * _FINEST), _FINEST)
 
 
-def _address(event: Event) -> tuple[int, int, int]:
-    return event.round, event.phase, event.count
+def _places(timed: TimedBlock) -> _Places:
+    """The addresses of a block, kept with its body."""
+
+    def make() -> _Places:
+        ticks: dict[_Address, int] = {}
+        for event in timed.body.events:
+            if event.kind in _KINDS:
+                # A cue said ahead and its silent phase have one address: it begins with the first of them.
+                ticks.setdefault((event.round, event.phase, event.count), event.tick)
+        return _Places(sorted((tick, address) for address, tick in ticks.items()), sorted(ticks), ticks)
+
+    return timed.body.kept("places", None, make)
 
 
 def _block_at(timeline: Timeline, at: Fraction) -> TimedBlock | None:
@@ -75,10 +100,3 @@ def _block_at(timeline: Timeline, at: Fraction) -> TimedBlock | None:
     if place < 0 or (place == len(timeline.blocks) - 1 and at > timeline.blocks[-1].end):
         return None
     return timeline.blocks[place]
-
-
-def _event_at(timed: TimedBlock, at: Fraction) -> Event | None:
-    """The last event of a block that has begun; of several on one time, the innermost."""
-    tick = (at - timed.start) * timed.body.per_second
-    begun = [event for event in timed.body.events if event.kind in _PLACES and event.tick <= tick]
-    return max(begun, key=lambda event: (event.tick, _address(event)), default=None)

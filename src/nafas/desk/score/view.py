@@ -75,7 +75,8 @@ class ScoreView(QAbstractScrollArea):
         self._timeline: Timeline | None = None
         self._cast: Cast | None = None
         self._flagged: dict[int, list[str]] = {}
-        self._marks: list[tuple[float, Mark]] = []
+        self._marks: dict[str, list[tuple[float, Mark]]] = {}
+        """By the id of their block."""
         self._playhead: float | None = None
         self._typed = (0.0, "")
         self.dragging = Dragging(self)
@@ -194,7 +195,9 @@ class ScoreView(QAbstractScrollArea):
 
     def show_marks(self, marks: list[tuple[float, Mark]]) -> None:
         """Show what was marked in rehearsals at its time, and is not settled."""
-        self._marks = marks
+        self._marks = {}
+        for at, mark in marks:
+            self._marks.setdefault(mark.block, []).append((at, mark))
         self.viewport().update()
 
     def _paint_marks(self, painter: QPainter, top: int, bottom: int) -> None:
@@ -212,7 +215,7 @@ class ScoreView(QAbstractScrollArea):
         """The marks that stand in a row."""
         if row.kind not in ("round", "talk", "prepare", "strokes", "rest"):
             return []
-        here = [(at, mark) for at, mark in self._marks if mark.block == row.block.block.id]
+        here = self._marks.get(row.block.block.id, [])
         if row.kind == "talk" and row.event is not None:
             return [(at, mark) for at, mark in here if not mark.round and mark.count == row.event.count]
         return [(at, mark) for at, mark in here if row.begin - 1e-6 <= at < row.begin + row.seconds]
