@@ -1,5 +1,6 @@
 """Where something was felt, as an address in the script: it follows its place when the script changes."""
 
+import math
 from bisect import bisect_right
 from collections.abc import Sequence
 from fractions import Fraction
@@ -42,7 +43,8 @@ def mark_at(timeline: Timeline, seconds: float, felt: Felt, note: str = "", soun
     if timed is None:
         return Mark(felt=felt, after=at, note=note, sound=sound)
     places = _places(timed).in_time
-    begun = bisect_right(places, (at - timed.start) * timed.body.per_second, key=lambda place: place[0])
+    now = math.floor((at - timed.start) * timed.body.per_second)
+    begun = bisect_right(places, now, key=lambda place: place[0])
     if not begun:
         return Mark(felt=felt, block=timed.block.id, after=_fine(at - timed.start), note=note, sound=sound)
     tick, (round_, phase, count) = places[begun - 1]
