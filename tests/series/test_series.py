@@ -111,6 +111,10 @@ def test_words_go_out_to_a_translator_and_come_back(home):
         csv.DictReader(io.StringIO(words_table(compile_session(SESSION, paced()), read_words(home / "es.csv"))))
     )
     assert back[0]["translation"].startswith("Siéntate")
+    odd = change_block(SESSION, 0, paragraphs=("=Sit down.",))
+    (home / "odd.csv").write_text(words_table(compile_session(odd, paced()), {"=Sit down.": "+Siéntate."}), "utf-8")
+    assert "'=Sit down." in (home / "odd.csv").read_text("utf-8")  # no spreadsheet reckons it
+    assert read_words(home / "odd.csv") == {"=Sit down.": "+Siéntate."}
     (home / "bad.csv").write_text("a,b\n1,2\n")
     with pytest.raises(InputError, match="columns"):
         read_words(home / "bad.csv")

@@ -4,6 +4,7 @@ import csv
 import io
 from fractions import Fraction
 
+from nafas.plain_text import cell
 from nafas.script.edits.session_edits import block_name
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.phase import PhaseKind
@@ -36,15 +37,10 @@ def cue_list(timeline: Timeline, rate: int) -> str:
             f"{float(moment.at):.6f}", moment.sample(rate), f"{float(moment.length):.6f}", moment.kind.value,
             moment.block, moment.round or "", moment.phase or "", moment.count or "",
             moment.phase_kind.value if moment.phase_kind is not None else "",
-            moment.side.value if moment.side is not None else "", _plain_cell(moment.text), timeline.address(moment),
+            moment.side.value if moment.side is not None else "", cell(moment.text), timeline.address(moment),
         )  # fmt: skip
         table.writerow(row)
     return out.getvalue()
-
-
-def _plain_cell(text: str) -> str:
-    """Text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text[:1] in "=+-@\t" and text else text
 
 
 def labels(cast: Cast) -> str:

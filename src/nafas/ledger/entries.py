@@ -15,6 +15,7 @@ from nafas.errors import InputError
 from nafas.files import sum_of, sum_on_disk
 from nafas.ledger.contour import contour_of, is_same
 from nafas.ledger.store import opened
+from nafas.plain_text import cell
 from nafas.script.differences import differences
 from nafas.script.file import parse_session, session_text
 from nafas.script.model.session import Session
@@ -277,10 +278,11 @@ def exported(kind: str) -> str:
     for row in rows:
         files = "; ".join(str(file["path"]) for file in row["files"])
         cells = [row["id"], row["when"], row["kind"], row["title"], row["version"], row["about"] or "", row["words"]]
-        table.writerow([*map(_plain, cells), json.dumps(row["data"], ensure_ascii=False), files])
+        table.writerow(
+            [
+                *(cell(each) if isinstance(each, str) else each for each in cells),
+                json.dumps(row["data"], ensure_ascii=False),
+                files,
+            ]
+        )
     return out.getvalue()
-
-
-def _plain(cell: object) -> object:
-    """A cell that no spreadsheet takes for a formula."""
-    return f"'{cell}" if isinstance(cell, str) and cell[:1] in ("=", "+", "-", "@") else cell

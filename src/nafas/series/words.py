@@ -7,7 +7,8 @@ from pathlib import Path
 
 from nafas.errors import InputError
 from nafas.files import read_whole
-from nafas.script.edits.session_edits import change, with_blocks
+from nafas.plain_text import cell
+from nafas.script.edits.session_edits import change, fields_of, with_blocks
 from nafas.script.model.blocks import BreathSet, Spoken
 from nafas.script.model.phase import Phase, PhaseKind
 from nafas.script.model.sentences import Sentence, written
@@ -37,9 +38,9 @@ def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> st
         if line.kind is LineKind.COUNT or line.text in usual:
             continue
         room = "" if line.room is None else f"{line.room:.2f}"
-        table.writerow([line.text, (done or {}).get(line.text, ""), line.kind.value, room, line.where])
+        table.writerow([cell(line.text), cell((done or {}).get(line.text, "")), line.kind.value, room, line.where])
     for title in _titles(timeline.session):
-        table.writerow([title, (done or {}).get(title, ""), "title", "", ""])
+        table.writerow([cell(title), cell((done or {}).get(title, "")), "title", "", ""])
     return out.getvalue()
 
 
@@ -67,10 +68,16 @@ def read_words(path: Path) -> dict[str, str]:
         raise InputError(str(path), "has no columns “words” and “translation”", "keep its first row as it was")
     found: dict[str, str] = {}
     for row in rows[:_MOST_WORDS]:
-        words, translation = " ".join((row["words"] or "").split()), " ".join((row["translation"] or "").split())
+        words, translation = (_read_cell(row[name] or "") for name in ("words", "translation"))
         if words and translation:
             found[words] = translation
     return found
+
+
+def _read_cell(text: str) -> str:
+    """What stands in a cell, without the sign by which a spreadsheet took it for text."""
+    plain = " ".join(text.split())
+    return plain[1:] if plain[:1] == "'" and cell(plain[1:]) == plain else plain
 
 
 def reworded(session: Session, words: Mapping[str, str]) -> tuple[Session, list[str]]:
@@ -103,14 +110,10 @@ def reworded(session: Session, words: Mapping[str, str]) -> tuple[Session, list[
             phases = tuple(_reworded(phase, put) for phase in block.pattern.phases)
             if phases != block.pattern.phases:
                 fields["pattern"] = block.pattern.model_copy(update={"phases": phases})
-        blocks.append(type(block).model_validate({**_fields(block), **fields}))
+        blocks.append(type(block).model_validate({**fields_of(block), **fields}))
     return change(with_blocks(session, blocks), title=put(session.title)[:120]), missing
 
 
 def _reworded(phase: Phase, put: Callable[[str], str]) -> Phase:
     own = {"cue": phase.cue, "long_cue": phase.long_cue}
     return phase.model_copy(update={name: put(text) for name, text in own.items() if text is not None})
-
-
-def _fields(block: object) -> dict[str, object]:
-    return {name: getattr(block, name) for name in type(block).model_fields}  # type: ignore[attr-defined]

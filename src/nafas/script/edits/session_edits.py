@@ -14,13 +14,13 @@ from nafas.script.notation.block import block_notation
 
 def change(session: Session, **fields: Any) -> Session:
     """The session with these fields changed. Raises pydantic.ValidationError (a ValueError)."""
-    return Session.model_validate(_fields(session) | fields)
+    return Session.model_validate(fields_of(session) | fields)
 
 
 def change_block(session: Session, index: int, **fields: Any) -> Session:
     """The session with fields of one block changed. Raises IndexError, or ValueError for a bad value."""
     block = session.blocks[index]
-    new = type(block).model_validate(_fields(block) | fields)
+    new = type(block).model_validate(fields_of(block) | fields)
     return with_blocks(session, [*session.blocks[:index], new, *session.blocks[index + 1 :]])
 
 
@@ -113,7 +113,7 @@ def block_name(block: Block) -> str:
     return first if len(first) <= 40 else first[:37].rsplit(" ", 1)[0] + "…"
 
 
-def _fields(model: Session | Block) -> dict[str, Any]:
+def fields_of(model: Session | Block) -> dict[str, Any]:
     # Values as they are, not dumped: unchanged parts are reused, so an edit stays cheap.
     return {name: getattr(model, name) for name in type(model).model_fields}
 
