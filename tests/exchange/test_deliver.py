@@ -70,6 +70,16 @@ def test_m4a_sounds_as_the_master(folder):
     assert np.corrcoef(a, b)[0, 1] > 0.98  # in place to the sample: AAC's delay is taken off by its edit list
 
 
+def test_what_is_encoded_comes_from_what_loses_nothing_and_the_packed_session_is_the_session(folder):
+    session = tiny()
+    made = deliver(session, SESSION.parent, folder / "out", (".mp3", ".m4a"), ("packed",), anyway=True)
+    assert {path.suffix for path in made.files} == {".mp3", ".json", ".m4a", ".nafas-packed"}
+    assert made.sound.suffix == ".flac" and [proof.path.suffix for proof in made.proofs] == [".mp3"]
+    assert load_session(unpack(folder / "out" / f"{made.stem}.nafas-packed", folder / "back")) == session
+    alone = deliver(session, SESSION.parent, folder / "alone", (".m4a",), (), anyway=True)
+    assert [path.suffix for path in alone.files] == [".m4a"] and not alone.proofs
+
+
 def test_what_must_be_mended_is_said_before_anything_is_written(folder):
     session = change_block(short(), 0, paragraphs=("This heals the lungs.",))
     with pytest.raises(InputError, match="mend it in Review first"):

@@ -1,6 +1,7 @@
 """M4A: a finished master as AAC in an MP4 container, with its chapters and tags, by PyAV (FFmpeg)."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -51,12 +52,9 @@ def write_m4a(
             stream.bit_rate = BIT_RATE
             layout = stream.layout = "stereo" if reader.channels == 2 else "mono"
             put_chapters(out, chapters)
-            for at in range(0, reader.frames, _BLOCK):
-                block = np.ascontiguousarray(reader.read(at, _BLOCK).T, np.float32)
-                frame = av.AudioFrame.from_ndarray(block, format="fltp", layout=layout)
-                frame.sample_rate, frame.pts = reader.rate, at
+            for frame in sound_frames(reader, layout, _BLOCK):
                 out.mux(stream.encode(frame))
-                progress(at / max(1, reader.frames))
+                progress(frame.pts / max(1, reader.frames))
             out.mux(stream.encode(None))
         part.replace(path)
     except OSError as error:
@@ -65,10 +63,19 @@ def write_m4a(
         part.unlink(missing_ok=True)
 
 
+def sound_frames(reader: AudioReader, layout: str, step: int) -> Iterator[Any]:
+    """A recording in blocks of so many frames, as PyAV wants them."""
+    import av
+
+    for at in range(0, reader.frames, step):
+        block = np.ascontiguousarray(reader.read(at, step).T, np.float32)
+        frame = av.AudioFrame.from_ndarray(block, format="fltp", layout=layout)
+        frame.sample_rate, frame.pts, frame.time_base = reader.rate, at, Fraction(1, reader.rate)
+        yield frame
+
+
 def put_chapters(out: Any, chapters: Sequence[Chapter]) -> None:
     """Chapters of an open container of PyAV's, in milliseconds."""
-    from fractions import Fraction
-
     out.set_chapters(
         [
             {

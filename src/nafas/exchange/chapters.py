@@ -5,7 +5,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from nafas.files import write_whole
 from nafas.script.edits.session_edits import block_name
 from nafas.timing.clock import clock
 from nafas.timing.timeline import Timeline
@@ -110,8 +109,3 @@ def _into_comments(path: Path, chapters: Sequence[Chapter]) -> None:
         file.tags[f"CHAPTER{number:03d}"] = [at]
         file.tags[f"CHAPTER{number:03d}NAME"] = [chapter.title]
     file.save()
-
-
-def write_text(path: Path, text: str) -> None:
-    """A text file, whole. Raises InputError."""
-    write_whole(path, text.encode())

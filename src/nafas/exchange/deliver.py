@@ -4,16 +4,16 @@ import re
 import shutil
 import tempfile
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 from nafas.errors import InputError
 from nafas.exchange.aac import write_m4a
 from nafas.exchange.captions import captions_of, transcript, written
-from nafas.exchange.chapters import Chapter, chapters_of, cue_sheet, plain_lines, podcast_json, put_into, write_text
+from nafas.exchange.chapters import Chapter, chapters_of, cue_sheet, plain_lines, podcast_json, put_into
 from nafas.exchange.cue_list import cue_list, labels, midi
-from nafas.exchange.description import caution_text, description_of
+from nafas.exchange.description import description_of
 from nafas.exchange.packed import ENDING, pack
 from nafas.files import reason, write_whole
 from nafas.review.checks.finding import Finding, Severity
@@ -23,14 +23,16 @@ from nafas.review.proof import Proof, prove
 from nafas.review.proof.record import record_path, save_record
 from nafas.script.edits.session_edits import change
 from nafas.script.model.session import Session
+from nafas.script.words.cautions import caution_words
 from nafas.sound.files.formats import ENDINGS
 from nafas.sound.master.render import Mastered
-from nafas.sound.mix.mix import Mix, build_mix
+from nafas.sound.mix.mix import Mix
 from nafas.timing.clock import clock
 from nafas.timing.sheet import sheet_text
 from nafas.voice.casting import Cast, cast_session
 
 M4A = ".m4a"
+_LOSSLESS = (".flac", ".wav")
 AUDIO = (*ENDINGS, M4A)
 TEXTS = {
     "srt": "captions, SubRip",
@@ -71,6 +73,7 @@ class Delivered:
         stem: of all names.
         files: in the order in which they were made.
         cast, mix, mastered: of the session.
+        sound: a master that loses nothing, to be encoded further; it need not be one of the files.
         chapters: of it.
         proofs: of the audio files that are proved, as they are handed over.
         findings: that must or should be changed and were let stand.
@@ -81,6 +84,7 @@ class Delivered:
     cast: Cast
     mix: Mix
     mastered: Mastered
+    sound: Path
     chapters: tuple[Chapter, ...]
     proofs: tuple[Proof, ...]
     findings: tuple[Finding, ...]
@@ -142,17 +146,25 @@ def deliver(
         taken = [path.name for path in files if (into / path.name).exists()]
         if taken:
             raise InputError(str(into / taken[0]), "is there already", "choose another folder, or move it away")
-        for path in files:
-            path.replace(into / path.name)
-        placed = tuple(into / path.name for path in files)
-        return Delivered(
-            made.stem, placed, made.cast, made.mix, made.mastered, made.chapters, made.proofs, made.findings
-        )
+        return replace(made, files=_placed(files, into))
     except OSError as error:
         problem = f"cannot be written ({reason(error)})"
         raise InputError(str(into), problem, "free some space, or choose another") from None
     finally:
         shutil.rmtree(where, ignore_errors=True)
+
+
+def _placed(files: Sequence[Path], into: Path) -> tuple[Path, ...]:
+    """The files in their place: all of them, or none."""
+    placed: list[Path] = []
+    try:
+        for path in files:
+            placed.append(path.replace(into / path.name))
+    except OSError:
+        for path in placed:
+            path.unlink(missing_ok=True)
+        raise
+    return tuple(placed)
 
 
 def _known(audio: Sequence[str], texts: Sequence[str]) -> None:
@@ -178,9 +190,10 @@ def _made(
     progress: Progress,
 ) -> Delivered:
     """Every file, in a folder of its own."""
-    tags = session.tags
-    comment = tags.comment or _tagged(session)
-    session = change(session, tags=tags.model_copy(update={"comment": comment[:500]}))
+    written_in = session  # what is packed is the session, not what its files say of themselves
+    if not session.tags.comment:
+        comment = " ".join(caution_words(("every",)))[:500]
+        session = change(session, tags=session.tags.model_copy(update={"comment": comment}))
     progress("looking", 0.0)
     cast = cast_session(session, folder)
     found = review(subject_of(cast, folder, progress=lambda done: progress("looking", done)))
@@ -188,44 +201,38 @@ def _made(
     if must and not anyway:
         rest = f" and {len(must) - 1} more" if len(must) > 1 else ""
         raise InputError(must[0].where or session.title, f"{must[0].text.rstrip('.')}{rest}", "mend it in Review first")
-    direct = [ending for ending in audio if ending != M4A] or [".flac"]
+    wanted = [ending for ending in audio if ending != M4A]
+    lossless = next((ending for ending in wanted if ending in _LOSSLESS), ".flac")
+    made_in = [*wanted, *([lossless] if lossless not in wanted else [])]
     production = produce(
-        session, folder, where / f"master{direct[0]}", with_proof=False, progress=progress,
-        also=[where / f"master{ending}" for ending in direct[1:]], anyway=anyway,
+        session, folder, where / f"master{made_in[0]}", with_proof=False, progress=progress,
+        also=[where / f"master{ending}" for ending in made_in[1:]], anyway=anyway,
     )  # fmt: skip
-    cast, mastered = production.cast, production.mastered
-    mix = build_mix(cast, folder)
+    cast, mix, mastered = production.cast, production.mix, production.mastered
     stem = stem_of(session, float(cast.timeline.length), pattern)
     chapters = tuple(chapters_of(cast.timeline))
     files: list[Path] = []
     proofs: list[Proof] = []
-    for ending in direct:
+    sound = where / f"master{lossless}"
+    for ending in wanted:
         path = (where / f"master{ending}").rename(where / f"{stem}{ending}")
+        sound = path if ending == lossless else sound
         if not put_into(path, chapters) or ending == ".flac":
-            sheet = cue_sheet(chapters, path.name, session.title, session.tags.artist)
-            write_text(where / f"{stem}{ending}.cue", sheet)
-            files.append(where / f"{stem}{ending}.cue")
+            sheet = where / f"{stem}{ending}.cue"
+            write_whole(sheet, cue_sheet(chapters, path.name, session.title, session.tags.artist).encode())
+            files.append(sheet)
         proof = prove(path, mix, mastered.gain, mastered.measured, lambda done: progress("proving", done))
         save_record(proof)
         proofs.append(proof)
         files += [path, record_path(path)]
     if M4A in audio:
         path = where / f"{stem}{M4A}"
-        write_m4a(where / f"{stem}{direct[0]}", path, chapters, session.file_tags, lambda done: progress("AAC", done))
+        write_m4a(sound, path, chapters, session.file_tags, lambda done: progress("AAC", done))
         files.append(path)
-    if ".flac" not in audio and direct == [".flac"]:  # it was only there to be encoded
-        files = [each for each in files if not each.name.startswith(f"{stem}.flac")]
     progress("writing", 0.9)
-    files += _texts(session, cast, folder, where, stem, chapters, texts, grouped, progress)
+    files += _texts(written_in, cast, folder, where, stem, chapters, texts, grouped, progress)
     stand = (*must, *found.of(Severity.SHOULD))
-    return Delivered(stem, tuple(files), cast, mix, mastered, chapters, tuple(proofs), tuple(stand))
-
-
-def _tagged(session: Session) -> str:
-    """The comment of a file whose producer wrote none: the cautions that every session needs."""
-    from nafas.script.words.cautions import caution_words
-
-    return " ".join(caution_words(("every",)))
+    return Delivered(stem, tuple(files), cast, mix, mastered, sound, chapters, tuple(proofs), tuple(stand))
 
 
 def _texts(
@@ -261,8 +268,5 @@ def _texts(
             write_whole(path, text if isinstance(text, bytes) else text.encode())
             made.append(path)
     if "packed" in texts:
-        made.append(pack(timeline, folder, where / f"{stem}{ENDING}", progress))
+        made.append(pack(replace(timeline, session=session), folder, where / f"{stem}{ENDING}", progress))
     return made
-
-
-__all__ = ["AUDIO", "PATTERN", "PURPOSES", "TEXTS", "Delivered", "caution_text", "deliver", "stem_of"]

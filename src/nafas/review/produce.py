@@ -18,7 +18,7 @@ from nafas.script.model.session import Session
 from nafas.sound.files.formats import encoding_of
 from nafas.sound.master.mono_downmix import fold_loss
 from nafas.sound.master.render import Mastered, render
-from nafas.sound.mix.mix import STEMS, build_mix, prepare_sounds
+from nafas.sound.mix.mix import STEMS, Mix, build_mix, prepare_sounds
 from nafas.state.permissions import whole_path
 from nafas.voice.casting import Cast, cast_session
 
@@ -31,6 +31,7 @@ class Production:
 
     Attributes:
         cast: what was placed where, with the misfits.
+        mix: that was rendered.
         mastered: the files, and the master's loudness and true peak.
         proofs: of each file, the master's first; () when none was asked for.
         seconds: wall time from session to finished files, without the proof.
@@ -38,6 +39,7 @@ class Production:
     """
 
     cast: Cast
+    mix: Mix
     mastered: Mastered
     proofs: tuple[Proof, ...]
     seconds: float
@@ -174,7 +176,7 @@ def produce(
             proofs.append(prove(path, mix, mastered.gain, mastered.measured, note))
         for proof in proofs:
             save_record(proof)
-    return Production(cast, mastered, tuple(proofs), rendered - began, time.perf_counter() - rendered)
+    return Production(cast, mix, mastered, tuple(proofs), rendered - began, time.perf_counter() - rendered)
 
 
 def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> None:

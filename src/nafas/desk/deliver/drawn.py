@@ -3,13 +3,10 @@
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from nafas.audio_files import AudioReader
 from nafas.desk.paper.proof_page import print_proof
 from nafas.desk.paper.session_sheet import print_sheet
 from nafas.desk.rehearse.guide_video import write_video
 from nafas.exchange.deliver import Delivered, More
-
-_HELD = (".flac", ".wav")
 
 
 def drawn(
@@ -28,27 +25,18 @@ def drawn(
         files: list[Path] = []
         if papers:
             progress("paper", 0.0)
-            sheet, proof = where / f"{made.stem} sheet.pdf", where / f"{made.stem} proof.pdf"
-            print_sheet(made.cast.timeline, sheet)
-            print_proof(made.proofs[0], proof)
-            files += [sheet, proof]
+            files.append(where / f"{made.stem} sheet.pdf")
+            print_sheet(made.cast.timeline, files[-1])
+            for proof in made.proofs[:1]:
+                files.append(where / f"{made.stem} proof.pdf")
+                print_proof(proof, files[-1])
         if video is not None:
             path = where / f"{made.stem}.mp4"
             write_video(
-                made.cast, _sound(where, made.stem), path, made.chapters, video, rate,
+                made.cast, made.sound, path, made.chapters, video, rate,
                 progress=lambda done: progress("video", done),
             )  # fmt: skip
             files.append(path)
         return files
 
     return make
-
-
-def _sound(where: Path, stem: str) -> Path:
-    """The master of a delivery that a video can take its sound from: one that loses nothing, where there is one."""
-    there = sorted(where.glob("*"), key=lambda path: path.suffix.lower() not in _HELD)
-    for path in there:
-        if path.stem == stem and path.suffix.lower() in (*_HELD, ".mp3", ".ogg", ".opus"):
-            AudioReader(path)
-            return path
-    return where / f"{stem}.flac"

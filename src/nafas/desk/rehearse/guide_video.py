@@ -16,7 +16,7 @@ from nafas.desk.rehearse.guide_painter import GuidePainter
 from nafas.desk.score.lettering import opening_width, wrapped
 from nafas.desk.theme import NIGHT, Theme, font
 from nafas.errors import InputError
-from nafas.exchange.aac import BIT_RATE, put_chapters
+from nafas.exchange.aac import BIT_RATE, put_chapters, sound_frames
 from nafas.exchange.chapters import Chapter
 from nafas.files import part_beside, reason
 from nafas.rehearsal.guide import Guide
@@ -73,7 +73,7 @@ def write_video(
             sound: Any = out.add_stream("aac", rate=reader.rate)
             sound.bit_rate, sound.layout = BIT_RATE, "stereo" if reader.channels == 2 else "mono"
             put_chapters(out, chapters)
-            blocks = _sound(reader, sound.layout.name)
+            blocks = sound_frames(reader, sound.layout.name, reader.rate // 10)
             for number, frame in enumerate(_frames(painter, many, rate)):
                 out.mux(picture.encode(frame))
                 while (block := next(blocks, None)) is not None:
@@ -105,16 +105,4 @@ def _frames(painter: GuidePainter, many: int, rate: int) -> Iterator[Any]:
         frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels[:, : painter.width]), format="bgra")
         frame = frame.reformat(format="yuv420p")
         frame.pts, frame.time_base = number, Fraction(1, rate)
-        yield frame
-
-
-def _sound(reader: AudioReader, layout: str) -> Iterator[Any]:
-    """The master in blocks of a tenth of a second."""
-    import av
-
-    step = reader.rate // 10
-    for at in range(0, reader.frames, step):
-        block = np.ascontiguousarray(reader.read(at, step).T, np.float32)
-        frame = av.AudioFrame.from_ndarray(block, format="fltp", layout=layout)
-        frame.sample_rate, frame.pts, frame.time_base = reader.rate, at, Fraction(1, reader.rate)
         yield frame
