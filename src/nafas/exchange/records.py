@@ -2,19 +2,22 @@
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from nafas.errors import InputError
-from nafas.exchange.deliver import AUDIO, Delivered
 from nafas.ledger.contour import contour
 from nafas.ledger.entries import FileNote, Kind, add
-from nafas.review.audit.audit import Audit
-from nafas.review.produce import Production
-from nafas.review.proof import Proof
-from nafas.script.model.session import Session
-from nafas.sound.master.render import Mastered
+
+if TYPE_CHECKING:  # a render need not wait for what it does not use
+    from nafas.exchange.deliver import Delivered
+    from nafas.review.audit.audit import Audit
+    from nafas.review.produce import Production
+    from nafas.review.proof import Proof
+    from nafas.script.model.session import Session
+    from nafas.sound.master.render import Mastered
 
 
-def record_render(session: Session, made: Production) -> str:
+def record_render(session: "Session", made: "Production") -> str:
     """A render and its files. Words for people where it could not be kept, else ""."""
     paths = (made.mastered.path, *made.mastered.also)
     data = {
@@ -26,8 +29,10 @@ def record_render(session: Session, made: Production) -> str:
     return _kept(Kind.RENDER, session, _sounds(paths, made.mastered, made.proofs), data)
 
 
-def record_delivery(session: Session, made: Delivered) -> str:
+def record_delivery(session: "Session", made: "Delivered") -> str:
     """A delivery and all its files. Words for people where it could not be kept, else ""."""
+    from nafas.exchange.deliver import AUDIO
+
     sounds = [path for path in made.files if path.suffix.lower() in AUDIO]
     files = [*_sounds(sounds, made.mastered, made.proofs), *(FileNote(p) for p in made.files if p not in sounds)]
     data = {
@@ -37,7 +42,7 @@ def record_delivery(session: Session, made: Delivered) -> str:
     return _kept(Kind.DELIVERY, session, files, data)
 
 
-def record_audit(found: Audit, session: Session | None) -> str:
+def record_audit(found: "Audit", session: "Session | None") -> str:
     """A recording that was put to the test. Words for people where it could not be kept, else ""."""
     measured = found.measured
     file = FileNote(found.path, found.seconds, measured.loudness, measured.true_peak, None, contour(measured.fine))
@@ -45,7 +50,7 @@ def record_audit(found: Audit, session: Session | None) -> str:
     return _kept(Kind.AUDIT, session, [file], data, found.path.name)
 
 
-def _sounds(paths: Sequence[Path], mastered: Mastered, proofs: Sequence[Proof]) -> list[FileNote]:
+def _sounds(paths: Sequence[Path], mastered: "Mastered", proofs: "Sequence[Proof]") -> list[FileNote]:
     held = {proof.path.suffix: proof.holds for proof in proofs}
     measured, seconds = mastered.measured, mastered.frames / mastered.rate
     return [
@@ -55,10 +60,10 @@ def _sounds(paths: Sequence[Path], mastered: Mastered, proofs: Sequence[Proof]) 
 
 
 def _kept(
-    kind: Kind, session: Session | None, files: Sequence[FileNote], data: Mapping[str, object], title: str = ""
+    kind: Kind, session: "Session | None", files: Sequence[FileNote], data: Mapping[str, object], title: str = ""
 ) -> str:
     try:
         add(kind, session, files, data=data, title=title)
-    except InputError as error:
+    except (InputError, OSError) as error:  # what was made stands, whatever becomes of the note of it
         return f"It could not be put into the ledger: {error}"
     return ""

@@ -57,6 +57,8 @@ class RehearseView(QWidget):
         self._timeline: Timeline | None = None
         self._set_now = 0
         self._note_at = 0.0
+        self._recorded: str | None = None
+        """The session whose rehearsals are shown."""
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 6, 0, 0)
         box.addWidget(self.canvas, 1)
@@ -93,7 +95,8 @@ class RehearseView(QWidget):
         if not self.rehearsing.running:
             self._moved(self.player.seconds)
         self.show_marks()
-        self._show_record()
+        if self._recorded != self.document.session.title:  # the ledger is a file: not at every edit
+            self._show_record()
 
     def _canvases(self) -> list[GuideCanvas]:
         return [self.canvas, *([self.full.canvas] if self.full is not None else [])]
@@ -296,6 +299,7 @@ class RehearseView(QWidget):
         self.said.emit("Kept in the record")
 
     def _show_record(self) -> None:
+        self._recorded = self.document.session.title
         try:
             found = rehearsals(self.document.session.title)
         except InputError as error:
