@@ -273,6 +273,7 @@ def rehearse(window: MainWindow, folder: Path) -> None:
         ]
         window.document.mark(tuple(marks))
         now = begin + 17.4
+        view.side.along.setCurrentIndex(view.side.along.findData("two"))
         breaths = (Breath(True, begin + 10.1, begin + 14.2), Breath(False, begin + 14.2, now))
         view.canvas.show_time(now, breaths)
         window.ribbon.set_playhead(now)
@@ -281,7 +282,7 @@ def rehearse(window: MainWindow, folder: Path) -> None:
         dialog = window.making.perform()
         assert dialog is not None
         dialog.start.setCurrentIndex(3)
-        dialog.prompter.show_time(now, "recording")
+        dialog.prompter.show_time(now)
         take(dialog, folder, "prompter")
         dialog.reject()
         window.document.mark(())

@@ -98,6 +98,11 @@ def test_pops_and_breaths_are_marked_where_they_are():
     draw = np.random.default_rng(5)
     clean = line("five") + room(len(line("five")), Manners(snr=45, hum=60), draw)
     assert take_sound(clean, RATE).plosives == () and take_sound(clean, RATE).breaths == ()
+    for snr in (35, 28):  # the room around a line is no breath
+        said = line("five")
+        lead = np.concatenate([np.zeros(RATE // 2, np.float32), said, np.zeros(RATE // 2, np.float32)])
+        noise = room(len(lead), Manners(snr=snr), np.random.default_rng(snr))
+        assert take_sound(lead + noise, RATE).breaths == ()
     pop = np.zeros_like(clean)
     at, n = int(0.5 * RATE), int(0.04 * RATE)
     pop[at : at + n] = 0.5 * np.sin(2 * np.pi * 40 * np.arange(n) / RATE) * np.hanning(n)

@@ -90,6 +90,9 @@ class Masthead(QWidget):
             number, words = waiting[name]
             self.views[name].setText(f"{text} {number}" if number else text)
             set_tip(self.views[name], f"{text} ({keys}): {words}" if number else f"{text} ({keys})")
+        layout = self.layout()
+        if layout is not None:
+            layout.activate()  # at once: no name is seen cut while its number comes
         QTimer.singleShot(0, self._elide)  # what the names need, the title gives
 
     def show_view(self, name: str) -> None:

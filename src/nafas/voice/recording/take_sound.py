@@ -15,6 +15,7 @@ _SPREADS = 2.5  # if it is also so many times their spread: words differ in brig
 _FEWEST = 4  # takes that say what is usual
 _POP = 9.0  # dB by which what is under 100 Hz stands over the voice's own low end in a burst
 _GAP = 6  # frames of 10 ms, twice of which part no breath
+_ROOM, _OVER_ROOM = 0.1, 8.0  # of a take's frames lie at or under its room; dB by which a breath stands out of it
 _HISS = 3500.0  # Hz over which an "s" lies, and little of a breath
 _BREATH = (0.2, 14.0, 42.0)  # seconds it lasts at least, dB it lies under the voice, between
 
@@ -56,7 +57,8 @@ def take_sound(samples: Samples, rate: int) -> TakeSound:
     plosives = _runs(pops > _POP - 6, 0.01)
     shortest, above, below = _BREATH
     under = levels.max() - levels
-    airy = (under > above) & (under < below) & ~_near(under < above, 4)
+    room = float(np.quantile(levels, _ROOM))
+    airy = (under > above) & (under < below) & (levels > room + _OVER_ROOM) & ~_near(under < above, 4)
     airy = ~_near(~_near(airy, _GAP), _GAP)  # a breath that flickers is one
     breaths = [(begin, end) for begin, end in _runs(airy, shortest) if _is_air(samples, rate, begin, end)]
     return TakeSound(active_level(samples, rate), tilt, tuple(b for b, _ in plosives), tuple(b for b, _ in breaths))
