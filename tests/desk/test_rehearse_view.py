@@ -5,6 +5,7 @@ import pytest
 from helpers import ready
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QInputDialog
 
 from nafas.desk.audio import microphones as mics
 from nafas.desk.audio.microphones import Practice
@@ -81,7 +82,7 @@ def test_what_is_breathed_said_and_left_is_told_at_every_moment(window, rehearse
     assert set_span(guide.timeline, at + 13) == pytest.approx((at, at + 36))
 
 
-def test_marks_are_set_by_one_key_each_and_follow_their_place(qtbot, window, rehearse, folder):
+def test_marks_are_set_by_one_key_each_and_follow_their_place(qtbot, window, rehearse, folder, monkeypatch):
     at = start_of(window, "waves")
     begin(qtbot, window, rehearse, at + 16.2)
     for key in (KEYS.Key_R, KEYS.Key_B, KEYS.Key_Plus, KEYS.Key_V):
@@ -102,12 +103,19 @@ def test_marks_are_set_by_one_key_each_and_follow_their_place(qtbot, window, reh
     assert window.centre.currentWidget() is window.page and window.editing.chosen.block == 1
     row = next(row for row in window.score.layout_.rows_of(1) if row.round == 2)
     assert len(window.score._marks_of(row)) == 3 and len(window.ribbon._marks) == 3
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("the fourth  count", True))
+    qtbot.mouseClick(rehearse.side.write, LEFT)
+    assert window.document.session.marks[1].note == "the fourth count"
     rehearse.side.settle_mark.emit(0, True)
     assert len(window.ribbon._marks) == 2
     window.document.edit(remove_blocks(window.document.session, [1]), "remove")
     ready(qtbot, window)
     rehearse.show_session(window.preparation.timeline, window.score.layout_)
     assert "gone" in rehearse.side.marks.item(1).text() and not window.ribbon._marks
+    window.show_view("rehearse")
+    rehearse.side.marks.setFocus()
+    qtbot.keyClick(rehearse.side.marks, KEYS.Key_Delete)
+    assert [mark.felt for mark in window.document.session.marks] == [Felt.RUSHED, Felt.LOUD]
 
 
 def test_the_breath_is_taken_from_keys_and_kept_in_the_record(qtbot, window, rehearse, monkeypatch):

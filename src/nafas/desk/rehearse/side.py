@@ -3,11 +3,12 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFormLayout,
-    QHBoxLayout,
+    QGridLayout,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -32,14 +33,15 @@ ALONG = (("not measured", "no"), ("Space held: breathing in", "one"), ("↑ held
 
 
 class RehearseSide(QWidget):
-    """Signals: toggled: begin or end; open_mark, settle_mark, remove_mark: a mark's place in the list; hear_note: the
-    same, of a spoken note; keep: how it felt is to be kept; still: reduced motion."""
+    """Signals: toggled: begin or end; open_mark, settle_mark, write_mark, remove_mark: a mark's place in the list;
+    hear_note: the same, of a spoken note; keep: how it felt is to be kept; still: reduced motion."""
 
     toggled = Signal()
     open_mark = Signal(int)
     settle_mark = Signal(int, bool)
     remove_mark = Signal(int)
     hear_note = Signal(int)
+    write_mark = Signal(int)
     keep = Signal()
     still = Signal(bool)
 
@@ -78,13 +80,19 @@ class RehearseSide(QWidget):
         self.marks.itemActivated.connect(lambda item: self.open_mark.emit(item.data(Qt.ItemDataRole.UserRole)))
         self.marks.itemChanged.connect(self._checked)
         box.addWidget(self.marks, 1)
-        row = QHBoxLayout()
-        self.open_button, self.hear, self.remove = QPushButton("Open"), QPushButton("Hear note"), QPushButton("Remove")
-        signals = (self.open_mark, self.hear_note, self.remove_mark)
-        for button, signal in zip((self.open_button, self.hear, self.remove), signals):
+        grid = QGridLayout()  # two rows: the side is narrow
+        names = ("Open", "Words…", "Hear", "Remove")
+        self.open_button, self.write, self.hear, self.remove = buttons = tuple(map(QPushButton, names))
+        set_tip(self.write, "What is to be said of the place")
+        set_tip(self.hear, "Play the spoken note")
+        delete = QShortcut(QKeySequence.StandardKey.Delete, self.marks)
+        delete.setContext(Qt.ShortcutContext.WidgetShortcut)
+        delete.activated.connect(lambda: self._of_current(self.remove_mark))
+        signals = (self.open_mark, self.write_mark, self.hear_note, self.remove_mark)
+        for place, (button, signal) in enumerate(zip(buttons, signals)):
             button.clicked.connect(lambda _=False, signal=signal: self._of_current(signal))
-            row.addWidget(button)
-        box.addLayout(row)
+            grid.addWidget(button, place // 2, place % 2)
+        box.addLayout(grid)
         self.marks.currentRowChanged.connect(lambda _: self._show_buttons())
         box.addWidget(Label("How it felt", objectName="section"))
         felt = QFormLayout()
@@ -151,6 +159,7 @@ class RehearseSide(QWidget):
         row = self.marks.currentRow()
         there = 0 <= row < len(self._marks)
         self.open_button.setEnabled(there)
+        self.write.setEnabled(there)
         self.remove.setEnabled(there)
         self.hear.setEnabled(there and bool(self._marks[row].sound))
 

@@ -74,6 +74,7 @@ class RehearseView(QWidget):
         side.toggled.connect(self.toggle)
         side.open_mark.connect(lambda place: self.open_mark.emit(self.document.session.marks[place]))
         side.settle_mark.connect(self._settle)
+        side.write_mark.connect(self._write)
         side.remove_mark.connect(self._remove)
         side.hear_note.connect(self._hear_note)
         side.keep.connect(self.keep)
@@ -239,8 +240,9 @@ class RehearseView(QWidget):
 
     def _write(self, place: int) -> None:
         """Ask for the words of a mark."""
-        text, taken = QInputDialog.getText(self, "Mark", "What is to be said of this place?")
-        if taken and text.strip():
+        before = self.document.session.marks[place].note
+        text, taken = QInputDialog.getText(self, "Mark", "What is to be said of this place?", text=before)
+        if taken:
             marks = list(self.document.session.marks)
             marks[place] = marks[place].model_copy(update={"note": " ".join(text.split())[:500]})
             self._change(tuple(marks))
