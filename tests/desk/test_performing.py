@@ -79,6 +79,23 @@ def test_a_performance_is_recorded_judged_and_used(qtbot, window, perform, folde
     perform.reject()
 
 
+def test_closed_while_it_gets_ready_it_does_not_record(qtbot, window, perform, folder):
+    perform.toggle()
+    assert perform.background.running
+    perform.reject()
+    qtbot.waitUntil(lambda: not perform.background.running, timeout=20_000)
+    assert not perform.rehearsing.running and not window.player.playing and not (folder / "performances").exists()
+
+
+def test_closed_while_it_records_it_keeps_what_was_said(qtbot, window, perform, folder):
+    perform.toggle()
+    qtbot.waitUntil(lambda: perform.rehearsing.running and not perform.rehearsing.leading_in, timeout=20_000)
+    qtbot.waitUntil(lambda: perform.file.frames > perform.file.rate, timeout=20_000)
+    perform.reject()
+    assert not window.player.playing and not perform.background.running
+    assert soundfile.info(folder / "performances" / "performance-1.wav").duration > 1
+
+
 def test_a_microphone_that_cannot_be_opened_and_a_folder_that_cannot_be_written(perform, monkeypatch):
     def broken():
         raise OSError("it is gone")

@@ -77,6 +77,7 @@ class PerformDialog(QDialog):
         self.file: PerformanceFile | None = None
         self.offset = 0.0
         self._device: Practice | Microphone | None = None
+        self._closed = False
         self._before = player.parts
         self._devices = microphones()
         self.background = Background("perform", self)
@@ -244,6 +245,8 @@ class PerformDialog(QDialog):
         except InputError as error:
             self._tell(str(error), fault=True)
         device.stop()
+        if self._closed:
+            return
         if file.frames < file.rate:
             self._tell(f"Less than a second was recorded; it is kept as {file.path.name}")
             return
@@ -346,6 +349,8 @@ class PerformDialog(QDialog):
     def _ended(self, outcome: Outcome) -> None:
         self.bar.hide()
         self.button.setEnabled(True)
+        if self._closed:  # nobody is there any more: what was to follow is not begun
+            return
         if outcome.error is not None:
             self._tell(outcome.words, fault=True)
         elif not outcome.cancelled:
@@ -371,7 +376,10 @@ class PerformDialog(QDialog):
             super().keyPressEvent(event)
 
     def reject(self) -> None:
+        self._closed = True
         if self.background.running:
             self.background.cancel()
         self.rehearsing.end()
+        if self._device is not None:
+            self._device.stop()
         super().reject()
