@@ -117,7 +117,7 @@ def test_details_change_the_session_and_bad_values_do_not(qtbot, window):
     target = window.details.session_form.target
     type_into(qtbot, target.line, "1:30")
     assert window.document.session.target_length == 90
-    assert "target of 1:30" in window.masthead.about.text()
+    qtbot.waitUntil(lambda: "target of 1:30" in window.masthead.about.text())
 
 
 def test_words_typed_are_spoken_and_timed(qtbot, window):

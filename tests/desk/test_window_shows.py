@@ -162,7 +162,7 @@ def test_every_view_says_how_much_of_its_work_is_open(qtbot, window):
     session = insert_blocks(window.document.session, 1, [ends_right])
     window.document.edit(change(session, target_length=600, closing=2), "work")
     ready(qtbot, window)
-    names = ["Plan", "Score", "Takes", "Sound", "Rehearse", "Review"]
+    names = ["Plan", "Score", "Takes", "Sound", "Rehearse", "Review", "Deliver", "Ledger"]
     assert [button.text().split()[0] for button in buttons.values()] == names
     numbers = [button.text().split()[1:] for button in buttons.values()]
     assert numbers[0] == ["1"] and numbers[1] == ["1"] and int(numbers[2][0]) >= 2 and numbers[3] == ["1"]

@@ -1,14 +1,17 @@
 """A session handed over whole, and packed: read by others, refused where it must be, nothing left half done."""
 
+import base64
 import json
 import shutil
 import subprocess
 import zipfile
+from fractions import Fraction
 
 import mutagen
 import numpy as np
 import pytest
 import soundfile
+from mutagen.flac import Picture
 
 from nafas.cli.main import main
 from nafas.demo import SESSION
@@ -220,3 +223,54 @@ def test_a_link_a_cut_file_and_a_missing_sound(packed_demo, folder):
     with pytest.raises(InputError, match="is missing"):
         pack(compile_session(load_session(home / "s.nafas"), paced()), home, folder / "again.nafas-packed")
     assert not (folder / "again.nafas-packed").exists()
+
+
+def picture(kind):
+    """A small picture, by a writer of its own (PyAV), 32 px wide and 24 high."""
+    import av
+
+    codec = av.CodecContext.create({"jpg": "mjpeg", "png": "png"}[kind], "w")
+    codec.width, codec.height, codec.time_base = 32, 24, Fraction(1, 25)
+    codec.pix_fmt = {"jpg": "yuvj420p", "png": "rgb24"}[kind]
+    grey = np.full((24, 32, 3), 90, np.uint8)
+    frame = av.VideoFrame.from_ndarray(grey, format="rgb24").reformat(format=codec.pix_fmt)
+    frame.pts = 0
+    return b"".join(bytes(packet) for packet in [*codec.encode(frame), *codec.encode(None)])
+
+
+def cover_in(path):
+    """The bytes of the cover in a file, as mutagen reads them."""
+    file = mutagen.File(path)
+    if path.suffix in (".mp3", ".wav"):
+        return file.tags.getall("APIC")[0].data
+    if path.suffix == ".m4a":
+        return bytes(file.tags["covr"][0])
+    if path.suffix == ".flac":
+        return file.pictures[0].data
+    return Picture(base64.b64decode(file.tags["metadata_block_picture"][0])).data
+
+
+@pytest.mark.parametrize("kind", ["jpg", "png"])
+def test_a_cover_and_the_track_stand_in_every_file(folder, kind):
+    (folder / f"deck.{kind}").write_bytes(picture(kind))
+    tags = {"track": 7, "cover": Asset(path=f"deck.{kind}"), "album": "Crossings"}
+    sounds = (".mp3", ".wav", ".flac", ".ogg", ".opus", ".m4a") if kind == "jpg" else (".mp3", ".m4a")
+    made = deliver(change(tiny(), tags=tags), folder, folder / "o", sounds, [], anyway=True)
+    assert all(proof.holds for proof in made.proofs)
+    for path in (path for path in made.files if path.suffix in sounds):
+        assert cover_in(path) == picture(kind), path
+        asked = ["ffprobe", "-v", "error", "-show_entries", "format_tags:stream_tags:stream=width", "-of", "json"]
+        shown = json.loads(subprocess.run([*asked, str(path)], capture_output=True, check=True).stdout)
+        told = {**{k.lower(): v for s in shown["streams"] for k, v in s.get("tags", {}).items()},
+                **{k.lower(): v for k, v in shown["format"].get("tags", {}).items()}}  # fmt: skip
+        assert told["track"] == "7" and told["album"] == "Crossings", path
+        assert 32 in [stream.get("width") for stream in shown["streams"]] or path.suffix == ".wav", path
+
+
+@pytest.mark.parametrize("data", [b"", b"GIF89a", b"\xff\xd8\xff\xe0", b"\x89PNG\r\n\x1a\n" + b"\0" * 40])
+def test_what_is_no_cover_is_refused_before_anything_is_made(folder, data):
+    (folder / "deck.png").write_bytes(data)
+    session = change(tiny(), tags={"cover": Asset(path="deck.png")})
+    with pytest.raises(InputError, match=r"JPEG or PNG|damaged"):
+        deliver(session, folder, folder / "o", [".mp3"], [], anyway=True)
+    assert not list((folder / "o").iterdir())

@@ -29,7 +29,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     )
     deliver.add_argument("--with", dest="texts", action="append", metavar="WHAT", help="what comes with it, instead")
     deliver.add_argument(
-        "--name", default="{title}", metavar="PATTERN", help="of the files: {title} {length} {language} {date}"
+        "--name", default="{title}", metavar="PATTERN", help="of the files: {title} {length} {language} {track} {date}"
     )
     deliver.add_argument("--video", metavar="SIZE", help="a guide video too: 1080p, 720p or square")
     deliver.add_argument("--single-counts", action="store_true", help="a caption a count, not a phase")
@@ -68,7 +68,7 @@ def _deliver(options: argparse.Namespace) -> int:
             options.name,
             not options.single_counts,
             options.anyway,
-            _drawn("sheet" in (options.texts or texts), video, progress_line()),
+            _drawn("sheet" in (options.texts or texts), video, not options.single_counts, progress_line()),
             progress_line(),
         )
     told = record_delivery(session, made)
@@ -84,7 +84,7 @@ def _deliver(options: argparse.Namespace) -> int:
     return 0 if all(proof.holds for proof in made.proofs) else UNPROVED
 
 
-def _drawn(papers: bool, video: str | None, progress: Callable[[str, float], None]) -> "More | None":
+def _drawn(papers: bool, video: str | None, grouped: bool, progress: Callable[[str, float], None]) -> "More | None":
     """What needs a drawing; no screen is needed."""
     if not papers and video is None:
         return None
@@ -97,7 +97,7 @@ def _drawn(papers: bool, video: str | None, progress: Callable[[str, float], Non
     if video is not None and video not in SIZES:
         raise InputError(f"--video {video}", "is no size of a video", f"use {', '.join(SIZES)}")
     application()
-    return drawn(papers, video, progress=progress)
+    return drawn(papers, video, grouped=grouped, progress=progress)
 
 
 def _pack(options: argparse.Namespace) -> int:

@@ -157,11 +157,20 @@ def _style(t: Theme) -> str:
     QPushButton#small {{ padding: 4px 4px; }}
     QPushButton#small:focus {{ padding: 3px 3px; }}
     QPushButton#view {{ background: transparent; border: none; border-bottom: 3px solid transparent; border-radius: 0;
-        padding: 5px 8px; color: {c["muted"]}; font-weight: 600; }}
+        padding: 5px 7px; color: {c["muted"]}; font-weight: 600; }}
     QPushButton#view:checked {{ color: {c["ink"]}; border-bottom-color: {c["accent"]}; }}
     QPushButton#view:focus {{ background: {c["chosen"]}; }}
-    QListView {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 6px; outline: none; }}
-    QListView:focus {{ border: 2px solid {c["accent"]}; }}
+    QListView, QTreeView, QTableView {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 6px;
+        outline: none; gridline-color: {c["rule"]}; }}
+    QListView#plain::item {{ padding: 5px 8px; }}
+    QListView#plain::item:selected {{ background: {c["chosen"]}; color: {c["ink"]}; }}
+    QTreeView::item {{ padding: 4px 6px; }}
+    QTreeView::item:selected, QTableView::item:selected {{ background: {c["chosen"]}; color: {c["ink"]}; }}
+    QHeaderView {{ background: {c["paper"]}; border: none; }}
+    QHeaderView::section {{ background: {c["paper"]}; color: {c["muted"]}; border: none;
+        border-bottom: 1px solid {c["rule"]}; padding: 4px 8px; font-weight: 600; }}
+    QTableCornerButton::section {{ background: {c["paper"]}; border: none; }}
+    QListView:focus, QTreeView:focus, QTableView:focus {{ border: 2px solid {c["accent"]}; }}
     QScrollArea {{ border: none; background: transparent; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QMenuBar {{ background: {c["paper"]}; color: {c["ink"]}; }}

@@ -7,11 +7,14 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.workspace import Workspace
+from nafas.review.checks.finding import Severity
 from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import block_name
 from nafas.script.model.marks import Felt, Mark
 
 if TYPE_CHECKING:
+    from nafas.desk.deliver.view import DeliverView
+    from nafas.desk.ledger.view import LedgerView
     from nafas.desk.plan import FitPanel, PlanView
     from nafas.desk.rehearse import RehearseView
     from nafas.desk.review import ReviewView
@@ -23,7 +26,7 @@ if TYPE_CHECKING:
 
 
 class Views:
-    """Plan, Takes, Sound, Rehearse and Review beside the Score, which is always there."""
+    """Those beside the Score, which is always there."""
 
     def __init__(self, window: Workspace) -> None:
         self.window = window
@@ -33,11 +36,13 @@ class Views:
         self.sound: SoundView | None = None
         self.review: ReviewView | None = None
         self.rehearse: RehearseView | None = None
+        self.deliver: DeliverView | None = None
+        self.ledger: LedgerView | None = None
         self._landing: tuple[Session, LibraryEntry, Fraction | None] | None = None
         window.preparation.ready.connect(self._land)
 
     def show(self, name: str) -> None:
-        """Show "plan", "score", "takes", "sound", "rehearse" or "review"."""
+        """Show "plan", "score", "takes", "sound", "rehearse", "review", "deliver" or "ledger"."""
         window = self.window
         parts = self._parts(name)
         if window.centre.currentWidget() is not parts[1]:
@@ -45,7 +50,7 @@ class Views:
             for stack, part in zip((window.left, window.centre, window.side), parts):
                 stack.setCurrentWidget(part)
         window.masthead.show_view(name)
-        window.ribbon.setVisible(name != "plan")  # the arc tells the same, larger
+        window.ribbon.setVisible(name not in ("plan", "ledger"))  # the arc tells the same, larger
         self.refresh()
         if name == "takes":
             self.takes_room().focus()
@@ -53,6 +58,10 @@ class Views:
             self.rehearse_view().canvas.setFocus()
         elif name == "review":
             self.review_view().list.setFocus()
+        elif name == "deliver":
+            self.deliver_view().start.setFocus()
+        elif name == "ledger":
+            self.ledger_view().list.setFocus()
         elif name == "score":
             window.score.setFocus()
 
@@ -77,6 +86,12 @@ class Views:
         if name == "review":
             review = self.review_view()
             return (window.order, review, review.side)
+        if name == "deliver":
+            deliver = self.deliver_view()
+            return (window.order, deliver, deliver.side)
+        if name == "ledger":
+            ledger = self.ledger_view()
+            return (ledger.left, ledger, ledger.side)
         return (window.order, window.page, window.details)
 
     def refresh(self) -> None:
@@ -92,6 +107,11 @@ class Views:
             self.look(listen=True)
         elif self.rehearse is not None and shown is self.rehearse:
             self._show_rehearse(self.rehearse)
+        elif self.deliver is not None and shown is self.deliver:
+            self.deliver.show_session()
+            self._show_must()
+        elif self.ledger is not None and shown is self.ledger:
+            self.ledger.look()
 
     def look(self, listen: bool = False) -> None:
         """Put the session to the checks as soon as it is cast; with what has to be heard where `listen`."""
@@ -259,4 +279,51 @@ class Views:
             review.play.connect(lambda seconds: (window.player.seek(seconds), window.player.play()))
             review.said.connect(window.say)
             review.counted.connect(lambda many, words: window.masthead.show_open({"review": (many, words)}))
+            review.counted.connect(lambda *_: self._show_must())
         return self.review
+
+    # -- Deliver
+
+    def deliver_view(self) -> "DeliverView":
+        """The Deliver view."""
+        if self.deliver is None:
+            from nafas.desk.deliver.view import DeliverView
+
+            window = self.window
+            self.deliver = deliver = DeliverView(window.document)
+            for stack, part in ((window.centre, deliver), (window.side, deliver.side)):
+                stack.addWidget(part)
+                window.watch(part)
+            deliver.said.connect(window.say)
+            deliver.review.connect(lambda: window.show_view("review"))
+        return self.deliver
+
+    def _show_must(self) -> None:
+        """What the review says must be changed, where the session is to be handed over."""
+        reviewed = self.review.reviewed if self.review is not None else None
+        if self.deliver is not None and reviewed is not None:
+            self.deliver.show_findings(reviewed.review.of(Severity.MUST))
+
+    # -- Ledger
+
+    def ledger_view(self) -> "LedgerView":
+        """The Ledger view."""
+        if self.ledger is None:
+            from nafas.desk.ledger.view import LedgerView
+
+            window = self.window
+            self.ledger = ledger = LedgerView()
+            for stack, part in ((window.left, ledger.left), (window.centre, ledger), (window.side, ledger.side)):
+                stack.addWidget(part)
+                window.watch(part)
+            ledger.said.connect(window.say)
+            ledger.open_version.connect(self._open_version)
+        return self.ledger
+
+    def _open_version(self, session: "Session") -> None:
+        """A session as it was, as a copy without a name; its files are looked for beside the one that is open."""
+        window = self.window
+        if window.files.may_leave():
+            window.document.start(session, window.document.folder)
+            window.show_view("score")
+            window.say("This is the version as it was: save it under a name to keep it")

@@ -252,7 +252,7 @@ class MainWindow(QMainWindow):
     # -- views
 
     def show_view(self, name: str) -> None:
-        """Show "plan", "score", "takes", "sound", "rehearse" or "review"."""
+        """Show "plan", "score", "takes", "sound", "rehearse", "review", "deliver" or "ledger"."""
         self.views.show(name)
         self.show_state()
 
@@ -350,6 +350,10 @@ class MainWindow(QMainWindow):
             event.ignore()
         elif self.takes is not None and self.takes.busy:
             self.say("A recording is being cut up: cancel it or wait for it before closing")
+            event.ignore()
+        elif self.views.deliver is not None and self.views.deliver.running:
+            self.say("The session is being handed over: cancel it or wait for it before closing")
+            self.show_view("deliver")
             event.ignore()
         elif self.files.may_leave():
             self.player.pause()

@@ -30,7 +30,7 @@ def write_m4a(
         master: WAV or FLAC, 44,100 or 48,000 Hz.
         path: of the .m4a; it appears whole or not at all.
         chapters: of the session.
-        tags: title, artist, album, comment.
+        tags: title, artist, album, comment, track.
         progress: called with 0.0 to 1.0; raises Cancelled to stop.
 
     Raises:

@@ -70,10 +70,6 @@ def captions_of(cast: Cast, grouped: bool = True) -> list[Caption]:
     return _apart(found)
 
 
-def _address(placement: Placement) -> tuple[str, int, int]:
-    return placement.moment.block, placement.moment.round, placement.moment.phase
-
-
 def _short(cast: Cast, placement: Placement) -> str:
     """A word of a group: numbers as figures."""
     return figures_of(cast.timeline.session.language).get(placement.moment.text, placement.moment.text)
@@ -135,10 +131,15 @@ def written(captions: Sequence[Caption], kind: str) -> str:
 
     subtitles = pysubs2.SSAFile()
     for caption in captions:
-        text = caption.text.replace("\\", "/").replace("{", "(").replace("}", ")").replace("\n", "\\N")
-        subtitles.append(pysubs2.SSAEvent(start=round(1000 * caption.start), end=round(1000 * caption.end), text=text))
+        start, end = round(1000 * caption.start), round(1000 * caption.end)
+        subtitles.append(pysubs2.SSAEvent(start=start, end=end, text=escaped(caption.text)))
     made: str = subtitles.to_string(kind)
     return made
+
+
+def escaped(text: str) -> str:
+    """A caption's words where signs of Advanced SubStation Alpha would be taken for commands."""
+    return text.replace("\\", "/").replace("{", "(").replace("}", ")").replace("\n", "\\N")
 
 
 def transcript(cast: Cast) -> str:

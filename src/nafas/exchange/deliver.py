@@ -12,6 +12,7 @@ from nafas.errors import InputError
 from nafas.exchange.aac import write_m4a
 from nafas.exchange.captions import captions_of, transcript, written
 from nafas.exchange.chapters import Chapter, chapters_of, cue_sheet, plain_lines, podcast_json, put_into
+from nafas.exchange.cover import Cover, put_cover, read_cover
 from nafas.exchange.cue_list import cue_list, labels, midi
 from nafas.exchange.description import description_of
 from nafas.exchange.packed import ENDING, pack
@@ -27,6 +28,7 @@ from nafas.script.words.cautions import caution_words
 from nafas.sound.files.formats import ENDINGS
 from nafas.sound.master.render import Mastered
 from nafas.sound.mix.mix import Mix
+from nafas.state.permissions import asset_path
 from nafas.timing.clock import clock
 from nafas.timing.sheet import sheet_text
 from nafas.voice.casting import Cast, cast_session
@@ -35,16 +37,16 @@ M4A = ".m4a"
 _LOSSLESS = (".flac", ".wav")
 AUDIO = (*ENDINGS, M4A)
 TEXTS = {
-    "srt": "captions, SubRip",
-    "vtt": "captions, WebVTT",
-    "transcript": "all that is said",
-    "chapters": "chapters, as podcasts' JSON and as lines",
-    "labels": "a label track",
-    "cues": "every event, a table",
-    "midi": "MIDI: counts, chimes, phases, tempo",
-    "sheet": "the timed sheet",
-    "description": "a description with cautions and credits",
-    "packed": "the packed session",
+    "srt": "captions, SubRip (.srt)",
+    "vtt": "captions, WebVTT (.vtt)",
+    "transcript": "transcript",
+    "chapters": "chapters, JSON and text",
+    "labels": "labels, tab-separated",
+    "cues": "cue list, CSV",
+    "midi": "MIDI with tempo and markers",
+    "sheet": "timed sheet, proof (PDF)",
+    "description": "description and credits",
+    "packed": "packed session",
 }
 """What there is beside the audio, and what it is."""
 PURPOSES: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
@@ -56,7 +58,7 @@ PURPOSES: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
 }
 """For each purpose the audio and what comes with it."""
 PATTERN = "{title}"
-"""The usual name: also "{length}", "{language}" and "{date}"."""
+"""The usual name: also "{length}", "{language}", "{track}" and "{date}"."""
 _FIELD = re.compile(r"\{(\w+)\}")
 _UNSAFE = re.compile(r'[\\/:*?"<>|\x00-\x1f]+')
 _MOST_NAME = 120
@@ -74,6 +76,7 @@ class Delivered:
         files: in the order in which they were made.
         cast, mix, mastered: of the session.
         sound: a master that loses nothing, to be encoded further; it need not be one of the files.
+        cover: that goes into its files; None for none.
         chapters: of it.
         proofs: of the audio files that are proved, as they are handed over.
         findings: that must or should be changed and were let stand.
@@ -85,6 +88,7 @@ class Delivered:
     mix: Mix
     mastered: Mastered
     sound: Path
+    cover: Cover | None
     chapters: tuple[Chapter, ...]
     proofs: tuple[Proof, ...]
     findings: tuple[Finding, ...]
@@ -96,6 +100,7 @@ def stem_of(session: Session, seconds: float, pattern: str = PATTERN) -> str:
         "title": session.title or "session",
         "length": clock(seconds).replace(":", "-"),
         "language": session.language,
+        "track": "" if session.tags.track is None else f"{session.tags.track:02d}",
         "date": datetime.now(UTC).astimezone().strftime("%Y-%m-%d"),
     }
     made = _FIELD.sub(lambda field: values.get(field[1], field[0]), pattern)
@@ -195,6 +200,7 @@ def _made(
         comment = " ".join(caution_words(("every",)))[:500]
         session = change(session, tags=session.tags.model_copy(update={"comment": comment}))
     progress("looking", 0.0)
+    cover = None if session.tags.cover is None else read_cover(asset_path(session.tags.cover, folder))
     cast = cast_session(session, folder)
     found = review(subject_of(cast, folder, progress=lambda done: progress("looking", done)))
     must = found.of(Severity.MUST)
@@ -221,6 +227,8 @@ def _made(
             sheet = where / f"{stem}{ending}.cue"
             write_whole(sheet, cue_sheet(chapters, path.name, session.title, session.tags.artist).encode())
             files.append(sheet)
+        if cover is not None:
+            put_cover(path, cover)
         proof = prove(path, mix, mastered.gain, mastered.measured, lambda done: progress("proving", done))
         save_record(proof)
         proofs.append(proof)
@@ -228,11 +236,13 @@ def _made(
     if M4A in audio:
         path = where / f"{stem}{M4A}"
         write_m4a(sound, path, chapters, session.file_tags, lambda done: progress("AAC", done))
+        if cover is not None:
+            put_cover(path, cover)
         files.append(path)
     progress("writing", 0.9)
     files += _texts(written_in, cast, folder, where, stem, chapters, texts, grouped, progress)
     stand = (*must, *found.of(Severity.SHOULD))
-    return Delivered(stem, tuple(files), cast, mix, mastered, sound, chapters, tuple(proofs), tuple(stand))
+    return Delivered(stem, tuple(files), cast, mix, mastered, sound, cover, chapters, tuple(proofs), tuple(stand))
 
 
 def _texts(

@@ -173,6 +173,13 @@ def find(
         return [_entry(ledger, row) for row in ledger.execute(sql, (*values, most)).fetchall()]
 
 
+def counted() -> dict[Kind, int]:
+    """How many entries there are of each kind."""
+    with opened() as ledger:
+        rows = ledger.execute("SELECT kind, COUNT(*) AS number FROM entries GROUP BY kind").fetchall()
+    return {Kind(row["kind"]): row["number"] for row in rows}
+
+
 def get(number: int) -> Entry:
     """An entry by its number. Raises InputError where there is none."""
     with opened() as ledger:

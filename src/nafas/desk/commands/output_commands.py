@@ -13,13 +13,10 @@ from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import block_name
 
 if TYPE_CHECKING:
-    from nafas.desk.deliver.deliver_dialog import DeliverDialog
     from nafas.desk.dialogs.render_dialog import RenderDialog
     from nafas.desk.dialogs.renders_dialog import Renders, RendersDialog
-    from nafas.desk.ledger.ledger_dialog import LedgerDialog
     from nafas.desk.rehearse.perform_dialog import PerformDialog
     from nafas.desk.review.audit_dialog import AuditDialog
-    from nafas.script import Session
     from nafas.timing import Moment
 
 
@@ -65,30 +62,6 @@ class OutputCommands:
         self.audit_dialog = AuditDialog(held, window.document.session.title, window)
         self.audit_dialog.show()
         return self.audit_dialog
-
-    def deliver(self) -> "DeliverDialog":
-        """Open the dialog that hands the session over."""
-        from nafas.desk.deliver.deliver_dialog import DeliverDialog
-
-        self.deliver_dialog = DeliverDialog(self.window.document, self.window)
-        self.deliver_dialog.open()
-        return self.deliver_dialog
-
-    def show_ledger(self) -> "LedgerDialog":
-        """What was made when, of which version."""
-        from nafas.desk.ledger.ledger_dialog import LedgerDialog
-
-        window = self.window
-        self.ledger_dialog = LedgerDialog(window)
-        self.ledger_dialog.open_version.connect(self._open_version)
-        self.ledger_dialog.show()
-        return self.ledger_dialog
-
-    def _open_version(self, session: "Session") -> None:
-        """A session as it was, as a copy without a name; its files are looked for beside the one that is open."""
-        if self.window.files.may_leave():
-            self.window.document.start(session, self.window.document.folder)
-            self.window.say("This is the version as it was: save it under a name to keep it")
 
     def perform(self) -> "PerformDialog | None":
         """Open the prompter, to perform the session from what is chosen on."""

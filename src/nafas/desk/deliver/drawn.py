@@ -6,11 +6,17 @@ from pathlib import Path
 from nafas.desk.paper.proof_page import print_proof
 from nafas.desk.paper.session_sheet import print_sheet
 from nafas.desk.rehearse.guide_video import write_video
+from nafas.exchange.captions import captions_of
+from nafas.exchange.cover import put_cover
 from nafas.exchange.deliver import Delivered, More
 
 
 def drawn(
-    papers: bool, video: str | None, rate: int = 30, progress: Callable[[str, float], None] = lambda stage, done: None
+    papers: bool,
+    video: str | None,
+    rate: int = 30,
+    grouped: bool = True,
+    progress: Callable[[str, float], None] = lambda stage, done: None,
 ) -> More:
     """What `deliver` is to make beside its own files. A QGuiApplication must be there.
 
@@ -18,6 +24,7 @@ def drawn(
         papers: the timed sheet and the proof as PDF.
         video: one of `guide_video.SIZES`, or None for no video.
         rate: its frames a second.
+        grouped: its captions have a phase's counts together.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
     """
 
@@ -33,9 +40,11 @@ def drawn(
         if video is not None:
             path = where / f"{made.stem}.mp4"
             write_video(
-                made.cast, made.sound, path, made.chapters, video, rate,
+                made.cast, made.sound, path, made.chapters, captions_of(made.cast, grouped), video, rate,
                 progress=lambda done: progress("video", done),
             )  # fmt: skip
+            if made.cover is not None:
+                put_cover(path, made.cover)
             files.append(path)
         return files
 

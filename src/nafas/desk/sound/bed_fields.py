@@ -1,31 +1,19 @@
 """The fields of a bed: which one, its few controls, how far it lies under the voice, its part, loop and tempo."""
 
-import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Protocol
 
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from nafas.desk.details.form import optional
+from nafas.desk.dialogs.session_file import chosen_file
 from nafas.desk.widgets.labels import Label, set_tip
-from nafas.script.model.assets import Asset
 from nafas.script.model.beds import BED_NAMES, BeatGrid, Bed, FileBed, GeneratedBed, NightSea
 from nafas.script.model.exact import parse_seconds
-from nafas.state.permissions import permit
 
 KINDS = tuple((kind, f"{name}…" if kind == "file" else name) for kind, name in BED_NAMES.items())
 _CONTROLS = (("depth", "Depth"), ("brightness", "Brightness"), ("motion", "Motion"))
-AUDIO = "Audio (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus)"
-
-
-def chosen_file(parent: QWidget, folder: Path, title: str) -> Asset | None:
-    """Ask for a sound file; None where none is chosen. Its path is kept relative to the session's folder."""
-    name, _ = QFileDialog.getOpenFileName(parent, title, str(folder), AUDIO)
-    if not name:
-        return None
-    permit([Path(name)])
-    return Asset(path=Path(os.path.relpath(Path(name).resolve(), folder.resolve())).as_posix())
 
 
 def bed_of_kind(kind: str, before: Bed | None, parent: QWidget, folder: Path) -> Bed | None:

@@ -8,8 +8,9 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton
 
 from nafas.desk.details.form import Form
+from nafas.desk.dialogs.session_file import chosen_file
 from nafas.desk.document import Document
-from nafas.desk.sound.bed_fields import KINDS, BedFields, bed_of_kind, chosen_file, seconds_number
+from nafas.desk.sound.bed_fields import KINDS, BedFields, bed_of_kind, seconds_number
 from nafas.desk.widgets.labels import Label
 from nafas.script import Session
 from nafas.script.edits.session_edits import block_name, change, change_block
@@ -86,8 +87,6 @@ class SoundForm(Form):
             "True-peak ceiling", _level("dBTP"), self._setter("master", "ceiling"), "such as -1"
         )
         self.mono = self.tick("Mono", self._setter("master", "mono"))
-        self.artist = self.free_line("Artist", str.strip, self._setter("tags", "artist"), "none")
-        self.album = self.free_line("Album", str.strip, self._setter("tags", "album"), "none")
         self.rest.addStretch(1)
         self.first = self.bed_fields.kind
 
@@ -241,8 +240,6 @@ class SoundForm(Form):
         self.loudness.show_text(f"{master.loudness:g}".replace("-", "\N{MINUS SIGN}"))
         self.ceiling.show_text(f"{master.ceiling:g}".replace("-", "\N{MINUS SIGN}"))
         self.mono.setChecked(master.mono)
-        self.artist.show_text(session.tags.artist)
-        self.album.show_text(session.tags.album)
 
     @property
     def recording(self) -> FileBed | None:

@@ -9,7 +9,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from nafas.desk.widgets.labels import Label
-from nafas.desk.work.work_dialog import Note, WorkDialog
+from nafas.desk.work.background import Note
+from nafas.desk.work.work_dialog import WorkDialog
 from nafas.voice.call_sheet import Line
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak

@@ -44,7 +44,7 @@ class WrappedLabel(Label):
         self._grow()
 
     def _grow(self) -> None:
-        self.setMinimumHeight(self.heightForWidth(self.width()) if self.wordWrap() else 0)
+        self.setMinimumHeight(max(0, self.heightForWidth(self.width())) if self.wordWrap() else 0)
 
 
 class RichLabel(QLabel):

@@ -19,6 +19,8 @@ _VIEWS = (
     ("sound", "Sound", "Ctrl+4"),
     ("rehearse", "Rehearse", "Ctrl+5"),
     ("review", "Review", "Ctrl+6"),
+    ("deliver", "Deliver", "Ctrl+7"),
+    ("ledger", "Ledger", "Ctrl+8"),
 )
 
 
@@ -35,7 +37,7 @@ class Masthead(QWidget):
         super().__init__()
         grid = QGridLayout(self)
         grid.setContentsMargins(14, 8, 14, 6)
-        grid.setHorizontalSpacing(14)
+        grid.setHorizontalSpacing(12)
         views = QHBoxLayout()
         views.setSpacing(0)
         self.views: dict[str, QPushButton] = {}
@@ -51,7 +53,7 @@ class Masthead(QWidget):
         names = QVBoxLayout()
         names.setSpacing(0)
         self.title = Label(objectName="heading")
-        self.title.setMinimumWidth(80)
+        self.title.setMinimumWidth(60)
         self.about = Label(objectName="muted")
         self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         names.addWidget(self.title)
@@ -65,12 +67,12 @@ class Masthead(QWidget):
         right.setSpacing(8)
         self.place = Label("0:00.0")
         self.place.setFont(font(13))
-        self.place.setMinimumWidth(74)
+        self.place.setMinimumWidth(66)
         self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.place.setAccessibleName("Playhead")
         self.play_button = QPushButton("Play")
         set_tip(self.play_button, "Play or pause (Space)")
-        self.play_button.setMinimumWidth(78)
+        self.play_button.setMinimumWidth(72)
         self.play_button.clicked.connect(self.play)
         self.render_button = QPushButton("Render…", objectName="primary")
         set_tip(self.render_button, "Render the master and prove it (Ctrl+R)")

@@ -148,11 +148,18 @@ class MasterSettings(Model):
 
 
 class Tags(Model):
-    """What a master's file says of itself beside the session's title."""
+    """What a master's file says of itself beside the session's title.
+
+    Attributes:
+        artist, album, comment, track: "" or None for none.
+        cover: a picture, JPEG or PNG, that goes with what is handed over.
+    """
 
     artist: Annotated[str, Field(max_length=200)] = ""
     album: Annotated[str, Field(max_length=200)] = ""
     comment: Annotated[str, Field(max_length=500)] = ""
+    track: Annotated[int, Field(ge=1, le=999)] | None = None
+    cover: Asset | None = None
 
 
 class SetAside(Model):
@@ -247,7 +254,11 @@ class Session(Model):
     @property
     def file_tags(self) -> dict[str, str]:
         """The tags of its master, title and all; "" for none."""
-        return {"title": self.title, **self.tags.model_dump()}
+        tags = self.tags
+        track = "" if tags.track is None else str(tags.track)
+        return {
+            "title": self.title, "artist": tags.artist, "album": tags.album, "comment": tags.comment, "track": track,
+        }  # fmt: skip
 
     @cached_property
     def lexicon(self) -> Lexicon:

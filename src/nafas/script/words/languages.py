@@ -58,3 +58,18 @@ LANGUAGES = tuple(NAMES_AND_CUES)
 def language_name(code: str) -> str:
     """The English name of one of `LANGUAGES`."""
     return NAMES_AND_CUES[code][0]
+
+
+_THREE = dict(
+    part.split("=")
+    for part in (
+        "en=eng es=spa fr=fra it=ita de=deu hi=hin am=amh ar=ara az=aze be=bel bn=ben ca=cat cs=ces cy=cym da=dan "
+        "eo=epo fa=fas fi=fin he=heb hu=hun id=ind is=isl kn=kan ko=kor lt=lit lv=lav nl=nld no=nor pl=pol pt=por "
+        "ro=ron ru=rus sk=slk sl=slv sr=srp sv=swe te=tel th=tha tr=tur uk=ukr vi=vie"
+    ).split()
+)
+
+
+def three_letters(code: str) -> str:
+    """The three letters by which a file names one of `LANGUAGES` (ISO 639-2/T)."""
+    return _THREE[code.partition("-")[0]]

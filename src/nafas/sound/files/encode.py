@@ -91,6 +91,10 @@ def _packed(steps: NDArray[np.int32]) -> NDArray[np.uint8]:
     return packed.reshape(-1)
 
 
+_TAGS = {"track": "tracknumber"}
+"""What libsndfile calls a tag where it calls it otherwise."""
+
+
 class _LibraryFile:
     """Everything else by libsndfile, which takes the top 24 of 32 bits."""
 
@@ -109,7 +113,7 @@ class _LibraryFile:
         if encoding.container not in ID3_CONTAINERS:
             for key, text in tags.items():
                 if text:
-                    setattr(self._file, key, text)
+                    setattr(self._file, _TAGS.get(key, key), text)
 
     def write(self, block: NDArray[Any]) -> None:
         data: NDArray[Any] = block
@@ -143,7 +147,7 @@ class AudioFile:
         path: its final name.
         rate, channels, frames: what will be written.
         encoding: how; by the name alone where None.
-        tags: title, artist, album, comment; kept by every format but RF64.
+        tags: title, artist, album, comment, track; kept by every format but RF64.
 
     Raises:
         InputError: the place cannot be written, or too little space is left there.

@@ -11,7 +11,7 @@ ID3_CONTAINERS = ("MP3", "WAV")
 
 
 def write_tags(path: Path, encoding: Encoding, tags: dict[str, str]) -> None:
-    """Write a file's ID3 tags: title, artist, album, comment, as far as they are not empty.
+    """Write a file's ID3 tags: title, artist, album, comment, track, as far as they are not empty.
 
     RF64 (WAV over 4 GB) has no room for them that readers agree on, and gets none.
 
@@ -21,11 +21,11 @@ def write_tags(path: Path, encoding: Encoding, tags: dict[str, str]) -> None:
     if encoding.container not in ID3_CONTAINERS or not any(tags.values()):
         return
     from mutagen import MutagenError
-    from mutagen.id3 import COMM, ID3, TALB, TIT2, TPE1
+    from mutagen.id3 import COMM, ID3, TALB, TIT2, TPE1, TRCK
     from mutagen.wave import WAVE
 
     utf8 = 3
-    plain = {"title": TIT2, "artist": TPE1, "album": TALB}
+    plain = {"title": TIT2, "artist": TPE1, "album": TALB, "track": TRCK}
     frames = [frame(encoding=utf8, text=[tags[key]]) for key, frame in plain.items() if tags.get(key)]
     if tags.get("comment"):
         # XXX is ID3's own code where no language is said.

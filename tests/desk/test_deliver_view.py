@@ -7,17 +7,22 @@ import av
 import numpy as np
 import pytest
 import soundfile
+import srt
 from helpers import ready
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QFileDialog
 
 from nafas.cli.main import main
-from nafas.desk.deliver import deliver_dialog
-from nafas.desk.rehearse import guide_video
+from nafas.desk.deliver import view as deliver_view
+from nafas.desk.rehearse import guide_video, video_parts
 from nafas.desk.rehearse.guide_video import write_video
 from nafas.errors import Cancelled
+from nafas.exchange.captions import captions_of
 from nafas.exchange.chapters import chapters_of
 from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.edits.session_edits import change, change_block
+from nafas.state.folder import cache_folder
 from nafas.voice.casting import cast_session
 
 KEYS, LEFT = Qt.Key, Qt.MouseButton.LeftButton
@@ -41,7 +46,8 @@ def test_every_frame_of_the_video_shows_its_time_and_the_sound_is_in_place(qtbot
     sound = np.zeros((int(whole * rate), 2), np.float32)
     sound[4 * rate : 4 * rate + 480] = 0.8  # a click at 4 s
     soundfile.write(folder / "m.wav", sound, rate)
-    write_video(cast, folder / "m.wav", folder / "v.mp4", chapters_of(cast.timeline), "720p", 25)
+    said = captions_of(cast)
+    write_video(cast, folder / "m.wav", folder / "v.mp4", chapters_of(cast.timeline), said, "720p", 25)
     with av.open(str(folder / "v.mp4")) as video:
         frames = list(video.decode(video=0))
     assert len(frames) == int(whole * 25) + 1
@@ -56,14 +62,51 @@ def test_every_frame_of_the_video_shows_its_time_and_the_sound_is_in_place(qtbot
     assert loud[0] == pytest.approx(4.0, abs=0.03)
     shown = ["ffprobe", "-v", "error", "-show_chapters", "-of", "json", str(folder / "v.mp4")]
     assert json.loads(subprocess.run(shown, capture_output=True, check=True).stdout)["chapters"]
+    inside = ["ffmpeg", "-v", "error", "-i", str(folder / "v.mp4"), "-map", "0:s", "-f", "srt", "-"]
+    read = list(srt.parse(subprocess.run(inside, capture_output=True, check=True).stdout.decode()))
+    assert [each.content for each in read] == [caption.text for caption in said]
+    for each, caption in zip(read, said):
+        assert each.start.total_seconds() == pytest.approx(caption.start, abs=0.002)
+        assert each.end.total_seconds() == pytest.approx(caption.end, abs=0.002)
 
-    def stop(done):
-        if done > 0.3:
-            raise Cancelled
 
+def test_a_video_that_was_stopped_goes_on_where_it_was(qtbot, folder, small, monkeypatch):
+    monkeypatch.setattr(video_parts, "PART_SECONDS", 2)
+    monkeypatch.setattr(guide_video, "PART_SECONDS", 2)
+    cast = cast_session(Session(opening=1, closing=1, end_bell=False, blocks=BLOCKS), folder)
+    soundfile.write(folder / "m.wav", np.zeros((int(cast.timeline.length * 48_000), 1), np.float32), 48_000)
+
+    def video(name, stop_at=2.0, session=cast):
+        noted = []
+
+        def note(done):
+            noted.append(done)
+            if done > stop_at:
+                raise Cancelled
+
+        write_video(session, folder / "m.wav", folder / name, (), (), "720p", 25, progress=note)
+        return len(noted)
+
+    whole = video("a.mp4")
+    assert not list((cache_folder() / "guide-video").iterdir())  # nothing stays of what was written
     with pytest.raises(Cancelled):
-        write_video(cast, folder / "m.wav", folder / "w.mp4", (), "720p", 25, progress=stop)
-    assert {path.name for path in folder.iterdir()} >= {"m.wav", "v.mp4"} and not list(folder.glob("*w.mp4*"))
+        video("b.mp4", 0.6)
+    assert not list(folder.glob("*b.mp4*"))
+    parts = sorted((cache_folder() / "guide-video").glob("*/*.mp4"))
+    assert len(parts) == 2
+    parts[1].rename(parts[1].with_name(parts[1].name[:6] + "0" * 16 + ".mp4"))  # as drawn by other code
+    assert whole - 60 < video("b.mp4") < whole - 40  # one part of 50 frames was there
+    for a, b in zip(*(frames_of(folder / name) for name in ("a.mp4", "b.mp4")), strict=True):
+        assert np.abs(a.astype(int) - b).max() <= 2
+    with pytest.raises(Cancelled):
+        video("c.mp4", 0.6)
+    other = cast_session(change(cast.timeline.session, title="Another"), folder)
+    assert video("d.mp4", session=other) == whole  # what is another session's is not taken up
+
+
+def frames_of(path):
+    with av.open(str(path)) as video:
+        return [frame.to_ndarray(format="gray") for frame in video.decode(video=0)]
 
 
 def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeypatch, small):
@@ -71,14 +114,15 @@ def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeyp
     window.document.edit(session, "blocks")
     window.document.save(folder / "s.nafas")
     ready(qtbot, window)
-    qtbot.keyClick(window, KEYS.Key_D, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    dialog = window.making.deliver_dialog
+    qtbot.keyClick(window, KEYS.Key_7, Qt.KeyboardModifier.ControlModifier)
+    dialog = window.views.deliver
     dialog.purpose.setCurrentIndex(dialog.purpose.findData("class"))
     assert (
         dialog.audio[".mp3"].isChecked() and not dialog.audio[".flac"].isChecked() and dialog.texts["sheet"].isChecked()
     )
     dialog.video.setCurrentIndex(dialog.video.findData("720p"))
-    monkeypatch.setattr(deliver_dialog, "ask_folder", lambda *_: str(folder / "out"))
+    monkeypatch.setattr(deliver_view, "ask_folder", lambda *_: str(folder / "out"))
+    qtbot.waitUntil(lambda: "mended first" in dialog.findings.text())  # the review says so before anything is written
     qtbot.mouseClick(dialog.start, LEFT)
     qtbot.waitUntil(lambda: not dialog.running, timeout=60_000)
     assert "mend it in Review first" in dialog.result.text()  # it has no cautions
@@ -92,7 +136,27 @@ def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeyp
     assert "every cue is in its place in 1 file" in dialog.result.text() and any(
         text.startswith("must") for text in told
     )
-    dialog.reject()
+
+
+def test_tags_and_a_cover_are_chosen_beside_it(qtbot, window, folder, monkeypatch):
+    window.document.save(folder / "s.nafas")
+    QImage(600, 600, QImage.Format.Format_RGB32).save(str(folder / "deck.png"))
+    (folder / "bad.png").write_bytes(b"no picture")
+    window.show_view("deliver")
+    form = window.views.deliver.form
+
+    qtbot.keyClicks(form.track.line, "3")
+    qtbot.keyClick(form.track.line, KEYS.Key_Return)
+    window.views.deliver.name.setText("{track} {title}")
+    assert window.views.deliver.named.text().startswith("such as 03 ")
+    for name, told in (("bad.png", "no JPEG or PNG"), ("deck.png", "small")):
+        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_, name=name: (str(folder / name), ""))
+        qtbot.mouseClick(form.choose, LEFT)
+        assert told in form.about.text()
+    tags = window.document.session.tags
+    assert tags.track == 3 and tags.cover.path == "deck.png"
+    qtbot.mouseClick(form.none, LEFT)
+    assert window.document.session.tags.cover is None
 
 
 def test_the_command_hands_over_and_packs(folder, capsys, monkeypatch, small):

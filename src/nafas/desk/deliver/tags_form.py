@@ -1,0 +1,105 @@
+"""What the files say of themselves: artist, album, track, comment and cover."""
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtWidgets import QHBoxLayout, QPushButton
+
+from nafas.desk.details.form import Form, optional
+from nafas.desk.dialogs.session_file import PICTURE, chosen_file
+from nafas.desk.document import Document
+from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
+from nafas.errors import InputError
+from nafas.exchange.cover import read_cover
+from nafas.script.words.cautions import caution_words
+from nafas.state.permissions import asset_path
+
+_SIDE = 150  # px of the cover as it is shown
+_SMALL = 1400  # px; catalogues of podcasts ask for 1,400 to 3,000 (common practice, no source)
+
+
+class TagsForm(Form):
+    """The tags of the session's files."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document, "What the files say of themselves")
+        self.title = self.line("Title", "title", str.strip, "of the session")
+        self.artist = self.free_line("Artist", str.strip, self._setter("artist"), "none")
+        self.album = self.free_line("Album", str.strip, self._setter("album"), "none")
+        self.track = self.free_line("Track", optional(_track), self._setter("track"), "none")
+        self.comment = self.free_line("Comment", str.strip, self._setter("comment"), "the usual cautions")
+        set_tip(self.comment, " ".join(caution_words(("every",))))
+        self.section("Cover")
+        self.picture = Label()
+        self.picture.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        self.picture.setAccessibleName("Cover")
+        self.form.addRow(self.picture)
+        self.about = WrappedLabel(objectName="muted")
+        self.form.addRow(self.about)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self.choose, self.none = QPushButton("Choose…", objectName="small"), QPushButton("None", objectName="small")
+        self.choose.clicked.connect(lambda _: self.choose_cover())
+        self.none.clicked.connect(lambda _: self._setter("cover")(None))
+        row.addWidget(self.choose)
+        row.addWidget(self.none)
+        row.addStretch(1)
+        self.form.addRow(row)
+        self.rest.addStretch(1)
+        self.first = self.artist
+
+    def _setter(self, name: str) -> Callable[[Any], None]:
+        def put(value: Any) -> None:
+            self.set("tags", {**dict(self.document.session.tags), name: value}, name)
+
+        return put
+
+    def choose_cover(self) -> None:
+        """Ask for a picture; one that cannot be read is told and not taken."""
+        found = chosen_file(self, self.document.folder, "A cover", PICTURE)
+        if found is None:
+            return
+        try:
+            read_cover(asset_path(found, self.document.folder))
+        except InputError as error:
+            self.document.trouble.emit(str(error))
+            self.about.setText(str(error))
+            return
+        self._setter("cover")(found)
+
+    def show_value(self, value: Any) -> None:
+        tags = value.tags
+        self.title.show_text(value.title)
+        self.artist.show_text(tags.artist)
+        self.album.show_text(tags.album)
+        self.track.show_text("" if tags.track is None else str(tags.track))
+        self.comment.show_text(tags.comment)
+        self.none.setEnabled(tags.cover is not None)
+        self.picture.setVisible(tags.cover is not None)
+        if tags.cover is None:
+            self.about.setText("None yet. A square picture, JPEG or PNG.")
+            return
+        try:
+            cover = read_cover(asset_path(tags.cover, self.document.folder))
+        except InputError as error:
+            self.picture.hide()
+            self.about.setText(str(error))
+            return
+        image = QImage.fromData(cover.data)
+        kept, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        self.picture.setPixmap(QPixmap.fromImage(image.scaled(_SIDE, _SIDE, kept, smooth)))
+        told = [f"{cover.width} \N{MULTIPLICATION SIGN} {cover.height} px"]
+        if cover.width != cover.height:
+            told.append("not square")
+        elif cover.width < _SMALL:
+            told.append(f"small: catalogues ask for {_SMALL:,} px and more")
+        self.about.setText(", ".join(told))
+
+
+def _track(text: str) -> int:
+    """A track's number as typed. Raises ValueError."""
+    if not text.strip().isdecimal():
+        raise ValueError("write a whole number from 1 to 999")
+    return int(text)

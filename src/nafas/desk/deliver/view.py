@@ -1,0 +1,239 @@
+"""Deliver: what a session is handed over for, what comes along, what the review says first, and where it went."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import ClassVar
+
+from PySide6.QtCore import Qt, QUrl, Signal
+from PySide6.QtGui import QDesktopServices
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from nafas.desk.deliver.drawn import drawn
+from nafas.desk.deliver.tags_form import TagsForm
+from nafas.desk.dialogs.folder import ask_folder
+from nafas.desk.document import Document
+from nafas.desk.rehearse.guide_video import SIZES
+from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
+from nafas.desk.widgets.scrolled import scrolled_column
+from nafas.desk.work.background import Note
+from nafas.desk.work.working import Working
+from nafas.errors import InputError
+from nafas.exchange.deliver import AUDIO, PATTERN, PURPOSES, TEXTS, Delivered, deliver, stem_of
+from nafas.exchange.records import record_delivery
+from nafas.plain_text import many
+from nafas.review.checks.finding import Finding
+
+_NAMES = {"podcast": "a podcast", "video": "a video", "app": "an app", "class": "a class", "all": "everything"}
+_COLUMNS = 2
+_BAR = 14  # px of a scroll bar
+
+
+class DeliverView(Working, QWidget):
+    """Hands the open session over, on a thread of its own.
+
+    Signals: said: for the status line; review: the review is asked for.
+    """
+
+    said = Signal(str)
+    review = Signal()
+
+    stages: ClassVar = {
+        "looking": (0, 12), "casting": (12, 12), "measuring": (12, 22), "writing": (22, 40), "proving": (40, 55),
+        "AAC": (55, 60), "packing": (60, 62), "paper": (62, 64), "video": (64, 100),
+    }  # fmt: skip
+    failed = "Not delivered."
+    cancelled = "Cancelled; nothing was left half done. A guide video goes on where it was."
+    idle = ""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.setAccessibleName("Deliver")
+        self.document = document
+        self.made: Delivered | None = None
+        self.form = TagsForm(document)
+        self.side = QScrollArea()
+        self.side.setWidgetResizable(True)
+        self.side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.side.setAccessibleName("What the files say of themselves")
+        self.side.setWidget(self.form)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(14, 10, 14, 8)
+        outer.setSpacing(8)
+        self.set_up_work(outer, "Deliver", "Deliver…")
+        self.close_button.clicked.connect(self.stop_work)
+        self.box.addWidget(Label("Hand the session over", objectName="heading"))
+        choices = QWidget()
+        self.box.addWidget(choices, 3)
+        inside = scrolled_column(choices)
+        self._build_choices(inside)
+        choices.setMinimumWidth(inside.minimumSize().width() + _BAR)  # nothing of it is cut off at the right
+        self.findings = WrappedLabel()
+        self.findings.setObjectName("fault")
+        self.anyway = QCheckBox("Hand it over all the same")
+        self.to_review = QPushButton("Show the review", objectName="small")
+        self.to_review.clicked.connect(self.review)
+        row = QHBoxLayout()
+        for widget in (self.to_review, self.anyway):
+            row.addWidget(widget)
+        row.addStretch(1)
+        self.box.addWidget(self.findings)
+        self.box.addLayout(row)
+        self.list = QListWidget()
+        self.list.setAccessibleName("What was handed over")
+        self.box.addWidget(self.list, 2)
+        self.empty = WrappedLabel(
+            "All of it comes from one timeline, is checked before it is written, and is proved as it is handed over. "
+            "It appears in the folder together or not at all, and the ledger keeps what went where."
+        )
+        self.empty.setObjectName("muted")
+        self.box.addWidget(self.empty)
+        self.show_folder = QPushButton("Show the folder")
+        self.show_folder.clicked.connect(self._show_folder)
+        self.foot.insertWidget(0, self.show_folder)
+        self._fill()
+        self._show_made([])
+        self.show_findings(())
+
+    def _build_choices(self, box: QVBoxLayout) -> None:
+        form = QFormLayout()
+        form.setHorizontalSpacing(10)
+        self.purpose = QComboBox()
+        self.purpose.setAccessibleName("For")
+        for key, name in _NAMES.items():
+            self.purpose.addItem(name, key)
+        self.purpose.currentIndexChanged.connect(lambda _: self._fill())
+        form.addRow("For", self.purpose)
+        self.name = QLineEdit(PATTERN)
+        self.name.setAccessibleName("Names of the files")
+        set_tip(self.name, "Also {length}, {language}, {track} and {date}")
+        self.name.textChanged.connect(lambda _: self.show_session())
+        form.addRow("Names", self.name)
+        self.named = Label(objectName="muted")
+        form.addRow("", self.named)
+        box.addLayout(form)
+        box.addWidget(Label("Audio", objectName="section"))
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        self.audio: dict[str, QCheckBox] = {}
+        for ending in AUDIO:
+            self.audio[ending] = QCheckBox(ending[1:].upper())
+            row.addWidget(self.audio[ending])
+        row.addStretch(1)
+        box.addLayout(row)
+        box.addWidget(Label("With it", objectName="section"))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(14)
+        grid.setVerticalSpacing(6)
+        self.texts: dict[str, QCheckBox] = {}
+        for place, (key, told) in enumerate(TEXTS.items()):
+            self.texts[key] = QCheckBox(told[:1].upper() + told[1:])
+            grid.addWidget(self.texts[key], place // _COLUMNS, place % _COLUMNS)
+        grid.setColumnStretch(_COLUMNS, 1)
+        box.addLayout(grid)
+        box.addSpacing(6)
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        self.video = QComboBox()
+        self.video.setAccessibleName("Guide video")
+        self.video.addItem("no guide video", None)
+        for size, (width, height) in SIZES.items():
+            self.video.addItem(f"guide video, {width} \N{MULTIPLICATION SIGN} {height}", size)
+        set_tip(
+            self.video, "The page come alive, in step with the sound, with captions in it; about as long as it lasts"
+        )
+        self.single = QCheckBox("A caption for every count, not for every phase")
+        row.addWidget(self.video)
+        row.addWidget(self.single)
+        row.addStretch(1)
+        box.addLayout(row)
+        box.addStretch(1)
+
+    def _fill(self) -> None:
+        audio, texts = PURPOSES[self.purpose.currentData()]
+        for ending, box in self.audio.items():
+            box.setChecked(ending in audio)
+        for key, box in self.texts.items():
+            box.setChecked(key in texts)
+        self.video.setCurrentIndex(1 if self.purpose.currentData() == "video" else 0)
+
+    def show_session(self) -> None:
+        """Show the session as it stands: its tags, and how files will be named."""
+        self.form.show_index(-1)
+        session = self.document.session
+        try:
+            seconds = float(session.target_length or session.written_length)
+            self.named.setText(f"such as {stem_of(session, seconds, self.name.text())}.mp3")
+        except InputError as error:
+            self.named.setText(str(error))
+
+    def show_findings(self, must: Sequence[Finding]) -> None:
+        """Show what must be changed first, by the review."""
+        more = f" And {len(must) - 1} more." if len(must) > 1 else ""
+        self.findings.setText(f"It must be mended first: {must[0].where}: {must[0].text}{more}" if must else "")
+        for widget in (self.findings, self.anyway, self.to_review):
+            widget.setVisible(bool(must))
+
+    def begin(self) -> None:
+        name = ask_folder(self, "The folder to deliver into", str(self.document.folder))
+        if name:
+            self.deliver_into(Path(name))
+
+    def deliver_into(self, into: Path) -> None:
+        """Hand it over into a folder."""
+        session, folder = self.document.session, self.document.folder
+        audio = [ending for ending, box in self.audio.items() if box.isChecked()]
+        texts = [key for key, box in self.texts.items() if box.isChecked()]
+        names, single, anyway = self.name.text(), self.single.isChecked(), self.anyway.isChecked()
+        video = self.video.currentData()
+
+        def work(note: Note) -> tuple[Delivered, str]:
+            more = drawn("sheet" in texts, video, grouped=not single, progress=note)
+            made = deliver(session, folder, into, audio, texts, names, not single, anyway, more, note)
+            return made, record_delivery(session, made)
+
+        self._show_made([])
+        self.run(work)
+
+    def refused(self, error: InputError) -> str:
+        self.anyway.show()  # what was found in the sound shows itself only now
+        return super().refused(error)
+
+    def ended(self, made: object) -> str:
+        assert isinstance(made, tuple)
+        self.made, untold = made
+        found = self.made
+        stand = [f"{each.severity.value}: {each.where or 'the whole session'}: {each.text}" for each in found.findings]
+        self._show_made([*stand, *(path.name for path in found.files)])
+        held = all(proof.holds for proof in found.proofs)
+        proof = f"every cue is in its place in {many(len(found.proofs), 'file')}" if held else "a proof does not hold"
+        stands = f" {many(len(stand), 'finding')} let stand." if stand else ""
+        told = f"{many(len(found.files), 'file')} in {found.files[0].parent}; {proof}.{stands} {untold}".strip()
+        self.said.emit(told)
+        return told
+
+    def _show_made(self, rows: list[str]) -> None:
+        self.list.clear()
+        self.list.addItems(rows)
+        self.list.setVisible(bool(rows))
+        self.empty.setVisible(not rows)
+        self.show_folder.setVisible(bool(rows))
+
+    def _show_folder(self) -> None:
+        if self.made is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.made.files[0].parent)))
+
+    def close_down(self) -> None:
+        """Stop what runs."""
+        self.background.stop(5.0)
