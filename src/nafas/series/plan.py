@@ -23,8 +23,8 @@ from nafas.script.model.session import Session
 from nafas.script.words.languages import LANGUAGES
 from nafas.series.words import read_words, reworded
 from nafas.sound.files.formats import ENDINGS
-from nafas.suggest.length_fit import fit
-from nafas.timing.compile import SpokenLength, compile_session, paced
+from nafas.suggest.length_fit import best_fit
+from nafas.timing.compile import SessionLengths, SpokenLength, paced
 
 ENDING = ".nafas-series"
 MOST_ROWS = 1_000
@@ -224,7 +224,7 @@ def _planned(
     length: Fraction | None = None
     measure = spoken or paced(session.voice.pace)
     if row.length is not None:
-        found = fit(change(session, target_length=row.length), measure, row.length)
+        found = best_fit(change(session, target_length=row.length), measure, row.length)
         best = found.options[0] if found.options and not found.reached else None
         session = best.session if best is not None else change(session, target_length=row.length)
         length = best.length if best is not None else None
@@ -232,4 +232,4 @@ def _planned(
             notes.append(f"it lands {float(best.off):+.1f} s beside its length")
         elif best is None and not found.reached:
             notes.append(found.summary)
-    return Planned(row, session, length or compile_session(session, measure).length, tuple(notes), "")
+    return Planned(row, session, length or SessionLengths(measure)(session), tuple(notes), "")

@@ -5,7 +5,7 @@ digit. Locked blocks stay as they are, and sets end on a round whatever is chose
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import partial
 
@@ -33,7 +33,7 @@ from nafas.suggest.slack import (
     with_rounds,
 )
 from nafas.timing.clock import clock
-from nafas.timing.compile import SpokenLength, compile_session
+from nafas.timing.compile import SessionLengths, SpokenLength, compile_session
 from nafas.timing.timeline import Timeline
 
 NOTICED = Fraction(10, 100)
@@ -113,24 +113,68 @@ def fit(session: Session, spoken_length: SpokenLength, target: Fraction) -> Leng
     Raises:
         InputError: the target is not within 1 s and 4 h.
     """
+    return _fitting(session, spoken_length, target).fit()
+
+
+def best_fit(session: Session, spoken_length: SpokenLength, target: Fraction) -> LengthFit:
+    """As `fit`, with its first way alone: the others are not worked out where they can come to no better.
+
+    Raises:
+        InputError: as `fit`.
+    """
+    return _fitting(session, spoken_length, target).best()
+
+
+def _fitting(session: Session, spoken_length: SpokenLength, target: Fraction) -> "_Fitting":
     if not 1 <= target <= MAX_SESSION:
         raise InputError("target length", f"{clock(target)} is not allowed", "write 0:01 to 4:00:00")
-    return _Fitting(session, spoken_length, target).fit()
+    return _Fitting(session, spoken_length, target)
+
+
+@dataclass(frozen=True)
+class _Way:
+    """A way there that is not timed yet: as an `Option`, with its cost in words and what makes the changed session."""
+
+    kind: str
+    title: str
+    cost: str
+    strain: float
+    make: Callable[[], Session]
 
 
 class _Fitting:
     def __init__(self, session: Session, spoken_length: SpokenLength, target: Fraction) -> None:
         self.session, self.spoken_length, self.target = session, spoken_length, target
         self.timeline = compile_session(session, spoken_length)
+        self.length_of = SessionLengths(spoken_length)
         self.by = target - self.timeline.length
 
     def fit(self) -> LengthFit:
+        """All ways, in their order."""
         if not self.by:
             return LengthFit(self.timeline.length, self.target, ())
-        options = [option for way in (self._rests, self._counts, self._talk, self._closing) for option in way()]
-        options += [*self._rounds(), *self._together()]
+        return self._listed([option for way in self._ways() for option in self._timed(way)])
+
+    def best(self) -> LengthFit:
+        """The first of them alone: those that ask less are timed first, and the first exact one is it."""
+        if not self.by:
+            return self.fit()
+        options: list[Option] = []
+        for way in sorted(self._ways(), key=lambda way: way.strain):
+            options += self._timed(way)
+            if options and options[-1].exact:
+                break
+        found = self._listed(options)
+        return LengthFit(found.now, found.target, found.options[:1])
+
+    def _ways(self) -> Iterator["_Way"]:
+        for ways in (self._rests, self._counts, self._talk, self._closing, self._rounds, self._together):
+            yield from ways()
+
+    def _listed(self, options: list[Option]) -> LengthFit:
+        """The options in their order."""
         if not any(option.exact for option in options):
-            options += self._everything()
+            options = [*options, *(option for way in self._everything() for option in self._timed(way))]
         # A way that brings nothing nearer is no way; but whole rounds are shown on both sides of the target.
         useful = [option for option in options if abs(option.off) < abs(self.by) or option.kind == "rounds"]
         seen: dict[Session, Option] = {}
@@ -138,42 +182,42 @@ class _Fitting:
             seen.setdefault(option.session, option)
         return LengthFit(self.timeline.length, self.target, tuple(seen.values())[:10])
 
-    def _try(self, kind: str, title: str, cost: str, strain: float, make: Callable[[], Session]) -> Iterator[Option]:
-        """The option, timed; none where the session would not be sound."""
+    def _timed(self, way: "_Way") -> Iterator[Option]:
+        """The way as an option; none where the session would not be sound."""
         try:
-            made = make()
-            length = compile_session(made, self.spoken_length).length
+            made = way.make()
+            length = self.length_of(made)
         except (ValueError, InputError):
             return
         off = length - self.target
         lands = "lands exactly" if not off else f"lands {_exact_clock(abs(off))} {'over' if off > 0 else 'under'}"
-        told = f"{cost}; {lands}" if cost else lands
-        yield Option(kind, title, told[0].upper() + told[1:], made, length, off, strain)
+        told = f"{way.cost}; {lands}" if way.cost else lands
+        yield Option(way.kind, way.title, told[0].upper() + told[1:], made, length, off, way.strain)
 
     # -- one thing changes
 
-    def _rests(self) -> Iterator[Option]:
+    def _rests(self) -> Iterator[_Way]:
         yield from self._given("rests", rest_slack(self.timeline), "rest", 0.2)
 
-    def _talk(self) -> Iterator[Option]:
+    def _talk(self) -> Iterator[_Way]:
         yield from self._given("talk", talk_slack(self.timeline), "pause after talk", 0.5)
 
-    def _given(self, kind: str, gives: list[Slack], what: str, weight: float) -> Iterator[Option]:
+    def _given(self, kind: str, gives: list[Slack], what: str, weight: float) -> Iterator[_Way]:
         lengths = share(gives, self.by)
         if lengths:
             title, cost, strain = _told(gives, lengths, what, self.session)
-            yield from self._try(kind, title, cost, weight + strain, lambda: with_lengths(self.session, gives, lengths))
+            yield _Way(kind, title, cost, weight + strain, lambda: with_lengths(self.session, gives, lengths))
 
-    def _closing(self) -> Iterator[Option]:
+    def _closing(self) -> Iterator[_Way]:
         closing = self.session.closing
         low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
         new = min(high, max(low, closing + self.by))
         title = f"Music after the last word {_change(closing, new)}"
         cost = "the practice itself stays as it is"
         strain = 0.3 + float(abs(new - closing)) / 30
-        yield from self._try("closing", title, cost, strain, lambda: with_closing(self.session, new - closing))
+        yield _Way("closing", title, cost, strain, lambda: with_closing(self.session, new - closing))
 
-    def _everything(self) -> Iterator[Option]:
+    def _everything(self) -> Iterator[_Way]:
         """Rests, pauses and closing music at once, each as far as it must."""
         closing = self.session.closing
         low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
@@ -189,13 +233,13 @@ class _Fitting:
 
         way = "longer" if self.by > 0 else "shorter"
         cost = f"{len(lengths)} places, none past its bounds"
-        yield from self._try("all pauses", f"Rests, pauses and closing music {way}", cost, 1.0, make)
+        yield _Way("all pauses", f"Rests, pauses and closing music {way}", cost, 1.0, make)
 
-    def _counts(self, session: Session | None = None, kind: str = "counts", before: str = "") -> Iterator[Option]:
+    def _counts(self, session: Session | None = None, kind: str = "counts", before: str = "") -> Iterator[_Way]:
         session = session or self.session
         places = scalable_sets(session)
         total = counted_seconds(session, places) if places else Fraction(0)
-        by = self.target - compile_session(session, self.spoken_length).length
+        by = self.target - self.length_of(session)
         if not total or total + by <= 0:
             return
         factor = (total + by) / total
@@ -218,13 +262,13 @@ class _Fitting:
 
         def make() -> Session:
             made = with_count_factor(session, places, factor)
-            left = self.target - compile_session(made, self.spoken_length).length
+            left = self.target - self.length_of(made)
             # Counts are kept to a millionth of a second: what that leaves is less than a sample's worth of music.
             return with_closing(made, left) if left and abs(left) < Fraction(1, 100) else made
 
-        yield from self._try(kind, title, cost, strain, make)
+        yield _Way(kind, title, cost, strain, make)
 
-    def _rounds(self) -> Iterator[Option]:
+    def _rounds(self) -> Iterator[_Way]:
         several = len(list(sets(self.session))) > 1
         for index, block in sets(self.session):
             for many in nearest_rounds(self.session, block, self._set_length(index) + self.by):
@@ -233,10 +277,10 @@ class _Fitting:
                 title = _rounds_title(block, many)
                 strain = 0.4 + abs(many - block.rounds) / max(block.rounds, many) * 2
                 make = partial(with_rounds, self.session, {index: many})
-                yield from self._try("rounds", title, "", strain, make)
+                yield _Way("rounds", title, "", strain, make)
         rounds = rounds_in_proportion(self.session, self.by)
         if len(rounds) > 1:
-            yield from self._try("rounds", self._spread(rounds), "", 0.9, lambda: with_rounds(self.session, rounds))
+            yield _Way("rounds", self._spread(rounds), "", 0.9, lambda: with_rounds(self.session, rounds))
 
     def _set_length(self, index: int) -> Fraction:
         return self.timeline.blocks[index].length
@@ -248,7 +292,7 @@ class _Fitting:
 
     # -- rounds, and something small for what they leave
 
-    def _together(self) -> Iterator[Option]:
+    def _together(self) -> Iterator[_Way]:
         rounds = rounds_in_proportion(self.session, self.by)
         if not rounds:
             return
@@ -261,32 +305,24 @@ class _Fitting:
         changed = sum(abs(n - self.session.blocks[i].rounds) / self.session.blocks[i].rounds for i, n in rounds.items())  # type: ignore[union-attr]
         strain = 0.5 + changed / len(rounds)
         yield from self._remainder(timeline, title, strain)
-        for option in self._counts(session, "rounds and counts", f"{title}; then every count "):
-            fixed = option.title.replace("every count Every count", "every count")
-            yield Option(
-                option.kind,
-                fixed,
-                option.consequence,
-                option.session,
-                option.length,
-                option.off,
-                strain + option.strain,
-            )
+        for way in self._counts(session, "rounds and counts", f"{title}; then every count "):
+            fixed = way.title.replace("every count Every count", "every count")
+            yield replace(way, title=fixed, strain=strain + way.strain)
 
-    def _remainder(self, timeline: Timeline, title: str, strain: float) -> Iterator[Option]:
+    def _remainder(self, timeline: Timeline, title: str, strain: float) -> Iterator[_Way]:
         session, left = timeline.session, self.target - timeline.length
         gives = rest_slack(timeline)
         lengths = share(gives, left)
         if lengths:
             then, cost, more = _told(gives, lengths, "rest", session)
             line = f"{title}; then {then[0].lower() + then[1:]}"
-            yield from self._try(
+            yield _Way(
                 "rounds and rests", line, cost, strain + 0.1 + more, lambda: with_lengths(session, gives, lengths)
             )
         closing = session.closing + left
         if min(session.closing, _SMALLEST_CLOSING) <= closing <= LONGEST_CLOSING:
             line = f"{title}; then music after the last word {_change(session.closing, closing)}"
-            yield from self._try(
+            yield _Way(
                 "rounds and closing",
                 line,
                 "",

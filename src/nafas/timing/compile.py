@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from nafas.errors import InputError
-from nafas.script.model.blocks import Block, BreathSet, Strokes, ease_parts
+from nafas.script.expansion import set_seconds
+from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, ease_parts
 from nafas.script.model.sentences import sentences
 from nafas.script.model.session import MAX_SESSION, Session
 from nafas.timing.bodies.set import openings_to_time, set_body
@@ -30,6 +31,7 @@ class SpokenLengths:
         return self.talk(text)
 
 
+_NONE = Fraction(0)
 SpokenLength = Callable[[str], Fraction] | SpokenLengths
 """Exact seconds that words take to say; where it is no `SpokenLengths`, openings take as long as talk."""
 
@@ -65,12 +67,44 @@ def compile_session(session: Session, spoken_length: SpokenLength) -> Timeline:
         at += body.seconds
     length = at + session.closing
     if length > MAX_SESSION:
-        raise InputError(
-            session.title or "session",
-            f"lasts {float(length / 3600):.2f} h with its talk",
-            "keep a session within 4 h",
-        )
+        raise _too_long(session, length)
     return Timeline(session, tuple(blocks), at if session.end_bell else None, length)
+
+
+class SessionLengths:
+    """How long sessions last that are much alike: the length of their timelines, without making one.
+
+    Blocks that several of them share are measured once.
+    """
+
+    def __init__(self, spoken_length: SpokenLength) -> None:
+        self._spoken_length = spoken_length
+        self._known: dict[tuple[int, Fraction], tuple[Block, Fraction]] = {}  # a block is held, so its id stays its own
+
+    def __call__(self, session: Session) -> Fraction:
+        """Exact seconds of a session. Raises InputError as `compile_session`."""
+        total: Fraction = session.opening + session.closing
+        for block in session.blocks:
+            count_length = session.count_length_of(block) if isinstance(block, BreathSet) else _NONE
+            known = self._known.get((id(block), count_length))
+            if known is None:
+                known = self._known[id(block), count_length] = (block, self._block(session, block))
+            total += known[1]
+        if total > MAX_SESSION:
+            raise _too_long(session, total)
+        return total
+
+    def _block(self, session: Session, block: Block) -> Fraction:
+        if isinstance(block, BreathSet):
+            return set_seconds(block, session.count_length_of(block))
+        if isinstance(block, Rest | Strokes):
+            return block.seconds
+        return _body(session, block, self._spoken_length).seconds
+
+
+def _too_long(session: Session, length: Fraction) -> InputError:
+    told = f"lasts {float(length / 3600):.2f} h with its talk"
+    return InputError(session.title or "session", told, "keep a session within 4 h")
 
 
 def _body(session: Session, block: Block, spoken_length: SpokenLength) -> Body:
