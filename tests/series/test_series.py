@@ -3,17 +3,28 @@
 import csv
 import io
 import json
+import os
+import shutil
+import signal
+import subprocess
+import time
 from fractions import Fraction
 
+import polib
 import pytest
 
 from nafas.cli.main import main
+from nafas.demo import SESSION as DEMO
 from nafas.errors import InputError
+from nafas.exchange.made_of import MadeOf
 from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.edits.session_edits import change, change_block
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
 from nafas.script.model.blocks import Talk
 from nafas.script.model.guidance import Level
 from nafas.series.plan import Series, Variant, load_series, planned, save_series
+from nafas.series.spread import spread
 from nafas.series.words import read_words, reworded, words_table
 from nafas.timing import compile_session, paced
 
@@ -136,7 +147,12 @@ def test_only_what_changed_is_rendered_again(home, capsys):
 
     assert rendered() == (0, "2 rendered, 0 stand as they are.")
     assert rendered() == (0, "0 rendered, 2 stand as they are.")
+    assert main(["series", "page", str(path), "-o", str(home / "all.html")]) == 0
+    page = (home / "all.html").read_text("utf-8")
+    assert "2 rendered as they are now" in page and 'href="series/two.flac"' in page and "changed since" not in page
     write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 3}})
+    assert main(["series", "page", str(path), "-o", str(home / "all.html")]) == 0
+    assert "1 rendered as they are now" in (home / "all.html").read_text("utf-8")
     assert rendered() == (0, "1 rendered, 1 stand as they are.")
     (home / "series" / "one.flac").write_bytes(b"somebody else's")
     assert rendered() == (0, "1 rendered, 1 stand as they are.")
@@ -154,7 +170,7 @@ def test_one_call_sheet_and_one_check_for_all(home, capsys):
     capsys.readouterr()
     assert main(["series", "check", str(path)]) == 1
     out = capsys.readouterr().out
-    assert "one: must" in out and "not equally loud: -18, -16 LUFS" in out
+    assert "one: must" in out and "not equally loud: -18 (1), -16 (1) LUFS" in out and "2 variants are called" in out
 
 
 def test_a_series_is_written_as_it_is_read(home):
@@ -164,3 +180,126 @@ def test_a_series_is_written_as_it_is_read(home):
     many = Series(session="base.nafas", variants=tuple(Variant(name=f"{n}", length=100 + n) for n in range(200)))
     assert all(each.session is not None for each in planned(many, home))
     assert load_session(home / "base.nafas") == SESSION
+
+
+def test_words_go_out_as_a_message_catalogue_and_come_back(home):
+    path = write(home, {"name": "es", "language": "es", "words": "es.po"})
+    assert main(["series", "words", str(path), "-o", str(home / "es.po"), "--language", "es"]) == 0
+    read = (
+        subprocess.run(["msgfmt", "--check", "-o", "/dev/null", str(home / "es.po")], capture_output=True)
+        if (shutil.which("msgfmt"))
+        else None
+    )
+    assert read is None or read.returncode == 0, read.stderr
+    catalogue = polib.pofile(str(home / "es.po"))
+    assert [entry.msgid for entry in catalogue][:2] == ["Sit where the deck is quiet.", "Breathe as you like."]
+    catalogue[0].msgstr, catalogue[1].msgstr = "Siéntate.", "Respira."
+    catalogue[1].flags.append("fuzzy")  # the translator is not sure of it
+    catalogue.save(str(home / "es.po"))
+    assert read_words(home / "es.po") == {"Sit where the deck is quiet.": "Siéntate."}
+    (made,) = planned(load_series(path), home)
+    assert "not translated: Breathe as you like." in made.notes
+    (home / "es.po").write_bytes(b'msgid "a"\nmsgstr "b\n\xff')
+    with pytest.raises(InputError, match="message catalogue"):
+        read_words(home / "es.po")
+
+
+def test_another_take_or_sound_changes_what_uses_it_and_nothing_else(home):
+    copy_demo(home)
+    session = load_session(home / "demo.nafas")
+    spoken = change(session, blocks=session.blocks[:1], target_length=None)
+    counted = change(session, blocks=session.blocks[3:4], target_length=None)
+    before = [MadeOf()(each, home) for each in (spoken, counted)]
+    index = json.loads((home / "takes" / "takes.json").read_text())
+    take = next(take for take in index["takes"] if take["text"] == "three")
+    take["gain"] = take.get("gain", 0) + 1
+    (home / "takes" / "takes.json").write_text(json.dumps(index))
+    after = [MadeOf()(each, home) for each in (spoken, counted)]
+    assert after[0] == before[0] and after[1] != before[1]
+    (home / "engine.wav").write_bytes(b"one")
+    humming = change(counted, bed=FileBed(file=Asset(path="engine.wav")))
+    one = MadeOf()(humming, home)
+    (home / "engine.wav").write_bytes(b"two")
+    assert MadeOf()(humming, home) != one
+    (home / "engine.wav").unlink()
+    assert MadeOf()(counted, home) == after[1]
+
+
+def test_a_series_is_delivered_again_where_it_changed_and_replaces_nothing_of_others(home, capsys):
+    save_session(change(SESSION, blocks=(read_block("2-3 x1", "long"),), title="Small"), home / "base.nafas")
+    path = write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 2}})
+
+    def delivered(*more):
+        command = ["series", "deliver", str(path), "-o", str(home / "out"), "--for", "class", "--anyway", *more]
+        return main(command), capsys.readouterr().out.splitlines()[-1]
+
+    assert delivered() == (0, "2 delivered, 0 stand as they are.")
+    names = {each.name for each in (home / "out" / "one").iterdir()}
+    assert {"Small.mp3", "Small sheet.pdf", "Small transcript.txt"} <= names
+    assert delivered() == (0, "0 delivered, 2 stand as they are.")
+    before = (home / "out" / "two" / "Small.mp3").read_bytes()
+    write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 3}})
+    assert delivered("--at-once", "1") == (0, "1 delivered, 1 stand as they are.")
+    assert (home / "out" / "two" / "Small.mp3").read_bytes() != before
+    (home / "out" / "two" / "Small transcript.txt").write_text("a note of mine")
+    write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 4}})
+    assert delivered() == (1, "0 delivered, 1 stand as they are.")
+    assert (home / "out" / "two" / "Small transcript.txt").read_text() == "a note of mine"
+
+
+def test_every_variant_is_written_as_a_session_that_renders_by_itself(home, capsys):
+    save_session(change(SESSION, bed=FileBed(file=Asset(path="engine.wav"))), home / "base.nafas")
+    (home / "engine.wav").write_bytes(b"a sound")
+    path = write(home, {"name": "slow", "count_length": "1.25"}, {"name": "bad", "rounds": {"nobody": 1}})
+    out = home / "sessions"
+    assert main(["series", "sessions", str(path), "-o", str(out)]) == 1  # one of them cannot be
+    made = load_session(out / "slow.nafas")
+    assert made.count_length == Fraction(5, 4) and (out / made.bed.file.path).resolve() == home / "engine.wav"
+    assert main(["series", "sessions", str(path), "-o", str(out)]) == 1 and "already" in capsys.readouterr().err
+
+
+# -- many at once
+
+
+def _job(item, note):
+    """What a worker does here: the thing that it is told."""
+    if item == "refused":
+        raise InputError("a place", "is wrong", "mend it")
+    if item == "fault":
+        raise ZeroDivisionError
+    if item == "killed":
+        os.kill(os.getpid(), signal.SIGKILL)
+    if item == "long":
+        for step in range(2000):
+            note("working", step / 2000)
+            time.sleep(0.01)
+    note("working", 0.5)
+    return item, os.getpid()
+
+
+def test_many_at_once_and_one_that_fails_stops_no_other(home):
+    seen = []
+    ended = spread(_job, ["a", "refused", "fault", "b"], 2, lambda *each: seen.append(each))
+    assert [each.made and each.made[0] for each in ended] == ["a", None, None, "b"]
+    assert os.getpid() not in [each.made[1] for each in ended if each.made]
+    assert ended[1].trouble == "a place: is wrong; mend it" and "ZeroDivisionError" in ended[2].trouble
+    assert (0, "working", 0.5) in seen
+    alone = spread(_job, ["a"], 2)
+    assert alone[0].made == ("a", os.getpid()) and spread(_job, [], 2) == []
+
+
+def test_a_process_that_is_killed_is_told_and_a_stop_stops_them_all(home):
+    ended = spread(_job, ["killed", "a"], 2)
+    assert "ended from outside" in ended[0].trouble
+    begun = []
+    ended = spread(_job, ["long", "long", "long"], 2, lambda *each: begun.append(each), lambda: len(begun) > 20)
+    assert all(each.cancelled for each in ended)
+
+
+def copy_demo(home):
+    """The demo's session and takes beside the series."""
+    session = load_session(DEMO)
+    shutil.copytree(DEMO.parent / session.voice.take_book.path, home / "takes")
+    save_session(
+        change(session, voice=session.voice.model_copy(update={"take_book": Asset(path="takes")})), home / "demo.nafas"
+    )

@@ -71,7 +71,7 @@ def _deliver(options: argparse.Namespace) -> int:
             _drawn("sheet" in (options.texts or texts), video, not options.single_counts, progress_line()),
             progress_line(),
         )
-    told = record_delivery(session, made)
+    told = record_delivery(session, made, options.session.parent)
     if told:
         print(f"nafas: {told}", file=sys.stderr)
     for finding in made.findings:

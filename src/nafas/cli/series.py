@@ -2,15 +2,20 @@
 
 import argparse
 import sys
+from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from nafas.cli.shared import on_all_cores
+from nafas.cli.shared import allow_outside, control, on_all_cores, opened
 
 if TYPE_CHECKING:
+    from nafas.exchange.deliver import More
     from nafas.series.plan import Planned, Series
+    from nafas.series.spread import Ended, Note
 
 TROUBLE = 1
+_WRITES = {"words": "FILE.csv", "callsheet": "FILE.csv", "page": "FILE.html", "sessions": "FOLDER", "deliver": "FOLDER"}
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -19,21 +24,30 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     what = series.add_subparsers(title="series", metavar="WHAT", dest="series_name", required=True)
     for name, help_, run in (
         ("plan", "every variant: its length, and what is to be known of it", _plan),
-        ("words", "all that is said as a table for a translator", _words),
+        ("words", "all that is said for a translator, as CSV or PO", _words),
         ("callsheet", "one call sheet for all of it, as CSV", _callsheet),
         ("check", "what must or should be changed in each variant, and where they differ", _check),
+        ("sessions", "every variant as a session file of its own", _sessions),
         ("render", "the variants that changed since they were rendered last", _render),
+        ("deliver", "the variants that changed since they were delivered last, each in a folder of its own", _deliver),
+        ("page", "where every variant stands, as a page to look at", _page),
     ):
         command = what.add_parser(name, help=help_)
         command.add_argument("series", type=Path, metavar="FILE.nafas-series")
-        if name in ("words", "callsheet"):
-            command.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.csv")
+        if name in _WRITES:
+            command.add_argument("-o", "--output", type=Path, required=True, metavar=_WRITES[name])
         if name == "words":
-            command.add_argument(
-                "--done", type=Path, metavar="FILE.csv", help="a table with what is translated already"
-            )
-        if name == "render":
+            command.add_argument("--done", type=Path, metavar="FILE", help="a table with what is translated already")
+            command.add_argument("--language", default="", metavar="CODE", help="of the translation, for PO")
+        if name in ("render", "deliver"):
             command.add_argument("--all", dest="every", action="store_true", help="those that did not change too")
+        if name in ("render", "deliver", "check"):
+            command.add_argument("--at-once", type=int, metavar="N", help="how many together; usual: one a core")
+        if name == "deliver":
+            command.add_argument("--for", dest="purpose", default="podcast", metavar="PURPOSE")
+            command.add_argument("--video", metavar="SIZE", help="a guide video too: 1080p, 720p or square")
+            command.add_argument("--anyway", action="store_true", help="with findings that must be mended")
+        allow_outside(command)
         command.set_defaults(run=run)
 
 
@@ -42,6 +56,7 @@ def _loaded(options: argparse.Namespace) -> "tuple[Series, list[Planned], Path]"
 
     path = options.series.absolute()
     series = load_series(path)
+    opened((path.parent / series.session).resolve(), options)  # asks for what lies outside its folder
     return series, planned(series, path.parent), path.parent
 
 
@@ -63,13 +78,16 @@ def _words(options: argparse.Namespace) -> int:
     from nafas.files import write_whole
     from nafas.script.file import load_session
     from nafas.series.plan import load_series
-    from nafas.series.words import read_words, words_table
+    from nafas.series.words import read_words, words_catalogue, words_table
     from nafas.timing.compile import compile_session, paced
 
     series = load_series(options.series)
-    session = load_session(options.series.absolute().parent / series.session)
+    timeline = compile_session(load_session(options.series.absolute().parent / series.session), paced())
     done = read_words(options.done) if options.done is not None else None
-    write_whole(options.output, words_table(compile_session(session, paced()), done).encode("utf-8-sig"))
+    if options.output.suffix.lower() == ".po":
+        write_whole(options.output, words_catalogue(timeline, options.language, done).encode())
+    else:
+        write_whole(options.output, words_table(timeline, done).encode("utf-8-sig"))
     print(options.output)
     return 0
 
@@ -86,47 +104,138 @@ def _callsheet(options: argparse.Namespace) -> int:
     return 0
 
 
-def _check(options: argparse.Namespace) -> int:
-    from nafas.review.checks.finding import Severity, Subject
-    from nafas.review.checks.register import review
-    from nafas.timing.compile import compile_session, paced
+def _sessions(options: argparse.Namespace) -> int:
+    from nafas.errors import InputError
+    from nafas.script.edits.session_edits import rebase_assets
+    from nafas.script.file import save_session
+    from nafas.state.permissions import permit_readable
 
-    _, variants, _ = _loaded(options)
-    grave, loudness = False, set()
+    _, variants, folder = _loaded(options)
+    options.output.mkdir(parents=True, exist_ok=True)
+    paths = {each.variant.name: options.output / f"{each.variant.name}.nafas" for each in variants}
+    for path in paths.values():
+        if path.exists():
+            raise InputError(str(path), "is there already", "choose another folder, or move it away")
     for each in variants:
-        if each.session is None:
-            print(f"{each.variant.name}: {each.trouble}")
+        if each.session is not None:
+            permit_readable(each.session, folder)
+            path = paths[each.variant.name]
+            save_session(rebase_assets(each.session, folder, path.parent.absolute()), path)
+            print(path)
+    return _told_troubles(variants)
+
+
+def _check(options: argparse.Namespace) -> int:
+    from nafas.series.check import Checking, apart, check_one
+
+    _, variants, folder = _loaded(options)
+    able = [each for each in variants if each.session is not None]
+    ended = _spread(check_one, [Checking(each, folder) for each in able], [e.variant.name for e in able], options)
+    grave, found = bool(_told_troubles(variants)), []
+    for each, end in zip(able, ended):
+        if end.made is None:
+            print(f"{each.variant.name}: not checked. {end.trouble}")
             grave = True
             continue
-        loudness.add(each.session.master.loudness)
-        found = review(Subject(compile_session(each.session, paced(each.session.voice.pace))))
-        for finding in (*found.of(Severity.MUST), *found.of(Severity.SHOULD)):
-            print(f"{each.variant.name}: {finding.severity.value}: {finding.where}: {finding.text}")
+        found.append(end.made)
+        for severity, _, where, text in end.made.findings:
+            print(f"{each.variant.name}: {severity}: {where}: {text}")
             grave = True
-    if len(loudness) > 1:
-        told = ", ".join(f"{value:g}" for value in sorted(loudness))
-        print(f"The variants are not equally loud: {told} LUFS")
+        for line in end.made.too_long:
+            print(f"{each.variant.name}: too long: {line}")
+    for line in apart(found):
+        print(line)
     return TROUBLE if grave else 0
 
 
 def _render(options: argparse.Namespace) -> int:
-    from nafas.exchange.records import record_render
-    from nafas.review import RenderQueue
-    from nafas.review.queue import summary
-    from nafas.series.render import jobs_of
+    from nafas.series.render import jobs_of, render_one
 
     series, variants, folder = _loaded(options)
     jobs, kept = jobs_of(series, variants, folder, options.every)
+    ended = _spread(render_one, jobs, [job.out.stem for job in jobs], options)
+    return _told("rendered", [job.out.stem for job in jobs], ended, kept, variants)
+
+
+def _deliver(options: argparse.Namespace) -> int:
+    from nafas.errors import InputError
+    from nafas.exchange.deliver import PURPOSES
+    from nafas.series.render import deliver_one, handings_of
+
+    if options.purpose not in PURPOSES:
+        raise InputError(options.purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
+    _, variants, folder = _loaded(options)
+    audio, texts = PURPOSES[options.purpose]
+    video = options.video or ("1080p" if options.purpose == "video" else None)
+    drawings = partial(drawn_alone, "sheet" in texts, video) if "sheet" in texts or video else None
+    into = options.output.absolute()
+    tasks, kept = handings_of(variants, folder, into, audio, texts, drawings, options.every, options.anyway)
+    names = [task.planned.variant.name for task in tasks]
+    return _told("delivered", names, _spread(deliver_one, tasks, names, options), kept, variants)
+
+
+def drawn_alone(papers: bool, video: str | None, note: "Note") -> "More":
+    """What `deliver` needs for drawings, in a process that has no window."""
+    import os
+
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from nafas.desk.app import application
+    from nafas.desk.deliver.drawn import drawn
+
+    application()
+    return drawn(papers, video, progress=note)
+
+
+def _page(options: argparse.Namespace) -> int:
+    from nafas.errors import InputError
+    from nafas.files import write_whole
+    from nafas.series.standing import series_page, standings
+
+    if options.output.suffix.lower() not in (".html", ".htm"):
+        raise InputError(str(options.output), "is no page", "end its name in .html")
+    series, variants, folder = _loaded(options)
+    found = standings(series, variants, folder)
+    write_whole(options.output, series_page(series, found, options.output.absolute().parent).encode())
+    print(options.output)
+    return 0
+
+
+def _spread(
+    work: "Callable[[Any, Note], Any]", items: Sequence[Any], names: Sequence[str], options: argparse.Namespace
+) -> "list[Ended]":
+    """Do it on every item, with a line of progress at a terminal."""
+    from nafas.errors import InputError
+    from nafas.series.spread import spread
+
+    if options.at_once is not None and options.at_once < 1:
+        raise InputError(f"--at-once {options.at_once}", "is none", "write 1 or more")
+    shares = [0.0] * len(items)
+
+    def told(place: int, stage: str, done: float) -> None:
+        if not stage:
+            shares[place] = 1.0
+        if sys.stderr.isatty():
+            ready = sum(share == 1.0 for share in shares)
+            now = f", {names[place]}: {stage} {done:4.0%}" if stage else ""
+            control(f"\r\033[K{ready} of {len(items)}{now}" + ("\r\033[K" if ready == len(items) else ""))
+
+    with on_all_cores():  # where one is done alone, in this process
+        return spread(work, items, options.at_once, told)
+
+
+def _told(
+    what: str, names: Sequence[str], ended: "Sequence[Ended]", kept: "Sequence[Planned]", variants: "Sequence[Planned]"
+) -> int:
+    whole = not _told_troubles(variants)
+    for name, end in zip(names, ended):
+        print(f"{name}: {end.made.words}" if end.made is not None else f"{name}: not {what}. {end.trouble}")
+        whole = whole and end.made is not None and end.made.holds
+    print(f"{sum(end.made is not None for end in ended)} {what}, {len(kept)} stand as they are.")
+    return 0 if whole else TROUBLE
+
+
+def _told_troubles(variants: "Sequence[Planned]") -> int:
     for each in variants:
         if each.trouble:
             print(f"{each.variant.name}: {each.trouble}", file=sys.stderr)
-    queue = RenderQueue(made=lambda job, made: record_render(job.session, made))
-    for job in jobs:
-        queue.add(job)
-    with on_all_cores():
-        queue.run()
-    if jobs:
-        print(summary(queue.entries))
-    print(f"{len(jobs)} rendered, {len(kept)} stand as they are.")
-    whole = all(entry.made is not None and entry.made.holds for entry in queue.entries)
-    return 0 if whole and not any(each.trouble for each in variants) else TROUBLE
+    return TROUBLE if any(each.trouble for each in variants) else 0

@@ -69,7 +69,7 @@ def _render(options: argparse.Namespace) -> int:
 
     jobs = _jobs(options)
     shown = _queue_line(lambda: queue) if sys.stderr.isatty() and not options.json else lambda: None
-    queue = RenderQueue(shown, lambda job, made: record_render(job.session, made))
+    queue = RenderQueue(shown, lambda job, made: record_render(job.session, made, job.folder))
     for job in jobs:
         queue.add(job)
     with on_all_cores():

@@ -121,6 +121,7 @@ def deliver(
     anyway: bool = False,
     more: More | None = None,
     progress: Progress = lambda stage, done: None,
+    replaces: Callable[[Path], bool] = lambda path: False,
 ) -> Delivered:
     """Hand a session over.
 
@@ -135,6 +136,7 @@ def deliver(
         anyway: it is handed over with findings that must be mended.
         more: makes what needs a drawing.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+        replaces: whether a file that stands there may be replaced.
 
     Raises:
         InputError: the review found what must be mended; a name stands there already; something cannot be written.
@@ -148,10 +150,10 @@ def deliver(
         files = list(made.files)
         if more is not None:
             files += more(made, where)
-        taken = [path.name for path in files if (into / path.name).exists()]
+        taken = [path.name for path in files if (into / path.name).exists() and not replaces(into / path.name)]
         if taken:
             raise InputError(str(into / taken[0]), "is there already", "choose another folder, or move it away")
-        return replace(made, files=_placed(files, into))
+        return replace(made, files=_placed(files, into, where / "before"))
     except OSError as error:
         problem = f"cannot be written ({reason(error)})"
         raise InputError(str(into), problem, "free some space, or choose another") from None
@@ -159,15 +161,20 @@ def deliver(
         shutil.rmtree(where, ignore_errors=True)
 
 
-def _placed(files: Sequence[Path], into: Path) -> tuple[Path, ...]:
-    """The files in their place: all of them, or none."""
+def _placed(files: Sequence[Path], into: Path, before: Path) -> tuple[Path, ...]:
+    """The files in their place: all of them, or none; what stood there waits in a folder `before` until they are."""
     placed: list[Path] = []
+    before.mkdir()
     try:
         for path in files:
+            if (into / path.name).exists():
+                (into / path.name).replace(before / path.name)
             placed.append(path.replace(into / path.name))
     except OSError:
         for path in placed:
             path.unlink(missing_ok=True)
+        for path in before.iterdir():
+            path.replace(into / path.name)
         raise
     return tuple(placed)
 

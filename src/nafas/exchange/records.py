@@ -17,25 +17,33 @@ if TYPE_CHECKING:  # a render need not wait for what it does not use
     from nafas.sound.master.render import Mastered
 
 
-def record_render(session: "Session", made: "Production") -> str:
-    """A render and its files. Words for people where it could not be kept, else ""."""
+def record_render(session: "Session", made: "Production", folder: Path) -> str:
+    """A render and its files, of a session whose relative paths start in `folder`.
+
+    Words for people where it could not be kept, else "".
+    """
     paths = (made.mastered.path, *made.mastered.also)
     data = {
         "loudness": round(made.mastered.measured.loudness, 2),
         "gain": round(made.mastered.gain, 2),
         "stand_ins": made.cast.stand_ins,
+        "made_of": _made_of(session, folder),
         "set_aside": [each.finding for each in session.set_aside],
     }
     return _kept(Kind.RENDER, session, _sounds(paths, made.mastered, made.proofs), data)
 
 
-def record_delivery(session: "Session", made: "Delivered") -> str:
-    """A delivery and all its files. Words for people where it could not be kept, else ""."""
+def record_delivery(session: "Session", made: "Delivered", folder: Path) -> str:
+    """A delivery and all its files, of a session whose relative paths start in `folder`.
+
+    Words for people where it could not be kept, else "".
+    """
     from nafas.exchange.deliver import AUDIO
 
     sounds = [path for path in made.files if path.suffix.lower() in AUDIO]
     files = [*_sounds(sounds, made.mastered, made.proofs), *(FileNote(p) for p in made.files if p not in sounds)]
     data = {
+        "made_of": _made_of(session, folder),
         "let_stand": [f"{finding.severity.value}: {finding.text}" for finding in made.findings],
         "set_aside": [each.finding for each in session.set_aside],
     }
@@ -48,6 +56,15 @@ def record_audit(found: "Audit", session: "Session | None") -> str:
     file = FileNote(found.path, found.seconds, measured.loudness, measured.true_peak, None, contour(measured.fine))
     data = {"words": len(found.words), "sets": len(found.sets), "findings": len(found.findings)}
     return _kept(Kind.AUDIT, session, [file], data, found.path.name)
+
+
+def _made_of(session: "Session", folder: Path) -> str:
+    from nafas.exchange.made_of import MadeOf
+
+    try:
+        return MadeOf()(session, folder)
+    except (InputError, OSError):  # it was there when it was rendered
+        return ""
 
 
 def _sounds(paths: Sequence[Path], mastered: "Mastered", proofs: "Sequence[Proof]") -> list[FileNote]:

@@ -247,15 +247,39 @@ def which(path: Path) -> list[tuple[Entry, str]]:
     return [(get(number), "sound") for number in alike]
 
 
-def made_before(version: str, path: Path) -> bool:
-    """Whether a file stands there as it was rendered of a version."""
+def files_made_of(total: str, kind: Kind) -> dict[str, str]:
+    """The sums of the files that were made of something (`exchange.made_of`), by their absolute paths; of each path the
+    newest."""
     with opened() as ledger:
         rows = ledger.execute(
-            "SELECT files.sum FROM files JOIN entries ON entries.id = files.entry "
-            "WHERE entries.version = ? AND entries.kind = ? AND files.path = ?",
-            (version, Kind.RENDER.value, str(path.absolute())),
+            "SELECT files.path, files.sum FROM files JOIN entries ON entries.id = files.entry "
+            "WHERE entries.kind = ? AND json_valid(entries.data) AND json_extract(entries.data, '$.made_of') = ? "
+            "ORDER BY entries.id",
+            (kind.value, total),
         ).fetchall()
-    return bool(rows) and path.is_file() and sum_on_disk(path) in {row["sum"] for row in rows}
+    return {row["path"]: row["sum"] for row in rows}
+
+
+def newest_at(path: Path) -> dict[str, Any] | None:
+    """What was made last in a place: "made_of", "moment" and the file's fields as in `Entry`; None for nothing."""
+    with opened() as ledger:
+        row = ledger.execute(
+            "SELECT entries.* FROM files JOIN entries ON entries.id = files.entry WHERE files.path = ? "
+            "ORDER BY entries.id DESC LIMIT 1",
+            (str(path.absolute()),),
+        ).fetchone()
+        if row is None:
+            return None
+        entry = _entry(ledger, row)
+    file = next(file for file in entry.files if file["path"] == str(path.absolute()))
+    return {**file, "moment": entry.moment, "made_of": entry.data.get("made_of")}
+
+
+def made_here(path: Path) -> bool:
+    """Whether a file is as Nafas made it in that place."""
+    with opened() as ledger:
+        rows = ledger.execute("SELECT sum FROM files WHERE path = ?", (str(path.absolute()),)).fetchall()
+    return bool(rows) and sum_on_disk(path) in {row["sum"] for row in rows}
 
 
 def exported(kind: str) -> str:

@@ -39,6 +39,10 @@ _MIGRATIONS = (
         for table in ("versions", "entries", "files")
         for act in ("UPDATE", "DELETE")
     ),
+    """
+    CREATE INDEX entries_by_made_of ON entries (json_extract(data, '$.made_of')) WHERE json_valid(data);
+    CREATE INDEX files_by_path ON files (path);
+    """,
 )
 
 

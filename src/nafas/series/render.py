@@ -1,15 +1,52 @@
-"""A series rendered: only the variants that changed since they were rendered last, by the ledger's sums."""
+"""A series rendered and delivered: only the variants that changed since last time, by sums; several at once."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from nafas.ledger.entries import made_before, version_of
+from nafas.exchange.made_of import MadeOf
+from nafas.exchange.records import record_delivery, record_render
+from nafas.files import sum_on_disk
+from nafas.ledger.entries import Kind, files_made_of, made_here
+from nafas.review.produce import produce
 from nafas.review.queue import Job
 from nafas.series.plan import Planned, Series
+from nafas.series.spread import Note
+
+if TYPE_CHECKING:
+    from nafas.exchange.deliver import More
+
+
+@dataclass(frozen=True)
+class Rendered:
+    """A variant that was rendered or delivered.
+
+    Attributes:
+        files: that were written.
+        seconds, loudness, true_peak: of the master.
+        holds: whether its proofs do.
+        untold: why it could not be put into the ledger; "" where it was.
+    """
+
+    files: tuple[Path, ...]
+    seconds: float
+    loudness: float
+    true_peak: float
+    holds: bool
+    untold: str = ""
+
+    @property
+    def words(self) -> str:
+        """In a line, for people."""
+        minutes, seconds = divmod(round(self.seconds), 60)
+        proof = "proof holds" if self.holds else "THE PROOF DOES NOT HOLD"
+        told = f"{minutes}:{seconds:02}, {self.loudness:.1f} LUFS, {self.true_peak:.1f} dBTP, {proof}"
+        return f"{told}. {self.untold}" if self.untold else told
 
 
 def paths_of(series: Series, planned: Planned, folder: Path) -> list[Path]:
-    """The files of a variant."""
+    """The files of a variant as it is rendered."""
     return [folder / series.into / f"{planned.variant.name}{ending}" for ending in series.audio]
 
 
@@ -24,17 +61,98 @@ def jobs_of(
         every: those that have not changed too.
 
     Raises:
-        InputError: the ledger cannot be read, or the folder of the files cannot be made.
+        InputError: the ledger or a sound cannot be read, or the folder of the files cannot be made.
     """
-    jobs, kept = [], []
+    jobs, kept, made_of = [], [], MadeOf()
     for each in variants:
         if each.session is None:
             continue
         paths = paths_of(series, each, folder)
-        version, _ = version_of(each.session)
-        if not every and all(made_before(version, path) for path in paths):
+        stand = {} if every else files_made_of(made_of(each.session, folder), Kind.RENDER)
+        if all(str(path.absolute()) in stand and sum_on_disk(path) == stand[str(path.absolute())] for path in paths):
             kept.append(each)
         else:
             paths[0].parent.mkdir(parents=True, exist_ok=True)
             jobs.append(Job(each.session, folder, paths[0], tuple(paths[1:])))
     return jobs, kept
+
+
+def render_one(job: Job, note: Note) -> Rendered:
+    """Render a variant and put it into the ledger, in whatever process. Raises InputError, and what `note` raises."""
+    made = produce(job.session, job.folder, job.out, progress=note, also=job.also)
+    measured = made.mastered.measured
+    untold = record_render(job.session, made, job.folder)
+    files = (made.mastered.path, *made.mastered.also)
+    return Rendered(files, made.duration, measured.loudness, measured.true_peak, made.holds, untold)
+
+
+@dataclass(frozen=True)
+class Handing:
+    """A variant that is to be delivered.
+
+    Attributes:
+        planned: it.
+        folder: of the series.
+        into: the folder of its files.
+        audio, texts: as `deliver` takes them.
+        more: makes what `deliver` is to be given for drawings; a function of a module, called where the work is done.
+        anyway: with findings that must be mended.
+    """
+
+    planned: Planned
+    folder: Path
+    into: Path
+    audio: tuple[str, ...]
+    texts: tuple[str, ...]
+    more: "Callable[[Note], More] | None" = None
+    anyway: bool = False
+
+
+def handings_of(
+    variants: Sequence[Planned],
+    folder: Path,
+    into: Path,
+    audio: tuple[str, ...],
+    texts: tuple[str, ...],
+    more: "Callable[[Note], More] | None" = None,
+    every: bool = False,
+    anyway: bool = False,
+) -> tuple[list[Handing], list[Planned]]:
+    """What is to be delivered, each variant into a folder of its own name, and the variants that stand as they are.
+
+    Raises:
+        InputError: the ledger or a sound cannot be read.
+    """
+    found, kept, made_of = [], [], MadeOf()
+    for each in variants:
+        if each.session is None:
+            continue
+        own = into / each.variant.name
+        stand = {} if every else files_made_of(made_of(each.session, folder), Kind.DELIVERY)
+        here = {Path(path).suffix: path for path in stand if Path(path).parent == own.absolute()}
+        whole = set(audio) <= set(here) and all(
+            sum_on_disk(Path(path)) == total for path, total in stand.items() if Path(path).parent == own.absolute()
+        )
+        if whole:
+            kept.append(each)
+        else:
+            found.append(Handing(each, folder, own, audio, texts, more, anyway))
+    return found, kept
+
+
+def deliver_one(task: Handing, note: Note) -> Rendered:
+    """Deliver a variant and put it into the ledger, in whatever process. What an earlier delivery left in its folder is
+    replaced; what anybody else put there is not. Raises InputError, and what `note` raises."""
+    from nafas.exchange.deliver import deliver
+
+    session = task.planned.session
+    assert session is not None
+    made = deliver(
+        session, task.folder, task.into, task.audio, task.texts, anyway=task.anyway, replaces=made_here,
+        more=None if task.more is None else task.more(note), progress=note,
+    )  # fmt: skip
+    measured = made.mastered.measured
+    untold = record_delivery(session, made, task.folder)
+    holds = all(proof.holds for proof in made.proofs)
+    seconds = made.mastered.frames / made.mastered.rate
+    return Rendered(made.files, seconds, measured.loudness, measured.true_peak, holds, untold)

@@ -1,8 +1,9 @@
-"""The words of a session as a table for a translator, and back: CSV with a column for each."""
+"""The words of a session for a translator, and back: as a table (CSV) or as a message catalogue (PO, by polib)."""
 
 import csv
 import io
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 
 from nafas.errors import InputError
@@ -21,10 +22,39 @@ _MOST_BYTES = 8_000_000
 _MOST_WORDS = 20_000
 
 
-def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> str:
-    """All that a session says by its own script, for a translator: each line once, with the room it has.
+@dataclass(frozen=True)
+class Row:
+    """A line for a translator.
+
+    Attributes:
+        words: as they stand in the session.
+        kind: of line, or "title".
+        room: seconds it has; None where nothing presses.
+        where: the script address of the place where it has least.
+    """
+
+    words: str
+    kind: str
+    room: float | None = None
+    where: str = ""
+
+
+def rows_of(timeline: Timeline) -> list[Row]:
+    """All that a session says by its own script, each line once, and its titles.
 
     Numbers and the language's usual cues are not in it: they come with the language.
+    """
+    usual = set(_usual(timeline.session))
+    found = [
+        Row(line.text, line.kind.value, line.room, line.where)
+        for line in call_sheet([timeline])
+        if line.kind is not LineKind.COUNT and line.text not in usual
+    ]
+    return [*found, *(Row(title, "title") for title in _titles(timeline.session))]
+
+
+def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> str:
+    """The rows of a session as CSV.
 
     Args:
         timeline: of the session.
@@ -33,15 +63,35 @@ def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> st
     out = io.StringIO()
     table = csv.writer(out)
     table.writerow(COLUMNS)
-    usual = set(_usual(timeline.session))
-    for line in call_sheet([timeline]):
-        if line.kind is LineKind.COUNT or line.text in usual:
-            continue
-        room = "" if line.room is None else f"{line.room:.2f}"
-        table.writerow([cell(line.text), cell((done or {}).get(line.text, "")), line.kind.value, room, line.where])
-    for title in _titles(timeline.session):
-        table.writerow([cell(title), cell((done or {}).get(title, "")), "title", "", ""])
+    for row in rows_of(timeline):
+        room = "" if row.room is None else f"{row.room:.2f}"
+        table.writerow([cell(row.words), cell((done or {}).get(row.words, "")), row.kind, room, row.where])
     return out.getvalue()
+
+
+def words_catalogue(timeline: Timeline, language: str = "", done: Mapping[str, str] | None = None) -> str:
+    """The rows of a session as PO; what kind of line it is and the room it has are said in comments.
+
+    Args:
+        timeline: of the session.
+        language: a code, of the translation.
+        done: what is translated already.
+    """
+    import polib
+
+    catalogue = polib.POFile(wrapwidth=0)
+    catalogue.metadata = {
+        "Project-Id-Version": timeline.session.title, "Language": language, "MIME-Version": "1.0",
+        "Content-Type": "text/plain; charset=UTF-8", "Content-Transfer-Encoding": "8bit",
+    }  # fmt: skip
+    seen: set[str] = set()
+    for row in rows_of(timeline):
+        if row.words not in seen:  # a title may be said, too
+            seen.add(row.words)
+            room = "" if row.room is None else f", in {row.room:.2f} s"
+            told = f"{row.kind}{room}" + (f": {row.where}" if row.where else "")
+            catalogue.append(polib.POEntry(msgid=row.words, msgstr=(done or {}).get(row.words, ""), comment=told))
+    return f"{catalogue}\n"
 
 
 def _usual(session: Session) -> list[str]:
@@ -54,11 +104,13 @@ def _titles(session: Session) -> list[str]:
 
 
 def read_words(path: Path) -> dict[str, str]:
-    """Translated words by the words they stand for; rows without a translation are left out.
+    """Translated words by the words they stand for; what has no translation, or a doubtful one in PO, is left out.
 
     Raises:
         InputError: it cannot be read, or has no columns "words" and "translation".
     """
+    if path.suffix.lower() == ".po":
+        return _read_catalogue(path)
     try:
         text = read_whole(path, _MOST_BYTES).decode("utf-8-sig")
         rows = list(csv.DictReader(io.StringIO(text)))
@@ -74,9 +126,25 @@ def read_words(path: Path) -> dict[str, str]:
     return found
 
 
+def _read_catalogue(path: Path) -> dict[str, str]:
+    import polib
+
+    try:
+        text = read_whole(path, _MOST_BYTES).decode("utf-8-sig")
+        catalogue = polib.pofile(f"{text}\n")
+    except (OSError, ValueError, IndexError) as error:
+        raise InputError(str(path), f"is no message catalogue ({error})", "save it as PO in UTF-8") from None
+    entries = [entry for entry in catalogue[:_MOST_WORDS] if entry.translated()]
+    return {_plain(entry.msgid): _plain(entry.msgstr) for entry in entries}
+
+
+def _plain(text: str) -> str:
+    return " ".join(text.split())
+
+
 def _read_cell(text: str) -> str:
     """What stands in a cell, without the sign by which a spreadsheet took it for text."""
-    plain = " ".join(text.split())
+    plain = _plain(text)
     return plain[1:] if plain[:1] == "'" and cell(plain[1:]) == plain else plain
 
 

@@ -201,7 +201,7 @@ class DeliverView(Working, QWidget):
         def work(note: Note) -> tuple[Delivered, str]:
             more = drawn("sheet" in texts, video, grouped=not single, progress=note)
             made = deliver(session, folder, into, audio, texts, names, not single, anyway, more, note)
-            return made, record_delivery(session, made)
+            return made, record_delivery(session, made, folder)
 
         self._show_made([])
         self.run(work)

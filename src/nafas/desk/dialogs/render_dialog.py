@@ -113,7 +113,7 @@ class RenderDialog(WorkDialog):
                 bits=job.bits,
                 anyway=job.anyway,
             )
-            return made, record_render(job.session, made)
+            return made, record_render(job.session, made, job.folder)
 
         self.run(work)
 

@@ -196,4 +196,4 @@ def _recorded(job: Job, made: Production) -> str:
     """A render put into the ledger."""
     from nafas.exchange.records import record_render  # late: the first paint need not wait for it
 
-    return record_render(job.session, made)
+    return record_render(job.session, made, job.folder)

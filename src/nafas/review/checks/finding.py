@@ -82,6 +82,7 @@ class Measures:
         voice_over_bed: LU while it speaks; nan without a voice, inf without a bed.
         worst_over_bed, worst_block: the same in the block where it is least, and that block's id.
         jump, jump_at: LU by which what is not the voice rises most suddenly, and when.
+        voice: LUFS of the voice while it speaks, at the loudness the session asks for; -inf without one.
         chimes_over_voice, chimes_at: LU of the loudest 400 ms of chimes over the speaking voice, and when.
     """
 
@@ -93,6 +94,7 @@ class Measures:
     worst_block: str | None
     jump: float
     jump_at: Fraction | None
+    voice: float
     chimes_over_voice: float
     chimes_at: Fraction | None
 

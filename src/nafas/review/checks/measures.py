@@ -56,6 +56,7 @@ def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None)
         worst_block=worst_block,
         jump=jump,
         jump_at=jump_at,
+        voice=_lufs(mean) + gain if mean > 0 and math.isfinite(gain) else -math.inf,
         chimes_at=Fraction(int(np.argmax(strikes)), 50) if len(strikes) else None,
         chimes_over_voice=loudest - _lufs(mean) if mean > 0 and math.isfinite(loudest) else -math.inf,
     )
