@@ -14,7 +14,7 @@ import numpy as np
 from PySide6.QtGui import QFontMetricsF, QPainter, QPixmap
 
 from nafas.demo import SESSION
-from nafas.desk.app import application
+from nafas.desk.application import application
 from nafas.desk.rehearse.guide_painter import GuidePainter
 from nafas.desk.score.lettering import opening_width, wrapped
 from nafas.desk.theme import NIGHT, font

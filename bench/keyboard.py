@@ -23,7 +23,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from nafas.desk.app import application
+from nafas.desk.application import application
 from nafas.desk.window import MainWindow
 from nafas.script import block_notation, save_session
 from nafas.timing.clock import clock

@@ -60,7 +60,7 @@ def edits(show: Show) -> None:
     """A title changed, until it is painted, in the window: 7,000 rounds against 100, on the page and in Plan."""
     from PySide6.QtWidgets import QApplication
 
-    from nafas.desk.app import application
+    from nafas.desk.application import application
     from nafas.desk.window import MainWindow
     from nafas.score.selection import Chosen
 

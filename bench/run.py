@@ -224,7 +224,7 @@ def starting() -> None:
     )
     paint = (
         "import time, os; began = time.perf_counter()\n"
-        "from nafas.desk.app import application; from nafas.desk.window import MainWindow\n"
+        "from nafas.desk.application import application; from nafas.desk.window import MainWindow\n"
         "from nafas.demo import SESSION\n"
         "app = application(); w = MainWindow(); w.document.open(SESSION, as_copy=True); w.show()\n"
         "w.repaint(); app.processEvents(); print(time.perf_counter() - began, flush=True); os._exit(0)"
@@ -241,7 +241,7 @@ def window() -> None:
     from PySide6.QtWidgets import QApplication
 
     from nafas.demo import SESSION
-    from nafas.desk.app import application
+    from nafas.desk.application import application
     from nafas.desk.window import MainWindow
     from nafas.script import BreathSet, Session
 

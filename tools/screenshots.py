@@ -21,7 +21,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from nafas.demo import SESSION
-from nafas.desk.app import application
+from nafas.desk.application import application
 from nafas.desk.audio.microphones import Practice
 from nafas.desk.window import MainWindow
 from nafas.library.own import shipped

@@ -4,7 +4,7 @@ import pytest
 from helpers import ready
 from PySide6.QtWidgets import QMessageBox
 
-from nafas.desk.app import application
+from nafas.desk.application import application
 from nafas.desk.window import MainWindow
 from nafas.script import save_session
 

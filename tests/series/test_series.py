@@ -23,10 +23,11 @@ from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
 from nafas.script.model.blocks import Talk
 from nafas.script.model.guidance import Level
-from nafas.series.plan import Series, Variant, load_series, planned, save_series
+from nafas.series.plan import Planner, Series, Variant, load_series, planned, save_series
 from nafas.series.spread import spread
 from nafas.series.words import read_words, reworded, words_table
 from nafas.timing import compile_session, paced
+from nafas.voice import cast_session
 
 TALK = Talk(id="hello", title="Hello", paragraphs=("Sit where the deck is quiet. [3s] Breathe as you like.",))
 SESSION = Session(
@@ -53,7 +54,7 @@ def test_each_column_changes_what_it_says_and_nothing_else(home):
         {"name": "alone", "guidance": "silent", "loudness": -18, "bed": 3, "title": "Alone"},
         {"name": "longer", "length": 120},
     )  # fmt: skip
-    plain, slow, alone, longer = planned(load_series(path), home)
+    plain, slow, alone, longer = planned(load_series(path), home, paced())
     assert plain.session == SESSION.model_copy(update={"title": "Night watch"}) and not plain.notes
     assert slow.session.count_length == Fraction(5, 4) and slow.session.blocks[1].rounds == 5
     assert slow.session.blocks[2] == SESSION.blocks[2]
@@ -61,6 +62,23 @@ def test_each_column_changes_what_it_says_and_nothing_else(home):
     assert alone.session.title == "Alone" and alone.session.blocks[0].bed.level == 3
     assert longer.length == 120 and longer.session.target_length == 120
     assert plain.length == compile_session(SESSION, paced()).length
+
+
+def test_a_length_is_fitted_to_as_the_takes_say_it(home):
+    copy_demo(home)
+    path = write(
+        home, {"name": "seven and a half", "length": 450}, {"name": "es", "language": "es"}, session="demo.nafas"
+    )
+    planner = Planner()
+    made, spanish = planner.plan(load_series(path), home)
+    assert made.length == 450 == cast_session(made.session, home).timeline.length and not made.notes
+    assert spanish.length == cast_session(spanish.session, home).timeline.length
+    index = json.loads((home / "takes" / "takes.json").read_text())
+    talk = next(take for take in index["takes"] if len(take["text"].split()) > 4)
+    talk["aside"] = True  # the narrator reads that line from now on, slower or quicker
+    (home / "takes" / "takes.json").write_text(json.dumps(index))
+    again = planner.plan(load_series(path), home)[0]
+    assert again.session != made.session and cast_session(again.session, home).timeline.length == 450
 
 
 def test_what_is_wrong_is_told_of_its_row_and_the_others_stand(home):

@@ -14,9 +14,10 @@ from nafas.errors import InputError
 from nafas.script import BreathSet, Rest, Session, Talk, expand, read_block
 from nafas.script.expansion import set_seconds
 from nafas.sound.files.recording import recording_length
-from nafas.suggest.length_fit import fit
+from nafas.suggest.length_fit import best_fit, fit
 from nafas.suggest.slack import SHORTEST_REST
 from nafas.timing import compile_session, paced
+from nafas.timing.compile import SessionLengths
 
 PACED = paced()
 
@@ -39,9 +40,14 @@ def test_what_holds_for_any_fit(session, share, more):
     now = length_of(session)
     target = max(Fraction(1), min(Fraction(14_400), now * share + more))
     found = fit(session, PACED, target)
+    first = best_fit(session, PACED, target).options
+    if any(option.exact for option in found.options):  # the least that lands exactly is found without the others
+        assert [(o.strain, o.exact) for o in first] == [(o.strain, o.exact) for o in found.options[:1]]
+    else:
+        assert first == found.options[:1]
     for option in found.options:
         made = option.session
-        assert option.length == length_of(made) and option.off == option.length - target
+        assert option.length == length_of(made) == SessionLengths(PACED)(made) and option.off == option.length - target
         assert option.exact == (option.length == target)
         assert abs(option.off) < abs(target - now) or option.kind == "rounds"
         for before, after in zip(session.blocks, made.blocks):

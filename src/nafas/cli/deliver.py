@@ -1,7 +1,6 @@
 """The commands `deliver`, `pack` and `unpack`: a session handed over, or moved to another machine."""
 
 import argparse
-import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -88,16 +87,13 @@ def _drawn(papers: bool, video: str | None, grouped: bool, progress: Callable[[s
     """What needs a drawing; no screen is needed."""
     if not papers and video is None:
         return None
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from nafas.desk.app import application
-    from nafas.desk.deliver.drawn import drawn
+    from nafas.desk.deliver.drawn_alone import drawn_alone
     from nafas.desk.rehearse.guide_video import SIZES
     from nafas.errors import InputError
 
     if video is not None and video not in SIZES:
         raise InputError(f"--video {video}", "is no size of a video", f"use {', '.join(SIZES)}")
-    application()
-    return drawn(papers, video, grouped=grouped, progress=progress)
+    return drawn_alone(papers, video, progress, grouped)
 
 
 def _pack(options: argparse.Namespace) -> int:

@@ -150,7 +150,7 @@ def _audit(options: argparse.Namespace) -> int:
 def _print(found: "Audit", path: Path) -> None:
     """Write the page; no screen is needed."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from nafas.desk.app import application
+    from nafas.desk.application import application
     from nafas.desk.paper.audit_page import print_audit
 
     application()

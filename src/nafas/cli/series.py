@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, Any
 from nafas.cli.shared import allow_outside, control, on_all_cores, opened
 
 if TYPE_CHECKING:
-    from nafas.exchange.deliver import More
     from nafas.series.plan import Planned, Series
     from nafas.series.spread import Ended, Note
 
@@ -57,7 +56,8 @@ def _loaded(options: argparse.Namespace) -> "tuple[Series, list[Planned], Path]"
     path = options.series.absolute()
     series = load_series(path)
     opened((path.parent / series.session).resolve(), options)  # asks for what lies outside its folder
-    return series, planned(series, path.parent), path.parent
+    with on_all_cores():
+        return series, planned(series, path.parent), path.parent
 
 
 def _plan(options: argparse.Namespace) -> int:
@@ -158,6 +158,7 @@ def _render(options: argparse.Namespace) -> int:
 
 
 def _deliver(options: argparse.Namespace) -> int:
+    from nafas.desk.deliver.drawn_alone import drawn_alone
     from nafas.errors import InputError
     from nafas.exchange.deliver import PURPOSES
     from nafas.series.render import deliver_one, handings_of
@@ -172,18 +173,6 @@ def _deliver(options: argparse.Namespace) -> int:
     tasks, kept = handings_of(variants, folder, into, audio, texts, drawings, options.every, options.anyway)
     names = [task.planned.variant.name for task in tasks]
     return _told("delivered", names, _spread(deliver_one, tasks, names, options), kept, variants)
-
-
-def drawn_alone(papers: bool, video: str | None, note: "Note") -> "More":
-    """What `deliver` needs for drawings, in a process that has no window."""
-    import os
-
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from nafas.desk.app import application
-    from nafas.desk.deliver.drawn import drawn
-
-    application()
-    return drawn(papers, video, progress=note)
 
 
 def _page(options: argparse.Namespace) -> int:

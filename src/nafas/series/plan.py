@@ -1,7 +1,9 @@
 """A series: a session and a table of variants, whose columns are what differs from it."""
 
 import json
-from collections.abc import Mapping
+import os
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
@@ -11,9 +13,9 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError, field_validator
 
 from nafas.errors import InputError
-from nafas.files import read_whole, write_whole
+from nafas.files import read_whole, sum_of, sum_on_disk, write_whole
 from nafas.script.edits.session_edits import change, change_block, rebase_assets
-from nafas.script.file import load_session
+from nafas.script.file import load_session, session_text
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import Seconds
 from nafas.script.model.guidance import FadeStep, Level
@@ -23,12 +25,17 @@ from nafas.script.model.session import Session
 from nafas.script.words.languages import LANGUAGES
 from nafas.series.words import read_words, reworded
 from nafas.sound.files.formats import ENDINGS
+from nafas.sound.meters.side_by_side import may_fork, side_by_side
 from nafas.suggest.length_fit import best_fit
-from nafas.timing.compile import SessionLengths, SpokenLength, paced
+from nafas.timing.compile import SessionLengths, SpokenLength
+from nafas.voice import session_narrator
+from nafas.voice.takebook.book import INDEX
 
 ENDING = ".nafas-series"
 MOST_ROWS = 1_000
 _MOST_BYTES = 4_000_000
+_FEW = 40
+"""Rows that are not worth a second process."""
 
 
 class Variant(Model):
@@ -119,7 +126,7 @@ class Planned:
     Attributes:
         variant: its row.
         session: the changed session, its paths from the series' folder; None where it cannot be made.
-        length: seconds, by pace where words have not been read.
+        length: seconds.
         notes: what is to be known: a length that is not reached, words that are missing.
         trouble: why it cannot be made, for people; "" where it can.
     """
@@ -155,33 +162,116 @@ def _plain(series: Series) -> dict[str, Any]:
     return {"format": 1, **found}
 
 
-def planned(series: Series, folder: Path, spoken_length: SpokenLength | None = None) -> list[Planned]:
-    """Every variant of a series.
+class Planner:
+    """Plans series, again and again: rows that did not change are not planned anew, and what they share is read once.
 
     Args:
-        series: read from `folder`.
-        folder: where its relative paths begin.
-        spoken_length: seconds that words take; None: by pace alone.
-
-    Raises:
-        InputError: its session cannot be read.
+        spoken_length: seconds that words take; None: as the takes and the narrator of each variant say them.
     """
-    base = (folder / series.session).resolve()
-    session = rebase_assets(load_session(base), base.parent, folder)
-    tables: dict[str, Mapping[str, str]] = {}
-    found = []
-    for variant in series.variants:
-        try:
-            found.append(_planned(session, variant, folder, tables, spoken_length))
-        except (InputError, ValueError) as error:
-            told = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
-            found.append(Planned(variant, None, None, (), str(told).removeprefix("Value error, ")))
-    return found
+
+    def __init__(self, spoken_length: SpokenLength | None = None) -> None:
+        self._given = spoken_length
+        self._known: dict[str, Planned] = {}
+        self._measures: dict[tuple[str, ...], SpokenLength] = {}
+
+    def plan(self, series: Series, folder: Path) -> list[Planned]:
+        """Every variant of a series whose relative paths begin in `folder`. Raises InputError: its session cannot be
+        read."""
+        base = (folder / series.session).resolve()
+        session = rebase_assets(load_session(base), base.parent, folder)
+        version = sum_of(f"{session_text(session)}{_book_sum(session, folder)}".encode())
+        keys = ["\0".join((version, row.model_dump_json(), _words_sum(row, folder))) for row in series.variants]
+        todo = {key: row for key, row in zip(keys, series.variants) if key not in self._known}
+        rows, maker = list(todo.values()), _Maker(session, folder, self._given, self._measures)
+        made: dict[str, Planned] = {}
+        for part in _shared_out(maker, rows):
+            made |= {planned.variant.name: planned for planned in part}
+        if len(self._known) > 10 * MOST_ROWS:
+            self._known.clear()
+        new = {key: made[row.name] for key, row in todo.items()}
+        found = [self._known.get(key) or new[key] for key in keys]
+        self._known |= new
+        return found
 
 
-def _planned(
-    session: Session, row: Variant, folder: Path, tables: dict[str, Mapping[str, str]], spoken: SpokenLength | None
-) -> Planned:
+def planned(series: Series, folder: Path, spoken_length: SpokenLength | None = None) -> list[Planned]:
+    """Every variant of a series, as `Planner` plans it."""
+    return Planner(spoken_length).plan(series, folder)
+
+
+def _shared_out(maker: "_Maker", rows: Sequence[Variant]) -> list[list[Planned]]:
+    if len(rows) <= _FEW or not may_fork():
+        return [maker(rows, lambda done: None)]
+    many = 2 * (os.cpu_count() or 1)
+    return side_by_side(maker, [rows[at::many] for at in range(many)], len(rows), lambda done: None)
+
+
+class _Maker:
+    """Makes the variants of a session.
+
+    Args:
+        session: theirs, its paths from the folder.
+        folder: of the series.
+        spoken_length: as `Planner` is given it.
+        measures: the spoken lengths that are known, by language, voice and take book.
+    """
+
+    def __init__(
+        self,
+        session: Session,
+        folder: Path,
+        spoken_length: SpokenLength | None,
+        measures: dict[tuple[str, ...], SpokenLength],
+    ) -> None:
+        self.session, self.folder, self._given, self._measures = session, folder, spoken_length, measures
+        self._tables: dict[str, Mapping[str, str]] = {}
+        self._book = _book_sum(session, folder)
+
+    def words(self, name: str) -> Mapping[str, str]:
+        """A table of translated words. Raises InputError."""
+        if name not in self._tables:
+            self._tables[name] = read_words(self.folder / name)
+        return self._tables[name]
+
+    def spoken_length(self, session: Session) -> SpokenLength:
+        """Seconds that the words of a variant take. Raises InputError where its takes cannot be read."""
+        if self._given is not None:
+            return self._given
+        key = session.language, session.voice.model_dump_json(), self._book
+        if key not in self._measures:
+            self._measures[key] = session_narrator(session, self.folder, strict=False).spoken_length
+        return self._measures[key]
+
+    def __call__(self, rows: Sequence[Variant], tell: Callable[[int], None]) -> list[Planned]:
+        """The variants of some rows; `tell` is called with 1 for each that is done."""
+        found = []
+        for row in rows:
+            try:
+                found.append(_planned(self, row))
+            except (InputError, ValueError) as error:
+                told = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
+                found.append(Planned(row, None, None, (), str(told).removeprefix("Value error, ")))
+            tell(1)
+        return found
+
+
+def _book_sum(session: Session, folder: Path) -> str:
+    """Of the index of a session's take book, by which all of it is known; "" where there is none that can be read."""
+    book = session.voice.take_book
+    with suppress(InputError):
+        return "" if book is None else sum_on_disk(folder / book.path / INDEX)
+    return ""
+
+
+def _words_sum(variant: Variant, folder: Path) -> str:
+    """Of a variant's table of words; "" where there is none that can be read."""
+    with suppress(InputError):
+        return "" if variant.words is None else sum_on_disk(folder / variant.words)
+    return ""
+
+
+def _planned(maker: _Maker, row: Variant) -> Planned:
+    session = maker.session
     notes: list[str] = []
     fields: dict[str, Any] = {"marks": ()}
     if row.title is not None:
@@ -195,9 +285,7 @@ def _planned(
     if row.loudness is not None:
         fields["master"] = session.master.model_copy(update={"loudness": row.loudness})
     if row.words is not None:
-        if row.words not in tables:
-            tables[row.words] = read_words(folder / row.words)
-        session, missing = reworded(session, tables[row.words])
+        session, missing = reworded(session, maker.words(row.words))
         notes += [f"not translated: {text[:50]}" for text in missing[:5]]
         if len(missing) > 5:
             notes.append(f"and {len(missing) - 5} more are not translated")
@@ -222,7 +310,7 @@ def _planned(
             own = {**(block.bed.model_dump() if block.bed is not None else {}), "level": level}
             session = change_block(session, place, bed=own)
     length: Fraction | None = None
-    measure = spoken or paced(session.voice.pace)
+    measure = maker.spoken_length(session)
     if row.length is not None:
         found = best_fit(change(session, target_length=row.length), measure, row.length)
         best = found.options[0] if found.options and not found.reached else None

@@ -1,6 +1,6 @@
 """A series rendered and delivered: only the variants that changed since last time, by sums; several at once."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -10,12 +10,19 @@ from nafas.exchange.records import record_delivery, record_render
 from nafas.files import sum_on_disk
 from nafas.ledger.entries import Kind, files_made_of, made_here
 from nafas.review.produce import produce
-from nafas.review.queue import Job
+from nafas.review.queue import STAGES, Job
 from nafas.series.plan import Planned, Series
 from nafas.series.spread import Note
 
 if TYPE_CHECKING:
     from nafas.exchange.deliver import More
+
+
+_HANDING = {
+    "looking": (0.0, 0.15), "casting": (0.15, 0.15), "measuring": (0.15, 0.25), "writing": (0.25, 0.45),
+    "proving": (0.45, 0.6), "AAC": (0.6, 0.65), "packing": (0.65, 0.66), "paper": (0.66, 0.68), "video": (0.68, 1.0),
+}  # fmt: skip
+"""From and to: the share of a delivery that each of its stages takes, about."""
 
 
 @dataclass(frozen=True)
@@ -78,12 +85,30 @@ def jobs_of(
 
 
 def render_one(job: Job, note: Note) -> Rendered:
-    """Render a variant and put it into the ledger, in whatever process. Raises InputError, and what `note` raises."""
-    made = produce(job.session, job.folder, job.out, progress=note, also=job.also)
+    """Render a variant and put it into the ledger, in whatever process.
+
+    Args:
+        job: it.
+        note: called with a stage and 0.0 to 1.0 of the whole.
+
+    Raises:
+        InputError: as `produce`; and what `note` raises.
+    """
+    made = produce(job.session, job.folder, job.out, progress=_of_whole(note, STAGES), also=job.also)
     measured = made.mastered.measured
     untold = record_render(job.session, made, job.folder)
     files = (made.mastered.path, *made.mastered.also)
     return Rendered(files, made.duration, measured.loudness, measured.true_peak, made.holds, untold)
+
+
+def _of_whole(note: Note, shares: Mapping[str, tuple[float, float]]) -> Note:
+    """What notes a stage's own progress as that of the whole."""
+
+    def told(stage: str, done: float) -> None:
+        low, high = shares.get(stage, (0.0, 1.0))
+        note(stage, low + (high - low) * done)
+
+    return told
 
 
 @dataclass(frozen=True)
@@ -142,7 +167,16 @@ def handings_of(
 
 def deliver_one(task: Handing, note: Note) -> Rendered:
     """Deliver a variant and put it into the ledger, in whatever process. What an earlier delivery left in its folder is
-    replaced; what anybody else put there is not. Raises InputError, and what `note` raises."""
+    replaced; what anybody else put there is not.
+
+    Args:
+        task: it.
+        note: called with a stage and 0.0 to 1.0 of the whole.
+
+    Raises:
+        InputError: as `deliver`; and what `note` raises.
+    """
+    note = _of_whole(note, _HANDING)
     from nafas.exchange.deliver import deliver
 
     session = task.planned.session

@@ -133,13 +133,15 @@ def _fitting(session: Session, spoken_length: SpokenLength, target: Fraction) ->
 
 @dataclass(frozen=True)
 class _Way:
-    """A way there that is not timed yet: as an `Option`, with its cost in words and what makes the changed session."""
+    """A way there that is not timed yet: as an `Option`, with its cost in words and what makes the changed session;
+    `misses` where it is known that it stops at a bound before the target."""
 
     kind: str
     title: str
     cost: str
     strain: float
     make: Callable[[], Session]
+    misses: bool = False
 
 
 class _Fitting:
@@ -160,7 +162,7 @@ class _Fitting:
         if not self.by:
             return self.fit()
         options: list[Option] = []
-        for way in sorted(self._ways(), key=lambda way: way.strain):
+        for way in sorted(self._ways(), key=lambda way: (way.misses, way.strain)):
             options += self._timed(way)
             if options and options[-1].exact:
                 break
@@ -215,7 +217,8 @@ class _Fitting:
         title = f"Music after the last word {_change(closing, new)}"
         cost = "the practice itself stays as it is"
         strain = 0.3 + float(abs(new - closing)) / 30
-        yield _Way("closing", title, cost, strain, lambda: with_closing(self.session, new - closing))
+        make = partial(with_closing, self.session, new - closing)
+        yield _Way("closing", title, cost, strain, make, misses=new != closing + self.by)
 
     def _everything(self) -> Iterator[_Way]:
         """Rests, pauses and closing music at once, each as far as it must."""
@@ -245,7 +248,7 @@ class _Fitting:
         factor = (total + by) / total
         low, high = count_bounds(session, places)
         low, high = max(low, 1 - _MOST), min(high, 1 + _MOST)
-        factor = min(high, max(low, factor))
+        wanted, factor = factor, min(high, max(low, factor))
         share_ = factor - 1
         way = "slower" if share_ > 0 else "faster"
         percent = abs(float(share_)) * 100
@@ -266,7 +269,7 @@ class _Fitting:
             # Counts are kept to a millionth of a second: what that leaves is less than a sample's worth of music.
             return with_closing(made, left) if left and abs(left) < Fraction(1, 100) else made
 
-        yield _Way(kind, title, cost, strain, make)
+        yield _Way(kind, title, cost, strain, make, misses=abs(wanted - factor) * total > 1)
 
     def _rounds(self) -> Iterator[_Way]:
         several = len(list(sets(self.session))) > 1

@@ -47,6 +47,7 @@ class Menus:
         self.add(file, "&Print session sheet…", keys.Print, window.making.print_sheet)
         self.add(file, "&Render…", "Ctrl+R", window.making.render)
         self.add(file, "Render&s…", "Ctrl+Shift+R", window.making.show_renders)
+        self.add(file, "S&eries…", "Ctrl+Shift+E", window.making.show_series)
         self.add(file, "Review a re&cording…", "Ctrl+Shift+U", window.making.review_recording)
         file.addSeparator()
         self.add(file, "&Quit", "Ctrl+Q", window.close)

@@ -17,6 +17,8 @@ if TYPE_CHECKING:
     from nafas.desk.dialogs.renders_dialog import Renders, RendersDialog
     from nafas.desk.rehearse.perform_dialog import PerformDialog
     from nafas.desk.review.audit_dialog import AuditDialog
+    from nafas.desk.series.series_dialog import SeriesDialog
+    from nafas.script import Session
     from nafas.timing import Moment
 
 
@@ -32,16 +34,20 @@ class OutputCommands:
         self.render_dialog: RenderDialog | None = None
         self.renders_dialog: RendersDialog | None = None
         self.audit_dialog: AuditDialog | None = None
+        self.series_dialog: SeriesDialog | None = None
 
     @property
     def rendering(self) -> bool:
         in_queue = "renders" in self.__dict__ and self.renders.running
-        return in_queue or (self.render_dialog is not None and self.render_dialog.running)
+        in_series = self.series_dialog is not None and self.series_dialog.running
+        return in_queue or in_series or (self.render_dialog is not None and self.render_dialog.running)
 
     def show_rendering(self) -> None:
         """Bring what is being rendered to the front."""
         if self.render_dialog is not None and self.render_dialog.running:
             self.render_dialog.raise_()
+        elif self.series_dialog is not None and self.series_dialog.running:
+            self.show_series()
         else:
             self.show_renders()
 
@@ -62,6 +68,24 @@ class OutputCommands:
         self.audit_dialog = AuditDialog(held, window.document.session.title, window)
         self.audit_dialog.show()
         return self.audit_dialog
+
+    def show_series(self) -> "SeriesDialog":
+        """One script, many recordings: the table of a series."""
+        if self.series_dialog is None:
+            from nafas.desk.series.series_dialog import SeriesDialog
+
+            self.series_dialog = SeriesDialog(self.window)
+            self.series_dialog.open_session.connect(self._open_variant)
+        self.series_dialog.session_path = self.window.document.path
+        self.series_dialog.show()
+        self.series_dialog.raise_()
+        return self.series_dialog
+
+    def _open_variant(self, session: "Session", folder: Path) -> None:
+        if self.window.files.may_leave():
+            self.window.document.start(session, folder)
+            self.window.show_view("score")
+            self.window.say("This is the variant as the series makes it: save it under a name to keep it")
 
     def perform(self) -> "PerformDialog | None":
         """Open the prompter, to perform the session from what is chosen on."""

@@ -36,6 +36,11 @@ def forking() -> Iterator[None]:
         _may_fork = before
 
 
+def may_fork() -> bool:
+    """Whether this is inside `forking`."""
+    return _may_fork
+
+
 def side_by_side(
     work: Callable[[Item, Tell], Result],
     items: Sequence[Item],

@@ -1,0 +1,32 @@
+"""Every variant of a series planned, and where it stands, as soon as the table has changed."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from nafas.desk.work.background import Note
+from nafas.desk.work.latest_task import LatestTask
+from nafas.series.plan import Planner, Series
+from nafas.series.standing import Standing, standings
+
+
+class Planning(LatestTask):
+    """Signals: found: a list of `Standing`."""
+
+    found = Signal(object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._planner = Planner()
+
+    def plan(self, series: Series, folder: Path) -> None:
+        """Plan a series, whose relative paths start in `folder`; rows that did not change are not planned again."""
+        self.wanted = None
+        self.ask((series, folder))
+
+    def work(self, what: tuple[Series, Path], note: Note) -> list[Standing]:
+        series, folder = what
+        return standings(series, self._planner.plan(series, folder), folder)
+
+    def take(self, made: list[Standing]) -> None:
+        self.found.emit(made)
