@@ -55,6 +55,7 @@ def write(qtbot, dialog, row, heading, text):
     editor.selectAll()
     qtbot.keyClicks(editor, text)
     qtbot.keyClick(editor, KEYS.Key_Return)
+    qtbot.waitUntil(lambda: not dialog.view.viewport().findChildren(QLineEdit))  # Qt takes it when it comes to it
 
 
 def shown(dialog, row, heading):
