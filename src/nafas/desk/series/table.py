@@ -46,16 +46,42 @@ class SeriesTable(QAbstractTableModel):
             self.series, self.columns = series, columns
             self.endResetModel()
             return
-        self.layoutAboutToBeChanged.emit()
-        self.series, self.columns = series, columns
-        self.layoutChanged.emit()
+        if series is not None and self.series is not None:
+            self.columns = columns
+            self._replace(self.series.variants, series)
+
+    def _replace(self, old: tuple[Variant, ...], series: Series) -> None:
+        """Show other rows: those before and after what differs stay as they are, and chosen."""
+        new = series.variants
+        same = min(len(old), len(new))
+        first = next((n for n in range(same) if old[n] != new[n]), same)
+        last = next((n for n in range(same - first) if old[-1 - n] != new[-1 - n]), same - first)
+        gone, come = len(old) - first - last, len(new) - first - last
+        if gone == come:
+            self.series = series
+            if come:
+                edge = self.index(first + come - 1, self.columnCount() - 1)
+                self.dataChanged.emit(self.index(first, 0), edge)
+            return
+        nowhere = QModelIndex()
+        if gone:
+            self.beginRemoveRows(nowhere, first, first + gone - 1)
+            rows = (*old[:first], *old[first + gone :])
+            self.series = series.model_copy(update={"variants": rows})
+            self.endRemoveRows()
+        if come:
+            self.beginInsertRows(nowhere, first, first + come - 1)
+            self.series = series
+            self.endInsertRows()
+        self.series = series
 
     def show_standings(self, found: Sequence[Standing]) -> None:
         """Show where the variants stand."""
         self.standings = {each.planned.variant.name: each for each in found}
-        if self.rowCount():
-            first, last = self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1)
-            self.dataChanged.emit(first, last)
+        # Of these columns alone: a cell that is being typed into would be filled with what it held before.
+        told = [n for n in range(self.columnCount()) if self.column(n) is None]
+        for column in told if self.rowCount() else ():
+            self.dataChanged.emit(self.index(0, column), self.index(self.rowCount() - 1, column))
 
     def standing(self, row: int) -> Standing | None:
         """Where a row's variant stands, as far as it is known for what it is now."""
