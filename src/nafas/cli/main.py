@@ -11,11 +11,12 @@ import json
 import os
 import sys
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas import __version__, interruption
-from nafas.cli import balance, deliver, ledger, review, series, sound, takes, voices
+from nafas.cli import balance, deliver, desktop, ledger, review, series, sound, takes, voices
 from nafas.cli.shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
 from nafas.plain_text import make_streams_printable, many
@@ -28,6 +29,15 @@ if TYPE_CHECKING:
 
 
 FAULT = 4
+EXIT_CODES = {
+    0: "Done.",
+    1: "The input is at fault, or it was stopped; one line says where and what to do.",
+    2: "Usage.",
+    3: "The loudness asked for is out of reach; nothing was written.",
+    4: "A fault of Nafas itself, which the log has.",
+    5: "A file was written or read, and its proof does not hold.",
+    6: "The review found something that must or should be changed.",
+}
 
 
 def main(arguments: Sequence[str] | None = None, begin: Callable[[], None] = lambda: None) -> int:
@@ -49,6 +59,8 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
     parser = _parser()
     options = parser.parse_args(arguments)
     command: Callable[[argparse.Namespace], int] | None = getattr(options, "run", None)
+    if command is None and options.desktop is not None:
+        command = partial(desktop.run, parser, EXIT_CODES)
     if command is None:
         parser.print_usage(sys.stderr)
         return 2
@@ -102,6 +114,7 @@ def _parser() -> argparse.ArgumentParser:
         prog="nafas", description="Script, time, mix and prove guided breathing recordings."
     )
     parser.add_argument("--version", action="version", version=f"nafas {__version__}")
+    desktop.add_options(parser)
     commands = parser.add_subparsers(title="commands", metavar="COMMAND", dest="command_name")
 
     new = commands.add_parser("new", help="write a session from breath notation")

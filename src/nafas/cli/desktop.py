@@ -1,0 +1,43 @@
+"""The options that make Nafas at home on a desktop and in a shell."""
+
+import argparse
+
+
+def add_options(parser: argparse.ArgumentParser) -> None:
+    """Add `--install-desktop`, `--uninstall-desktop`, `--man` and `--completion`."""
+    one = parser.add_mutually_exclusive_group()
+    for name, help_ in (
+        ("install-desktop", "put Nafas into your menu, with icons, file types, manual page and completion"),
+        ("uninstall-desktop", "take it out again"),
+        ("man", "print the manual page"),
+    ):
+        one.add_argument(f"--{name}", dest="desktop", action="store_const", const=(name,), help=help_)
+    one.add_argument(
+        "--completion", dest="desktop", metavar="SHELL", type=_completion, help="print the completion of bash or zsh"
+    )
+
+
+def _completion(shell: str) -> tuple[str, str]:
+    return ("completion", shell)
+
+
+def run(parser: argparse.ArgumentParser, exit_codes: dict[int, str], options: argparse.Namespace) -> int:
+    """Do what was asked for. Raises InputError."""
+    from nafas.integration.completion import completion
+    from nafas.integration.install import command_path, data_folder, install, uninstall
+    from nafas.integration.man_page import man_page
+
+    what, *more = options.desktop
+    if what == "install-desktop":
+        for path in install(parser, exit_codes, data_folder(), command_path()):
+            print(path)
+    elif what == "uninstall-desktop":
+        gone = uninstall(data_folder())
+        print("\n".join(map(str, gone)) or "Nothing of it was there.")
+    elif what == "man":
+        from datetime import UTC, datetime
+
+        print(man_page(parser, datetime.now(UTC).date(), exit_codes), end="")
+    else:
+        print(completion(parser, more[0]), end="")
+    return 0

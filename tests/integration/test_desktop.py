@@ -1,0 +1,104 @@
+"""At home on the desktop: what is installed is read by the desktop's own tools, and all of it goes again."""
+
+import configparser
+import re
+import shutil
+import struct
+import subprocess
+import xml.etree.ElementTree as ET
+
+import pytest
+
+from nafas.cli.main import EXIT_CODES, _parser, main
+from nafas.integration.desktop_files import PACKED, SERIES, SESSION, SIZES, desktop_entry
+from nafas.integration.install import install, uninstall
+
+NAMESPACE = {"m": "http://www.freedesktop.org/standards/shared-mime-info"}
+
+
+def needs(tool):
+    return pytest.mark.skipif(shutil.which(tool) is None, reason=f"{tool} is not here")
+
+
+def run(*command, **more):
+    return subprocess.run(command, capture_output=True, text=True, timeout=60, **more)
+
+
+@pytest.fixture
+def share(folder, monkeypatch, capsys):
+    monkeypatch.setenv("XDG_DATA_HOME", str(folder / "share"))
+    assert main(["--install-desktop"]) == 0
+    capsys.readouterr()
+    return folder / "share"
+
+
+def test_the_menu_entry_opens_a_file_and_names_its_types(share):
+    entry = configparser.ConfigParser(interpolation=None)
+    entry.optionxform = str
+    entry.read(share / "applications" / "nafas.desktop", "utf-8")
+    shown = entry["Desktop Entry"]
+    assert shown["Exec"].endswith('nafas" open %f') and shown["Exec"].startswith('"/')
+    assert shown["MimeType"] == f"{SESSION};{PACKED};{SERIES};" and shown["Icon"] == "nafas"
+    for size in SIZES:
+        for kind, name in (("apps", "nafas"), ("mimetypes", "nafas-session")):
+            data = (share / f"icons/hicolor/{size}x{size}/{kind}/{name}.png").read_bytes()
+            assert struct.unpack(">II", data[16:24]) == (size, size) and len(data) > 300
+    quoted = desktop_entry('/home/a "b" $c/50%/nafas').splitlines()[6]
+    assert quoted == 'Exec="/home/a \\\\"b\\\\" \\\\$c/50%%/nafas" open %f'
+
+
+@needs("update-mime-database")
+def test_the_file_types_are_known_by_their_names(share):
+    globs = (share / "mime" / "globs2").read_text()
+    for kind, ending in ((SESSION, "nafas"), (PACKED, "nafas-packed"), (SERIES, "nafas-series")):
+        assert f"80:{kind}:*.{ending}" in globs
+    types = ET.parse(share / "mime" / "packages" / "nafas.xml").getroot().findall("m:mime-type", NAMESPACE)
+    assert [each.find("m:icon", NAMESPACE).get("name") for each in types] == ["nafas-session"] * 3
+    assert "nafas-session" in (share / "mime" / "icons").read_text()
+
+
+@needs("appstreamcli")
+def test_the_software_data_is_valid(share):
+    found = run("appstreamcli", "validate", "--no-net", "--no-color", str(share / "metainfo" / "nafas.metainfo.xml"))
+    errors = [line for line in found.stdout.splitlines() if line.startswith("E:")]
+    assert not errors, found.stdout
+
+
+def test_the_manual_has_every_command_and_roff_has_nothing_against_it(share):
+    page = (share / "man" / "man1" / "nafas.1").read_text("utf-8")
+    group = next(action for action in _parser()._actions if hasattr(action, "_choices_actions"))
+    for name in group.choices:
+        assert f'.SS "nafas {name}"' in page
+    assert '.SS "nafas series render"' in page and r"\fB\-\-at\-once\fR" in page
+    if shutil.which("groff"):
+        found = run("groff", "-man", "-ww", "-Tutf8", input=page)
+        shown = " ".join(re.sub(".\b", "", found.stdout).split())  # bold is a letter struck twice
+        assert not found.stderr and "EXIT STATUS" in shown
+        for told in EXIT_CODES.values():
+            assert told.split(";")[0][:30] in shown
+
+
+def test_the_shell_completes_commands_and_options(share):
+    script = share / "bash-completion" / "completions" / "nafas"
+    asked = (
+        f'source "{script}"; COMP_WORDS=(nafas series re); COMP_CWORD=2; COMP_LINE="nafas series re"; '
+        'f=$(complete -p nafas | sed "s/.*-F \\([^ ]*\\).*/\\1/"); $f nafas re series; echo "${COMPREPLY[@]}"'
+    )
+    assert run("bash", "-c", asked).stdout.split() == ["render"]
+
+
+def test_all_of_it_goes_again_and_nothing_else(share, capsys):
+    (share / "applications" / "other.desktop").write_text("[Desktop Entry]")
+    assert main(["--uninstall-desktop"]) == 0
+    assert "nafas.desktop" in capsys.readouterr().out
+    left = [path.name for path in share.rglob("*nafas*") if path.is_file()]
+    assert left == [] and (share / "applications" / "other.desktop").exists()
+    assert main(["--uninstall-desktop"]) == 0 and "Nothing" in capsys.readouterr().out
+
+
+def test_where_it_cannot_be_written_it_is_said(folder, monkeypatch, capsys):
+    (folder / "share").write_text("a file")
+    monkeypatch.setenv("XDG_DATA_HOME", str(folder / "share"))
+    assert main(["--install-desktop"]) == 1 and "cannot be made" in capsys.readouterr().err
+    assert main(["--completion", "fish"]) == 1 and "bash or zsh" in capsys.readouterr().err
+    assert install(_parser(), EXIT_CODES, folder / "other", "/usr/bin/nafas") and uninstall(folder / "other")
