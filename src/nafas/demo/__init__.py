@@ -1,6 +1,6 @@
 """The demo: a made-up session for the deck crew of a night ferry, and the take book that speaks it."""
 
-from pathlib import Path
+from nafas.library.demo import DEMO
 
-FOLDER = Path(__file__).parent
-SESSION = FOLDER / "night-ferry.nafas"
+SESSION = DEMO
+FOLDER = SESSION.parent

@@ -8,6 +8,7 @@ from PySide6.QtCore import QTimer
 
 from nafas.desk import theme
 from nafas.desk.application import application
+from nafas.desk.commands.dropped_files import SESSION
 from nafas.desk.window import MainWindow
 
 
@@ -23,8 +24,14 @@ def open_window(session: Path | None = None, as_copy: bool = False) -> int:
     window.show()
 
     def begin() -> None:
-        if not window.files.offer_recovery() and session is not None:
+        if window.files.offer_recovery():
+            return
+        if session is None:
+            window.show_view("welcome")
+        elif as_copy or session.suffix.lower() in (SESSION, ""):
             window.files.open(session, as_copy)
+        else:
+            window.dropped.take([session])
 
     QTimer.singleShot(0, begin)
     return app.exec()

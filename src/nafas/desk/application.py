@@ -2,10 +2,12 @@
 
 import sys
 
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import QSettings, QSize, Qt
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from nafas.desk import theme
+from nafas.integration.desktop_files import DATA, SIZES
 
 
 def application() -> QApplication:
@@ -16,11 +18,20 @@ def application() -> QApplication:
         app.setApplicationName("nafas")
         app.setApplicationDisplayName("Nafas")
         app.setDesktopFileName("nafas")
+        app.setWindowIcon(_icon())
         app.aboutToQuit.connect(_leave_clipboard)
     dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
     chosen = QSettings("nafas", "nafas").value("night", dark, type=bool)
     theme.apply(app, bool(chosen))
     return app
+
+
+def _icon() -> QIcon:
+    """Read only where a window shows it."""
+    icon = QIcon()
+    for size in SIZES:
+        icon.addFile(str(DATA / f"nafas-{size}.png"), QSize(size, size))
+    return icon
 
 
 def _leave_clipboard() -> None:

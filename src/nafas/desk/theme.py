@@ -115,9 +115,15 @@ def _style(t: Theme) -> str:
     QMainWindow, QDialog {{ background: {c["paper"]}; }}
     QToolTip {{ color: {c["ink"]}; background: {c["page"]}; border: 1px solid {c["rule"]}; padding: 3px; }}
     QLabel#heading {{ font-size: 15pt; font-weight: 600; }}
+    QLabel#name {{ font-size: 26pt; font-weight: 600; }}
     QLabel#section {{ color: {c["muted"]}; font-weight: 600; padding-top: 8px; }}
     QLabel#muted {{ color: {c["muted"]}; }}
     QFrame#notice {{ background: {c["page"]}; border: 1px solid {c["accent"]}; border-radius: 4px; }}
+    QFrame#card {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 8px; }}
+    QPushButton#link {{ background: transparent; border: none; padding: 2px 4px; font-weight: 600;
+        color: {c["accent"]}; }}
+    QPushButton#link:focus {{ background: {c["chosen"]}; }}
+    QTextBrowser {{ background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 6px; }}
     QFrame#readings {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 4px; }}
     QLabel#fault {{ color: {c["warning"]}; }}
     QLineEdit, QPlainTextEdit {{

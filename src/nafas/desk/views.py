@@ -7,10 +7,13 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.workspace import Workspace
+from nafas.library.demo import DEMO
 from nafas.review.checks.finding import Severity
 from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import block_name
 from nafas.script.model.marks import Felt, Mark
+from nafas.state.news import is_news
+from nafas.state.recent_files import recent_files
 
 if TYPE_CHECKING:
     from nafas.desk.deliver.view import DeliverView
@@ -20,6 +23,7 @@ if TYPE_CHECKING:
     from nafas.desk.review import ReviewView
     from nafas.desk.sound import SoundView
     from nafas.desk.takes.room import TakesRoom
+    from nafas.desk.welcome.page import WelcomePage
     from nafas.library.own import LibraryEntry
     from nafas.script import Session
     from nafas.voice.takebook.editor import TakeBookEditor
@@ -38,19 +42,24 @@ class Views:
         self.rehearse: RehearseView | None = None
         self.deliver: DeliverView | None = None
         self.ledger: LedgerView | None = None
+        self.welcome: WelcomePage | None = None
         self._landing: tuple[Session, LibraryEntry, Fraction | None] | None = None
         window.preparation.ready.connect(self._land)
 
     def show(self, name: str) -> None:
-        """Show "plan", "score", "takes", "sound", "rehearse", "review", "deliver" or "ledger"."""
+        """Show a view by its name in the masthead, or "welcome": the ways to begin."""
         window = self.window
         parts = self._parts(name)
         if window.centre.currentWidget() is not parts[1]:
             window.details.flush()
             for stack, part in zip((window.left, window.centre, window.side), parts):
                 stack.setCurrentWidget(part)
-        window.masthead.show_view(name)
-        window.ribbon.setVisible(name not in ("plan", "ledger"))  # the arc tells the same, larger
+        working = name != "welcome"
+        for part in (window.left, window.side, window.masthead):
+            part.setVisible(working)
+        if working:
+            window.masthead.show_view(name)
+        window.ribbon.setVisible(name not in ("plan", "ledger", "welcome"))  # the arc tells the same, larger
         self.refresh()
         if name == "takes":
             self.takes_room().focus()
@@ -72,6 +81,8 @@ class Views:
 
     def _parts(self, name: str) -> tuple[QWidget, QWidget, QWidget]:
         window = self.window
+        if name == "welcome":
+            return (window.order, self.welcome_page(), window.details)
         if name == "plan":
             return (window.order, *self._plan())
         if name == "takes":
@@ -119,6 +130,44 @@ class Views:
         if preparation.fresh and preparation.mix is not None:
             spoken_length = preparation.spoken_length(self.window.document.session)
             self.review_view().show_mix(preparation.mix, spoken_length, listen)
+
+    # -- before any session is open
+
+    def welcome_page(self) -> "WelcomePage":
+        """The ways to begin."""
+        if self.welcome is None:
+            from nafas.desk.welcome.page import WelcomePage
+
+            window = self.window
+            self.welcome = page = WelcomePage()
+            window.centre.addWidget(page)
+            page.demo.connect(lambda: window.files.open(DEMO, as_copy=True))
+            page.open.connect(window.files.open)
+            page.recent.connect(window.files.open)
+            page.blank.connect(lambda: window.show_view("score"))
+            page.purpose.connect(self._show_purpose)
+            page.recording.connect(lambda: window.making.review_recording().begin())
+            page.news.connect(self.show_news)
+        self.welcome.show_recent(recent_files(), is_news())
+        return self.welcome
+
+    def _show_purpose(self, purpose: object) -> None:
+        self.window.show_view("plan")
+        self._plan()[0].repertoire.show_purpose(purpose)
+
+    def leave_welcome(self) -> None:
+        """A session is open: its page is shown where the ways to begin were."""
+        if self.welcome is not None and self.window.centre.currentWidget() is self.welcome:
+            self.window.show_view("score")
+
+    def show_news(self) -> None:
+        """What is new, from the changelog."""
+        from nafas.desk.dialogs.news_dialog import NewsDialog
+
+        self.news = NewsDialog(self.window.page.window())
+        self.news.open()
+        if self.welcome is not None:
+            self.welcome.show_recent(recent_files(), False)
 
     # -- Plan
 

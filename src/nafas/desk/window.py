@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 
 from nafas.desk import theme
 from nafas.desk.audio.player import Player
+from nafas.desk.commands.dropped_files import DroppedFiles
 from nafas.desk.commands.edit_commands import EditCommands
 from nafas.desk.commands.file_commands import FileCommands
 from nafas.desk.commands.menus import Menus
@@ -62,6 +63,7 @@ class MainWindow(QMainWindow):
         self.listening, self.making = PlaybackCommands(self), OutputCommands(self)
         lay_out(self)
         self.menus = Menus(self)
+        self.dropped = DroppedFiles(self, self)
         self._connect()
         self.watch(self)
         self.details.made.connect(self.watch)
@@ -104,6 +106,7 @@ class MainWindow(QMainWindow):
         self.document.changed_outside.connect(self.notice.tell)
         self.document.not_kept.connect(lambda text: self.notice.tell(text, action=False))
         self.document.opened.connect(self.notice.hide)
+        self.document.opened.connect(self.views.leave_welcome)
         self.notice.acted.connect(self._settle)
         self.preparation.timed.connect(self._show_times)
         self.preparation.ready.connect(self._show_sound)

@@ -37,6 +37,7 @@ class Workspace(Protocol):
     menus: Any
     listening: Any
     making: Any
+    dropped: Any
 
     def choose(self, chosen: Chosen) -> None: ...
     def say(self, text: str) -> None: ...

@@ -142,6 +142,8 @@ class Menus:
 
         guide = self._menu("&Help")
         self.add(guide, "&Keys", "F1", self._show_keys)
+        self.add(guide, "&Ways to begin", None, lambda: window.show_view("welcome"))
+        self.add(guide, "What is &new…", None, window.views.show_news)
         self.add(guide, "Show the &log folder", None, self._show_log)
         self.add(guide, "&Cautions", None, self._show_cautions)
 

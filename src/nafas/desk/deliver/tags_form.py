@@ -13,6 +13,7 @@ from nafas.desk.document import Document
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.errors import InputError
 from nafas.exchange.cover import read_cover
+from nafas.script.model.assets import Asset
 from nafas.script.words.cautions import caution_words
 from nafas.state.permissions import asset_path
 
@@ -57,10 +58,13 @@ class TagsForm(Form):
         return put
 
     def choose_cover(self) -> None:
-        """Ask for a picture; one that cannot be read is told and not taken."""
+        """Ask for a picture."""
         found = chosen_file(self, self.document.folder, "A cover", PICTURE)
-        if found is None:
-            return
+        if found is not None:
+            self.take_cover(found)
+
+    def take_cover(self, found: Asset) -> None:
+        """Make a picture the cover; one that cannot be read is told and not taken."""
         try:
             read_cover(asset_path(found, self.document.folder))
         except InputError as error:

@@ -129,6 +129,13 @@ class LibraryPanel(QWidget):
 
     # -- what is shown
 
+    def show_purpose(self, purpose: object) -> None:
+        """List whole sessions for a purpose; None: for any."""
+        self.kind.show_value("outline")
+        self.purpose.show_value(purpose)
+        self.fill()
+        self.list.setFocus()
+
     def fill(self, select: str | None = None) -> None:
         """List the entries of the chosen kind and purpose."""
         kind, purpose = self.kind.value(), self.purpose.value()

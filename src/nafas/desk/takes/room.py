@@ -155,12 +155,15 @@ class TakesRoom(QObject):
         self.recording.finished.connect(lambda _: self.shelf.after_recording())
         self.recording.open()
 
-    def import_(self) -> None:
-        """Cut up a recording, or a folder of clips."""
+    def import_(self, recording: Path | None = None, labels: Path | None = None) -> None:
+        """Cut up a recording, or a folder of clips; named already, or to be chosen."""
         if not self.have_book() or self.shelf.book is None:
             return
         self.dialog = ImportDialog(self.shelf.lines, self.shelf.book.folder, self.document.session.title, self.window)
         self.dialog.done.connect(self._imported)
+        if recording is not None:
+            self.dialog.recording.setText(str(recording))
+            self.dialog.labels.setText(str(labels or ""))
         self.dialog.open()
 
     def list_again(self) -> None:

@@ -1,0 +1,24 @@
+"""What is new: the changelog, its newest chapter first."""
+
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
+
+from nafas.state.news import changelog, looked_at
+
+
+class NewsDialog(QDialog):
+    """Shows the changelog; from then on it is no news any more."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("What is new")
+        self.resize(760, 620)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(20, 16, 20, 16)
+        self.text = QTextBrowser()
+        self.text.setAccessibleName("What is new")
+        self.text.setMarkdown(changelog() or "The changelog is not here.")
+        box.addWidget(self.text)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons.rejected.connect(self.reject)
+        box.addWidget(buttons)
+        looked_at()

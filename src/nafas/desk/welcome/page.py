@@ -1,0 +1,179 @@
+"""Three ways in: the demo, a purpose, a recording; and what was open lately."""
+
+from collections.abc import Sequence
+from itertools import pairwise
+from pathlib import Path
+
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from nafas.desk.theme import theme
+from nafas.desk.widgets.fields import Choice
+from nafas.desk.widgets.labels import Label, set_tip
+from nafas.library.own import PURPOSES
+
+_WIDE, _CARD_HIGH = 960, 250
+_MOST = 5
+_STOPS = ((0.0, 1.0), (0.28, 0.0), (0.42, 0.0), (1.0, 1.0))
+"""A breath as the page draws it: across and down, both 0 to 1."""
+
+
+class WelcomePage(QWidget):
+    """Signals: demo; purpose: what a session is to lead to, or None for any; recording; blank; open; recent: a file;
+    news."""
+
+    demo = Signal()
+    purpose = Signal(object)
+    recording = Signal()
+    blank = Signal()
+    open = Signal()
+    recent = Signal(object)
+    news = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Ways to begin")
+        outer = QHBoxLayout(self)
+        outer.addStretch(1)
+        middle = QWidget()
+        middle.setMaximumWidth(_WIDE)
+        middle.setMinimumWidth(820)
+        outer.addWidget(middle, 8)
+        outer.addStretch(1)
+        box = QVBoxLayout(middle)
+        box.setSpacing(10)
+        box.addStretch(2)
+        box.addWidget(_BreathLine())
+        box.addWidget(Label("Nafas", objectName="name"))
+        about = Label(
+            "Breathing recordings, exact to the count: write the practice as a page, give it a voice and a sound, "
+            "breathe it, and hand it over proved.",
+            objectName="muted",
+        )
+        box.addWidget(about)
+        box.addSpacing(10)
+        box.addLayout(self._cards())
+        box.addSpacing(12)
+        self.lately = QGridLayout()
+        self.lately.setVerticalSpacing(2)
+        box.addLayout(self.lately)
+        row = QHBoxLayout()
+        self.open_button = QPushButton("Open a session…")
+        self.blank_button = QPushButton("An empty page")
+        self.news_button = QPushButton("What is new")
+        for button, signal in (
+            (self.open_button, self.open), (self.blank_button, self.blank), (self.news_button, self.news),
+        ):  # fmt: skip
+            button.clicked.connect(lambda _=False, signal=signal: signal.emit())
+            row.addWidget(button)
+        row.addStretch(1)
+        box.addLayout(row)
+        hint = Label(
+            "Or drop a session, a recording, a folder of clips or labels anywhere in the window.", objectName="muted"
+        )
+        box.addWidget(hint)
+        box.addStretch(3)
+        foot = Label(
+            "Breathing work can hurt. Nafas measures and checks recordings; it gives no medical advice and does not "
+            "replace licensed care. Every session should say: stop and breathe naturally if light-headed or uneasy.",
+            objectName="muted",
+        )
+        foot.setWordWrap(True)
+        box.addWidget(foot)
+
+    def _cards(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        self.demo_button = QPushButton("Open the demo", objectName="primary")
+        self.demo_button.clicked.connect(self.demo)
+        self.purposes = Choice("Purpose", (None, "for any purpose"), *((key, words.lower()) for key, words in PURPOSES))
+        self.purpose_button = QPushButton("Show what there is")
+        self.purpose_button.clicked.connect(lambda _: self.purpose.emit(self.purposes.value()))
+        self.recording_button = QPushButton("Choose a recording…")
+        self.recording_button.clicked.connect(self.recording)
+        for title, words, parts in (
+            (
+                "Try the demo",
+                "Six minutes for the deck crew of a night ferry, between two crossings, in a recorded voice. Play it, "
+                "change what you like: it opens as a copy.",
+                (self.demo_button,),
+            ),
+            (
+                "Start from a purpose",
+                "Choose where a session is to lead. Whole sessions and single patterns are ready, with the cautions "
+                "that belong to them, and fitted to the length you want.",
+                (self.purposes, self.purpose_button),
+            ),
+            (
+                "Take a recording",
+                "One that was made by ear. Its cues and counts are heard and held against each other, and an exact "
+                "session is made of it, in the voice that is in it.",
+                (self.recording_button,),
+            ),
+        ):
+            row.addWidget(_card(title, words, parts), 1)
+        return row
+
+    def show_recent(self, paths: Sequence[Path], news: bool) -> None:
+        """Show the sessions that were open lately, and whether something is new."""
+        while self.lately.count():
+            item = self.lately.takeAt(0)
+            if item.widget() is not None:
+                item.widget().deleteLater()
+        if paths:
+            self.lately.addWidget(Label("Open lately", objectName="section"), 0, 0)
+        for place, path in enumerate(paths[:_MOST], 1):
+            button = QPushButton(path.stem, objectName="link")
+            button.setCursor(Qt.CursorShape.PointingHandCursor)
+            set_tip(button, str(path))
+            button.clicked.connect(lambda _=False, path=path: self.recent.emit(path))
+            self.lately.addWidget(button, place, 0, Qt.AlignmentFlag.AlignLeft)
+            where = Label(str(path.parent), objectName="muted")
+            where.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+            self.lately.addWidget(where, place, 1)
+        self.lately.setColumnStretch(1, 1)
+        self.news_button.setText("What is new •" if news else "What is new")
+
+
+def _card(title: str, words: str, parts: Sequence[QWidget]) -> QFrame:
+    card = QFrame(objectName="card")
+    card.setMinimumHeight(_CARD_HIGH)
+    box = QVBoxLayout(card)
+    box.setContentsMargins(18, 14, 18, 16)
+    box.setSpacing(8)
+    box.addWidget(Label(title, objectName="heading"))
+    told = Label(words)
+    told.setWordWrap(True)
+    box.addWidget(told)
+    box.addStretch(1)
+    for part in parts:
+        box.addWidget(part)
+    return card
+
+
+class _BreathLine(QWidget):
+    """A round of the page across the whole width: in, hold, and a long way out."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(76)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        colours, wide, high = theme(), self.width() - 8, self.height() - 16
+        points = [QPointF(4 + x * wide, 8 + y * high) for x, y in _STOPS]
+        tints = (colours.inhale, colours.hold, colours.exhale)
+        line = QPainterPath(points[0])
+        for (begin, end), tint in zip(pairwise(points), tints):
+            part = QPainterPath(begin)
+            middle = (begin.x() + end.x()) / 2
+            for path in (part, line):
+                path.cubicTo(QPointF(middle, begin.y()), QPointF(middle, end.y()), end)
+            part.lineTo(end.x(), 8 + high)
+            part.lineTo(begin.x(), 8 + high)
+            painter.fillPath(part, tint)
+        painter.setPen(QPen(colours.ink, 2.2))
+        painter.drawPath(line)
+        painter.end()
