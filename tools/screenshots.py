@@ -17,6 +17,7 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 sys.path.insert(0, str(Path(__file__).parent))
 
 from pulse_bed import pulse_bed
+from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
@@ -24,6 +25,7 @@ from nafas.demo import SESSION
 from nafas.desk.application import application
 from nafas.desk.audio.microphones import Practice
 from nafas.desk.window import MainWindow
+from nafas.ledger.entries import FileNote, Kind, add
 from nafas.library.own import shipped
 from nafas.rehearsal.breathing import Breath
 from nafas.rehearsal.places import mark_at
@@ -34,7 +36,9 @@ from nafas.script.edits.session_edits import change, change_block, insert_blocks
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
 from nafas.script.model.marks import Felt
-from nafas.script.notation.set import parse_fade
+from nafas.script.model.session import Tags
+from nafas.series.plan import Series, Variant, save_series
+from nafas.state.recent_files import note_recent
 from nafas.voice import TakeBook
 from nafas.voice.takebook.book import checked
 from nafas.voice.takebook.writing import copy_book, write_index
@@ -85,8 +89,6 @@ def typed(window: MainWindow, folder: Path) -> None:
 def score(window: MainWindow, folder: Path) -> None:
     window.document.open(SESSION, as_copy=True)
     ready(window)
-    window.player.seek(29.0)
-    take(window, folder, "score-talk")
     window.choose(Chosen(6, 3, 2))
     window.player.seek(float(window.preparation.timeline.blocks[6].start) + 33.3)
     take(window, folder, "score-set")
@@ -97,20 +99,12 @@ def score(window: MainWindow, folder: Path) -> None:
 
 
 def language(window: MainWindow, folder: Path) -> None:
-    """Every kind of breath the score can show."""
+    """A set that climbs from step to step."""
     window.document.start(patterns("Square, growing"))
     ready(window)
     window.choose(Chosen(0, 5, 2))
     window.score.verticalScrollBar().setValue(0)
     take(window, folder, "score-steps")
-    sides = patterns("Alternate sides with holds", "Alternate sides, exhale first")
-    sides = change_block(sides, 0, fade=parse_fade("full 2 cues 1 chimes 1 silent"), count_length="1.2")
-    window.document.start(change_block(sides, 0, style={"announce_last": True}))
-    ready(window)
-    take(window, folder, "score-sides")
-    window.document.start(change(patterns("Breath in three parts", "Rapid exhale"), count_length="1.2"))
-    ready(window)
-    take(window, folder, "score-parts")
 
 
 def plan(window: MainWindow, folder: Path) -> None:
@@ -192,20 +186,6 @@ def count_and_beat(window: MainWindow, folder: Path, made: Path) -> None:
     window.choose(Chosen(3))
     window.player.seek(100.0)
     take(window, folder, "sound-beat")
-
-
-def narrator(window: MainWindow, folder: Path) -> None:
-    """The details of the narrator, and of a phase in parts."""
-    window.document.start(next(kept.entry.session for kept in shipped() if kept.entry.session))
-    ready(window)
-    window.show_view("score")
-    window.choose(Chosen(-1))
-    fields = window.details.session_form.narrator
-    if not fields.section.is_open:
-        fields.section.head.click()
-    settle()
-    window.details.verticalScrollBar().setValue(240)
-    take(window, folder, "narrator")
 
 
 def render(window: MainWindow, folder: Path) -> None:
@@ -290,12 +270,67 @@ def rehearse(window: MainWindow, folder: Path) -> None:
         window.show_view("score")
 
 
+def handing_over(window: MainWindow, folder: Path) -> None:
+    """Before any session is open; what is handed over, what the ledger keeps, and a series."""
+    home = Path(tempfile.mkdtemp()) / "ferry"
+    shutil.copytree(SESSION.parent, home)
+    for name in ("first watch", "after the crossing"):
+        shutil.copy(SESSION, home / f"{name}.nafas")
+        note_recent(home / f"{name}.nafas")
+    window.document.open(home / SESSION.name)
+    ready(window)
+    cover = QImage(1600, 1600, QImage.Format.Format_RGB32)
+    cover.fill(QColor("#1b5e63"))
+    cover.save(str(home / "cover.png"))
+    now = window.document.session
+    tags = Tags(artist="The deck crew", album="Between crossings", track=1, cover=Asset(path="cover.png"))
+    window.document.edit(change(now, tags=tags), "tags")
+    ready(window)
+    window.show_view("deliver")
+    take(window, folder, "deliver")
+    longer = change_block(change(now, count_length="1.05"), 3, rounds=10)
+    files = [home / f"Between crossings{ending}" for ending in (".flac", ".mp3")]
+    for path in files:
+        path.write_bytes(b"sound")
+    add(Kind.RENDER, longer, [FileNote(files[0], 401.0, -16.0, -1.2, True)])
+    add(Kind.REHEARSAL, longer, data={"before": "restless", "after": "settled"})
+    stand = ["should: Quiet: The voice is 11 LU over the bed"]
+    made = add(Kind.DELIVERY, now, [FileNote(p, 359.0, -16.0, -1.2, True) for p in files], data={"let_stand": stand})
+    add(Kind.PUBLICATION, words="Harbour radio, the night programme", about=made, title=now.title)
+    add(Kind.NOTE, words="The crew wants the long exhale slower", about=made, title=now.title)
+    window.show_view("ledger")
+    ledger = window.views.ledger
+    assert ledger is not None
+    ledger.list.setCurrentItem(ledger.list.topLevelItem(2))
+    take(window, folder, "ledger")
+    rows = (
+        Variant(name="six minutes"), Variant(name="ten minutes, slow", length=600, count_length="1.1"),
+        Variant(name="on your own", guidance="chimes", bed=3, title="Between crossings, on your own"),
+        Variant(name="en la cubierta", language="es", title="Entre travesías"),
+        Variant(name="more of the long exhale", rounds={"long-exhale": 12}),
+        Variant(name="for a loudspeaker", loudness=-18),
+    )  # fmt: skip
+    series = home / "crossings.nafas-series"
+    save_series(Series(session=SESSION.name, title="Between crossings", variants=rows), series)
+    dialog = window.making.show_series()
+    dialog.load(series)
+    while len(dialog._variants()) < len(rows):
+        settle(0.1)
+    dialog.view.selectRow(3)
+    take(dialog, folder, "series")
+    dialog.reject()
+    window.document.open(SESSION, as_copy=True)
+    window.show_view("welcome")
+    take(window, folder, "welcome")
+    window.show_view("score")
+
+
 def main(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     app = application()
     window = MainWindow()
     window.show()
-    for part in (typed, score, language, plan, takes, narrator, sound, rehearse, review, render):
+    for part in (typed, score, language, plan, takes, sound, rehearse, review, handing_over, render):
         part(window, folder)
     app.quit()
 
