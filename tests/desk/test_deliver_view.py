@@ -131,6 +131,8 @@ def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeyp
     qtbot.waitUntil(lambda: dialog.made is not None and not dialog.running, timeout=120_000)
     names = {path.name.removeprefix(dialog.made.stem) for path in dialog.made.files}
     assert {".mp3", ".mp4", " sheet.pdf", " proof.pdf", " sheet.txt", " transcript.txt", " description.txt"} <= names
+    dialog.show_findings(())
+    assert not dialog.anyway.isChecked() and not dialog.anyway.isVisible()
     assert {path.name for path in (folder / "out").iterdir()} == {path.name for path in dialog.made.files}
     told = [dialog.list.item(row).text() for row in range(dialog.list.count())]
     assert "every cue is in its place in 1 file" in dialog.result.text() and any(

@@ -18,7 +18,7 @@ from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
 from nafas.exchange.deliver import PURPOSES, TEXTS, deliver, stem_of
 from nafas.exchange.packed import pack, unpack
-from nafas.files import sum_of
+from nafas.files import sum_of, this_process
 from nafas.review import produce
 from nafas.script import load_session, read_block, save_session
 from nafas.script.edits.session_edits import change, change_block
@@ -274,3 +274,13 @@ def test_what_is_no_cover_is_refused_before_anything_is_made(folder, data):
     with pytest.raises(InputError, match=r"JPEG or PNG|damaged"):
         deliver(session, folder, folder / "o", [".mp3"], [], anyway=True)
     assert not list((folder / "o").iterdir())
+
+
+def test_what_a_killed_delivery_left_is_swept_by_the_next(folder):
+    (folder / "out").mkdir()
+    boot = this_process().rpartition("-")[2]
+    left = folder / "out" / f".delivery.999999-1-{boot}.1.part"  # of a process that is no more, on this machine
+    left.mkdir()
+    (left / "master.flac").write_bytes(b"half")
+    made = deliver(tiny(), folder, folder / "out", [".mp3"], [], anyway=True)
+    assert {path.name for path in (folder / "out").iterdir()} == {path.name for path in made.files}

@@ -255,6 +255,8 @@ def test_a_series_is_delivered_again_where_it_changed_and_replaces_nothing_of_ot
     names = {each.name for each in (home / "out" / "one").iterdir()}
     assert {"Small.mp3", "Small sheet.pdf", "Small transcript.txt"} <= names
     assert delivered() == (0, "0 delivered, 2 stand as they are.")
+    assert main(["series", "deliver", str(path), "-o", str(home / "out"), "--for", "podcast", "--anyway"]) == 0
+    assert "2 delivered, 0 stand" in capsys.readouterr().out and (home / "out" / "one" / "Small.srt").exists()
     before = (home / "out" / "two" / "Small.mp3").read_bytes()
     write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 3}})
     assert delivered("--at-once", "1") == (0, "1 delivered, 1 stand as they are.")

@@ -161,7 +161,7 @@ def _deliver(options: argparse.Namespace) -> int:
     from nafas.desk.deliver.drawn_alone import drawn_alone
     from nafas.errors import InputError
     from nafas.exchange.deliver import PURPOSES
-    from nafas.series.render import deliver_one, handings_of
+    from nafas.series.render import Wanted, deliver_one, handings_of
 
     if options.purpose not in PURPOSES:
         raise InputError(options.purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
@@ -170,7 +170,8 @@ def _deliver(options: argparse.Namespace) -> int:
     video = options.video or ("1080p" if options.purpose == "video" else None)
     drawings = partial(drawn_alone, "sheet" in texts, video) if "sheet" in texts or video else None
     into = options.output.absolute()
-    tasks, kept = handings_of(variants, folder, into, audio, texts, drawings, options.every, options.anyway)
+    wanted = Wanted(audio, texts, video, drawings, options.anyway)
+    tasks, kept = handings_of(variants, folder, into, wanted, options.every)
     names = [task.planned.variant.name for task in tasks]
     return _told("delivered", names, _spread(deliver_one, tasks, names, options), kept, variants)
 

@@ -366,6 +366,8 @@ class MainWindow(QMainWindow):
                 self.views.review.close_down()
             if self.views.rehearse is not None:
                 self.views.rehearse.close_down()
+            if self.making.series_dialog is not None:
+                self.making.series_dialog.close_down()
             self.document.close()
             self.preparation.close()
             event.accept()

@@ -2,7 +2,6 @@
 
 import re
 import shutil
-import tempfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -16,7 +15,7 @@ from nafas.exchange.cover import Cover, put_cover, read_cover
 from nafas.exchange.cue_list import cue_list, labels, midi
 from nafas.exchange.description import description_of
 from nafas.exchange.packed import ENDING, pack
-from nafas.files import reason, write_whole
+from nafas.files import part_beside, reason, sweep_parts, write_whole
 from nafas.review.checks.finding import Finding, Severity
 from nafas.review.checks.register import review, subject_of
 from nafas.review.produce import produce
@@ -143,9 +142,11 @@ def deliver(
         Cancelled: when `progress` does; nothing is left.
     """
     _known(audio, texts)
-    into.mkdir(parents=True, exist_ok=True)
-    where = Path(tempfile.mkdtemp(prefix=".delivery-", dir=into))
+    where = part_beside(into / "delivery")
     try:
+        into.mkdir(parents=True, exist_ok=True)
+        sweep_parts(into)  # what a killed delivery left
+        where.mkdir()
         made = _made(session, folder, where, audio, texts, pattern, grouped, anyway, progress)
         files = list(made.files)
         if more is not None:

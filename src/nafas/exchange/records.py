@@ -33,8 +33,9 @@ def record_render(session: "Session", made: "Production", folder: Path) -> str:
     return _kept(Kind.RENDER, session, _sounds(paths, made.mastered, made.proofs), data)
 
 
-def record_delivery(session: "Session", made: "Delivered", folder: Path) -> str:
-    """A delivery and all its files, of a session whose relative paths start in `folder`.
+def record_delivery(session: "Session", made: "Delivered", folder: Path, asked: str = "") -> str:
+    """A delivery and all its files, of a session whose relative paths start in `folder`; `asked` says what of it was
+    asked for, where that is to be known again.
 
     Words for people where it could not be kept, else "".
     """
@@ -44,6 +45,7 @@ def record_delivery(session: "Session", made: "Delivered", folder: Path) -> str:
     files = [*_sounds(sounds, made.mastered, made.proofs), *(FileNote(p) for p in made.files if p not in sounds)]
     data = {
         "made_of": _made_of(session, folder),
+        "asked": asked,
         "let_stand": [f"{finding.severity.value}: {finding.text}" for finding in made.findings],
         "set_aside": [each.finding for each in session.set_aside],
     }

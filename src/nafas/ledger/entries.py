@@ -247,15 +247,20 @@ def which(path: Path) -> list[tuple[Entry, str]]:
     return [(get(number), "sound") for number in alike]
 
 
-def files_made_of(total: str, kind: Kind) -> dict[str, str]:
-    """The sums of the files that were made of something (`exchange.made_of`), by their absolute paths; of each path the
-    newest."""
+def files_made_of(total: str, kind: Kind, asked: str = "") -> dict[str, str]:
+    """The sums of the files that were made of something, by their absolute paths; of each path the newest.
+
+    Args:
+        total: what of, by `exchange.made_of`.
+        kind: of the entries.
+        asked: what of a delivery was asked for, as its entry has it.
+    """
     with opened() as ledger:
         rows = ledger.execute(
             "SELECT files.path, files.sum FROM files JOIN entries ON entries.id = files.entry "
             "WHERE entries.kind = ? AND json_valid(entries.data) AND json_extract(entries.data, '$.made_of') = ? "
-            "ORDER BY entries.id",
-            (kind.value, total),
+            "AND coalesce(json_extract(entries.data, '$.asked'), '') = ? ORDER BY entries.id",
+            (kind.value, total, asked),
         ).fetchall()
     return {row["path"]: row["sum"] for row in rows}
 

@@ -112,6 +112,29 @@ def _of_whole(note: Note, shares: Mapping[str, tuple[float, float]]) -> Note:
 
 
 @dataclass(frozen=True)
+class Wanted:
+    """What of every variant is to be delivered.
+
+    Attributes:
+        audio, texts: as `deliver` takes them.
+        video: the size of a guide video, or None.
+        more: makes what `deliver` is to be given for drawings; a function of a module, called where the work is done.
+        anyway: with findings that must be mended.
+    """
+
+    audio: tuple[str, ...]
+    texts: tuple[str, ...]
+    video: str | None = None
+    more: "Callable[[Note], More] | None" = None
+    anyway: bool = False
+
+    @property
+    def asked(self) -> str:
+        """By which the ledger knows a delivery of the same."""
+        return " ".join([*sorted(self.audio), *sorted(self.texts), *([self.video] if self.video else [])])
+
+
+@dataclass(frozen=True)
 class Handing:
     """A variant that is to be delivered.
 
@@ -119,29 +142,17 @@ class Handing:
         planned: it.
         folder: of the series.
         into: the folder of its files.
-        audio, texts: as `deliver` takes them.
-        more: makes what `deliver` is to be given for drawings; a function of a module, called where the work is done.
-        anyway: with findings that must be mended.
+        wanted: what of it.
     """
 
     planned: Planned
     folder: Path
     into: Path
-    audio: tuple[str, ...]
-    texts: tuple[str, ...]
-    more: "Callable[[Note], More] | None" = None
-    anyway: bool = False
+    wanted: Wanted
 
 
 def handings_of(
-    variants: Sequence[Planned],
-    folder: Path,
-    into: Path,
-    audio: tuple[str, ...],
-    texts: tuple[str, ...],
-    more: "Callable[[Note], More] | None" = None,
-    every: bool = False,
-    anyway: bool = False,
+    variants: Sequence[Planned], folder: Path, into: Path, wanted: Wanted, every: bool = False
 ) -> tuple[list[Handing], list[Planned]]:
     """What is to be delivered, each variant into a folder of its own name, and the variants that stand as they are.
 
@@ -152,16 +163,13 @@ def handings_of(
     for each in variants:
         if each.session is None:
             continue
-        own = into / each.variant.name
-        stand = {} if every else files_made_of(made_of(each.session, folder), Kind.DELIVERY)
-        here = {Path(path).suffix: path for path in stand if Path(path).parent == own.absolute()}
-        whole = set(audio) <= set(here) and all(
-            sum_on_disk(Path(path)) == total for path, total in stand.items() if Path(path).parent == own.absolute()
-        )
-        if whole:
+        own = (into / each.variant.name).absolute()
+        stand = {} if every else files_made_of(made_of(each.session, folder), Kind.DELIVERY, wanted.asked)
+        here = {path: total for path, total in stand.items() if Path(path).parent == own}
+        if here and all(sum_on_disk(Path(path)) == total for path, total in here.items()):
             kept.append(each)
         else:
-            found.append(Handing(each, folder, own, audio, texts, more, anyway))
+            found.append(Handing(each, folder, own, wanted))
     return found, kept
 
 
@@ -179,14 +187,14 @@ def deliver_one(task: Handing, note: Note) -> Rendered:
     note = _of_whole(note, _HANDING)
     from nafas.exchange.deliver import deliver
 
-    session = task.planned.session
+    session, wanted = task.planned.session, task.wanted
     assert session is not None
     made = deliver(
-        session, task.folder, task.into, task.audio, task.texts, anyway=task.anyway, replaces=made_here,
-        more=None if task.more is None else task.more(note), progress=note,
+        session, task.folder, task.into, wanted.audio, wanted.texts, anyway=wanted.anyway, replaces=made_here,
+        more=None if wanted.more is None else wanted.more(note), progress=note,
     )  # fmt: skip
     measured = made.mastered.measured
-    untold = record_delivery(session, made, task.folder)
+    untold = record_delivery(session, made, task.folder, wanted.asked)
     holds = all(proof.holds for proof in made.proofs)
     seconds = made.mastered.frames / made.mastered.rate
     return Rendered(made.files, seconds, measured.loudness, measured.true_peak, holds, untold)

@@ -182,6 +182,8 @@ class DeliverView(Working, QWidget):
         """Show what must be changed first, by the review."""
         more = f" And {len(must) - 1} more." if len(must) > 1 else ""
         self.findings.setText(f"It must be mended first: {must[0].where}: {must[0].text}{more}" if must else "")
+        if not must:
+            self.anyway.setChecked(False)  # what was let pass once is not let pass in another session
         for widget in (self.findings, self.anyway, self.to_review):
             widget.setVisible(bool(must))
 

@@ -34,7 +34,7 @@ from nafas.plain_text import many
 from nafas.script import Session, load_session
 from nafas.series.check import Checked, Checking, apart, check_one
 from nafas.series.plan import ENDING, Planned, Series, load_series, save_series
-from nafas.series.render import deliver_one, handings_of, jobs_of, render_one
+from nafas.series.render import Wanted, deliver_one, handings_of, jobs_of, render_one
 from nafas.series.spread import Ended, spread
 from nafas.series.standing import Standing, series_page, standings
 from nafas.series.words import read_words, words_catalogue, words_table
@@ -253,6 +253,10 @@ class SeriesDialog(WorkDialog):
         self.notes.setText("" if found is None or not told else f"{found.planned.variant.name}: {'; '.join(told)}.")
         self.notes.setVisible(bool(told))
 
+    def close_down(self) -> None:
+        """Stop planning."""
+        self.planning.stop()
+
     # -- rows
 
     @property
@@ -388,9 +392,10 @@ class SeriesDialog(WorkDialog):
         audio, texts = PURPOSES[purpose]
         video = "1080p" if purpose == "video" else None
         more = partial(drawn_alone, "sheet" in texts, video) if "sheet" in texts or video else None
+        wanted = Wanted(audio, texts, video, more)
 
         def work(note: Note) -> tuple[str, list[str], list[Ended], int]:
-            tasks, kept = handings_of(variants, folder, Path(into), audio, texts, more)
+            tasks, kept = handings_of(variants, folder, Path(into), wanted)
             names = [task.planned.variant.name for task in tasks]
             return "delivered", names, _spread(deliver_one, tasks, "delivering", note), len(kept)
 
