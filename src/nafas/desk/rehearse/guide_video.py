@@ -107,7 +107,8 @@ def _join(
             picture: Any = out.add_stream_from_template(first.streams.video[0])
         sound: Any = out.add_stream("aac", rate=reader.rate)
         sound.bit_rate, sound.layout = BIT_RATE, "stereo" if reader.channels == 2 else "mono"
-        shown = _CaptionTrack(out, captions, three_letters(session.language)) if captions else None
+        language = sound.metadata["language"] = three_letters(session.language)
+        shown = _CaptionTrack(out, captions, language) if captions else None
         put_chapters(out, chapters)
         blocks = sound_frames(reader, sound.layout.name, reader.rate // 10)
         for number, each in enumerate(parts):
