@@ -71,6 +71,7 @@ def test_every_frame_of_the_video_shows_its_time_and_the_sound_is_in_place(qtbot
 
 
 def test_a_video_that_was_stopped_goes_on_where_it_was(qtbot, folder, small, monkeypatch):
+    monkeypatch.setenv("NAFAS_CACHE", str(folder / "cache"))
     monkeypatch.setattr(video_parts, "PART_SECONDS", 2)
     monkeypatch.setattr(guide_video, "PART_SECONDS", 2)
     cast = cast_session(Session(opening=1, closing=1, end_bell=False, blocks=BLOCKS), folder)

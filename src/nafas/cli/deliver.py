@@ -2,14 +2,13 @@
 
 import argparse
 import sys
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_outside, compiled, on_all_cores, opened, progress_line
 
 if TYPE_CHECKING:
-    from nafas.exchange.deliver import More
+    pass
 
 UNPROVED = 5
 """Exit code: a file does not hold what its session says."""
@@ -31,6 +30,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         "--name", default="{title}", metavar="PATTERN", help="of the files: {title} {length} {language} {track} {date}"
     )
     deliver.add_argument("--video", metavar="SIZE", help="a guide video too: 1080p, 720p or square")
+    deliver.add_argument("--fps", type=int, default=30, metavar="N", help="its frames a second: 25, 30 or 60")
     deliver.add_argument("--single-counts", action="store_true", help="a caption a count, not a phase")
     deliver.add_argument("--anyway", action="store_true", help="with findings that must be mended")
     allow_outside(deliver)
@@ -47,6 +47,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _deliver(options: argparse.Namespace) -> int:
+    from nafas.desk.deliver.drawn_alone import drawn_alone
     from nafas.errors import InputError
     from nafas.exchange.deliver import PURPOSES, deliver
     from nafas.exchange.records import record_delivery
@@ -57,6 +58,9 @@ def _deliver(options: argparse.Namespace) -> int:
     audio, texts = PURPOSES[options.purpose]
     wanted = [f".{ending.lstrip('.').lower()}" for ending in options.formats] if options.formats else audio
     video = options.video or ("1080p" if options.purpose == "video" else None)
+    sheet, known, more = "sheet" in (options.texts or texts), list[str](), None
+    if sheet or video is not None:
+        more = drawn_alone(sheet, video, progress_line(), options.fps, not options.single_counts, known.append)
     with on_all_cores():
         made = deliver(
             session,
@@ -67,7 +71,7 @@ def _deliver(options: argparse.Namespace) -> int:
             options.name,
             not options.single_counts,
             options.anyway,
-            _drawn("sheet" in (options.texts or texts), video, not options.single_counts, progress_line()),
+            more,
             progress_line(),
         )
     told = record_delivery(session, made, options.session.parent)
@@ -77,23 +81,12 @@ def _deliver(options: argparse.Namespace) -> int:
         print(f"{finding.severity.value.upper()}  {finding.where}  {finding.text}")
     for path in made.files:
         print(path)
+    for line in known:
+        print(line)
     for proof in made.proofs:
         held = "holds" if proof.holds else "does not hold"
         print(f"proof of {proof.path.name} {held}")
     return 0 if all(proof.holds for proof in made.proofs) else UNPROVED
-
-
-def _drawn(papers: bool, video: str | None, grouped: bool, progress: Callable[[str, float], None]) -> "More | None":
-    """What needs a drawing; no screen is needed."""
-    if not papers and video is None:
-        return None
-    from nafas.desk.deliver.drawn_alone import drawn_alone
-    from nafas.desk.rehearse.guide_video import SIZES
-    from nafas.errors import InputError
-
-    if video is not None and video not in SIZES:
-        raise InputError(f"--video {video}", "is no size of a video", f"use {', '.join(SIZES)}")
-    return drawn_alone(papers, video, progress, grouped)
 
 
 def _pack(options: argparse.Namespace) -> int:

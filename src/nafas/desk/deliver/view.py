@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import ClassVar
 
-from PySide6.QtCore import Qt, QUrl, Signal
+from PySide6.QtCore import QSettings, Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -20,11 +20,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.deliver.drawn import drawn
+from nafas.desk.deliver.drawn import Drawings, drawn
 from nafas.desk.deliver.tags_form import TagsForm
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.document import Document
-from nafas.desk.rehearse.guide_video import SIZES
+from nafas.desk.rehearse.guide_video import RATES, SIZES
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.desk.work.background import Note
@@ -115,7 +115,7 @@ class DeliverView(Working, QWidget):
             self.purpose.addItem(name, key)
         self.purpose.currentIndexChanged.connect(lambda _: self._fill())
         form.addRow("For", self.purpose)
-        self.name = QLineEdit(PATTERN)
+        self.name = QLineEdit(str(QSettings("nafas", "nafas").value("delivery names", PATTERN)))
         self.name.setAccessibleName("Names of the files")
         set_tip(self.name, "Also {length}, {language}, {track} and {date}")
         self.name.textChanged.connect(lambda _: self.show_session())
@@ -153,8 +153,19 @@ class DeliverView(Working, QWidget):
         set_tip(
             self.video, "The page come alive, in step with the sound, with captions in it; about as long as it lasts"
         )
-        self.single = QCheckBox("A caption for every count, not for every phase")
+        self.rate = QComboBox()
+        self.rate.setAccessibleName("Frames a second of the guide video")
+        for rate in RATES:
+            self.rate.addItem(f"{rate} frames a second", rate)
+        self.rate.setCurrentIndex(RATES.index(30))
+        self.video.currentIndexChanged.connect(lambda index: self.rate.setEnabled(index > 0))
+        self.rate.setEnabled(False)
         row.addWidget(self.video)
+        row.addWidget(self.rate)
+        row.addStretch(1)
+        box.addLayout(row)
+        row = QHBoxLayout()
+        self.single = QCheckBox("A caption for every count, not for every phase")
         row.addWidget(self.single)
         row.addStretch(1)
         box.addLayout(row)
@@ -198,12 +209,14 @@ class DeliverView(Working, QWidget):
         audio = [ending for ending, box in self.audio.items() if box.isChecked()]
         texts = [key for key, box in self.texts.items() if box.isChecked()]
         names, single, anyway = self.name.text(), self.single.isChecked(), self.anyway.isChecked()
-        video = self.video.currentData()
+        video, rate = self.video.currentData(), self.rate.currentData()
+        QSettings("nafas", "nafas").setValue("delivery names", names)
 
         def work(note: Note) -> tuple[Delivered, str]:
-            more = drawn("sheet" in texts, video, grouped=not single, progress=note)
+            known: list[str] = []
+            more = drawn(Drawings("sheet" in texts, video, rate, not single), note, known.append)
             made = deliver(session, folder, into, audio, texts, names, not single, anyway, more, note)
-            return made, record_delivery(session, made, folder)
+            return made, " ".join([*known, record_delivery(session, made, folder)])
 
         self._show_made([])
         self.run(work)

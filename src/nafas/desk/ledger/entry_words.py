@@ -70,6 +70,9 @@ def about_entry(entry: Entry) -> str:
     stand = entry.data.get("let_stand", [])
     if stand:
         parts.append("Let stand:\n" + "\n".join(f"• {each}" for each in stand[:6]))
+    aside = entry.data.get("set_aside", [])
+    if aside:
+        parts.append("Set aside:\n" + "\n".join(f"• {each}" for each in aside[:6]))
     felt = [str(entry.data.get(key) or "") for key in ("before", "after")]
     if any(felt):
         parts.append(f"Felt {felt[0] or 'not said'} before, {felt[1] or 'not said'} after.")
