@@ -23,6 +23,7 @@ from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
 from nafas.script.model.blocks import Talk
 from nafas.script.model.guidance import Level
+from nafas.series import spread as spread_file
 from nafas.series.plan import Planner, Series, Variant, load_series, planned, save_series
 from nafas.series.spread import spread
 from nafas.series.words import read_words, reworded, words_table
@@ -40,6 +41,12 @@ SESSION = Session(
 def home(folder):
     save_session(SESSION, folder / "base.nafas")
     return folder
+
+
+@pytest.fixture
+def alone(monkeypatch):
+    """Everything in this process: another one takes seconds to begin."""
+    monkeypatch.setattr(spread_file, "cores", lambda: 1)
 
 
 def write(home, *variants, **fields):
@@ -66,19 +73,21 @@ def test_each_column_changes_what_it_says_and_nothing_else(home):
 
 def test_a_length_is_fitted_to_as_the_takes_say_it(home):
     copy_demo(home)
-    path = write(
-        home, {"name": "seven and a half", "length": 450}, {"name": "es", "language": "es"}, session="demo.nafas"
-    )
+    demo = load_session(home / "demo.nafas")
+    short = change(demo, blocks=demo.blocks[2:4], target_length=None, bed=None)  # a little talk, and a set
+    save_session(short, home / "demo.nafas")
+    path = write(home, {"name": "two minutes", "length": 120}, {"name": "es", "language": "es"}, session="demo.nafas")
     planner = Planner()
     made, spanish = planner.plan(load_series(path), home)
-    assert made.length == 450 == cast_session(made.session, home).timeline.length and not made.notes
+    assert made.length == 120 == cast_session(made.session, home).timeline.length and not made.notes
     assert spanish.length == cast_session(spanish.session, home).timeline.length
     index = json.loads((home / "takes" / "takes.json").read_text())
-    talk = next(take for take in index["takes"] if len(take["text"].split()) > 4)
+    said = {sentence.text for paragraph in short.blocks[0].lines for sentence in paragraph}
+    talk = next(take for take in index["takes"] if take["text"] in said)
     talk["aside"] = True  # the narrator reads that line from now on, slower or quicker
     (home / "takes" / "takes.json").write_text(json.dumps(index))
     again = planner.plan(load_series(path), home)[0]
-    assert again.session != made.session and cast_session(again.session, home).timeline.length == 450
+    assert again.session != made.session and cast_session(again.session, home).timeline.length == 120
 
 
 def test_what_is_wrong_is_told_of_its_row_and_the_others_stand(home):
@@ -154,7 +163,7 @@ def test_words_go_out_to_a_translator_and_come_back(home):
     assert other.blocks[1].pattern.phases[0].cue == "déjalo entrar" and "Hello" in missing
 
 
-def test_only_what_changed_is_rendered_again(home, capsys):
+def test_only_what_changed_is_rendered_again(home, alone, capsys):
     small = change(SESSION, blocks=(read_block("2-3 x1", "long"),), title="Small")
     save_session(small, home / "base.nafas")
     path = write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 2}})
@@ -179,7 +188,7 @@ def test_only_what_changed_is_rendered_again(home, capsys):
     assert main(["series", "render", str(path), "--all"]) == 0 and "2 rendered" in capsys.readouterr().out
 
 
-def test_one_call_sheet_and_one_check_for_all(home, capsys):
+def test_one_call_sheet_and_one_check_for_all(home, alone, capsys):
     path = write(home, {"name": "one"}, {"name": "es", "language": "es", "loudness": -18})
     assert main(["series", "callsheet", str(path), "-o", str(home / "sheet.csv")]) == 0
     rows = list(csv.DictReader((home / "sheet.csv").open(encoding="utf-8")))
@@ -243,7 +252,7 @@ def test_another_take_or_sound_changes_what_uses_it_and_nothing_else(home):
     assert MadeOf()(counted, home) == after[1]
 
 
-def test_a_series_is_delivered_again_where_it_changed_and_replaces_nothing_of_others(home, capsys):
+def test_a_series_is_delivered_again_where_it_changed_and_replaces_nothing_of_others(home, alone, capsys):
     save_session(change(SESSION, blocks=(read_block("2-3 x1", "long"),), title="Small"), home / "base.nafas")
     path = write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 2}})
 
@@ -259,7 +268,7 @@ def test_a_series_is_delivered_again_where_it_changed_and_replaces_nothing_of_ot
     assert "2 delivered, 0 stand" in capsys.readouterr().out and (home / "out" / "one" / "Small.srt").exists()
     before = (home / "out" / "two" / "Small.mp3").read_bytes()
     write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 3}})
-    assert delivered("--at-once", "1") == (0, "1 delivered, 1 stand as they are.")
+    assert delivered() == (0, "1 delivered, 1 stand as they are.")
     assert (home / "out" / "two" / "Small.mp3").read_bytes() != before
     (home / "out" / "two" / "Small transcript.txt").write_text("a note of mine")
     write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 4}})
