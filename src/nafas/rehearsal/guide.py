@@ -103,9 +103,16 @@ def _last(events: list[Event], tick: float) -> Event | None:
     return begun[-1] if begun else None
 
 
+_HAIR = Fraction(1, 10**6)
+"""Seconds: far less than a sample, far more than a float is off."""
+
+
 def set_span(timeline: Timeline, seconds: float) -> tuple[float, float]:
-    """From and to of the block that sounds at a time, or is the nearest to it."""
+    """From and to of the block that sounds at a time, or is the nearest to it.
+
+    A block's start that was rounded to a float is in that block, though it may lie a hair before the exact one.
+    """
     starts = [timed.start for timed in timeline.blocks]
-    place = max(0, bisect_right(starts, Fraction(seconds)) - 1)
+    place = max(0, bisect_right(starts, Fraction(seconds) + _HAIR) - 1)
     timed = timeline.blocks[place]
     return float(timed.start), float(timed.end)
