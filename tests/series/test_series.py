@@ -90,6 +90,17 @@ def test_a_length_is_fitted_to_as_the_takes_say_it(home):
     assert again.session != made.session and cast_session(again.session, home).timeline.length == 120
 
 
+def test_fitting_leaves_alone_what_the_row_says_itself(home):
+    path = write(
+        home, {"name": "a", "length": 160, "rounds": {"long": 5}}, {"name": "b", "length": 160, "count_length": "1.1"}
+    )
+    rounds, counts = planned(load_series(path), home, paced())
+    assert rounds.session.blocks[1].rounds == 5 and not rounds.session.blocks[1].locked
+    assert counts.session.count_length == Fraction(11, 10) and counts.session.blocks[1].count_length is None
+    for made in (rounds, counts):
+        assert made.length == compile_session(made.session, paced()).length and abs(made.length - 160) < 10
+
+
 def test_what_is_wrong_is_told_of_its_row_and_the_others_stand(home):
     path = write(
         home, {"name": "a", "rounds": {"nobody": 3}}, {"name": "b"}, {"name": "c", "words": "gone.csv"},

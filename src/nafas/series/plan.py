@@ -2,7 +2,7 @@
 
 import json
 import os
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from decimal import Decimal
@@ -312,12 +312,28 @@ def _planned(maker: _Maker, row: Variant) -> Planned:
     length: Fraction | None = None
     measure = maker.spoken_length(session)
     if row.length is not None:
-        found = best_fit(change(session, target_length=row.length), measure, row.length)
+        fixed = change(_locked(session, row.rounds), target_length=row.length)
+        found = best_fit(fixed, measure, row.length, keep_counts=row.count_length is not None)
         best = found.options[0] if found.options and not found.reached else None
-        session = best.session if best is not None else change(session, target_length=row.length)
+        changed = best.session if best is not None else fixed
+        session = _unlocked_as(changed, session)
         length = best.length if best is not None else None
         if best is not None and not best.exact:
             notes.append(f"it lands {float(best.off):+.1f} s beside its length")
         elif best is None and not found.reached:
             notes.append(found.summary)
     return Planned(row, session, length or SessionLengths(measure)(session), tuple(notes), "")
+
+
+def _locked(session: Session, names: Iterable[str]) -> Session:
+    """With the sets locked whose rounds the row says: fitting leaves them as they are."""
+    chosen = set(names)
+    blocks = (block.model_copy(update={"locked": True}) if block.id in chosen else block for block in session.blocks)
+    return change(session, blocks=tuple(blocks))
+
+
+def _unlocked_as(session: Session, before: Session) -> Session:
+    """With the locks of another session of the same blocks."""
+    locks = {block.id: block.locked for block in before.blocks}
+    blocks = (block.model_copy(update={"locked": locks.get(block.id, block.locked)}) for block in session.blocks)
+    return change(session, blocks=tuple(blocks))

@@ -116,13 +116,17 @@ def fit(session: Session, spoken_length: SpokenLength, target: Fraction) -> Leng
     return _fitting(session, spoken_length, target).fit()
 
 
-def best_fit(session: Session, spoken_length: SpokenLength, target: Fraction) -> LengthFit:
+def best_fit(session: Session, spoken_length: SpokenLength, target: Fraction, keep_counts: bool = False) -> LengthFit:
     """As `fit`, with its first way alone: the others are not worked out where they can come to no better.
+
+    Args:
+        session, spoken_length, target: as `fit` takes them.
+        keep_counts: no way that changes a count's length.
 
     Raises:
         InputError: as `fit`.
     """
-    return _fitting(session, spoken_length, target).best()
+    return _fitting(session, spoken_length, target).best(keep_counts)
 
 
 def _fitting(session: Session, spoken_length: SpokenLength, target: Fraction) -> "_Fitting":
@@ -157,12 +161,13 @@ class _Fitting:
             return LengthFit(self.timeline.length, self.target, ())
         return self._listed([option for way in self._ways() for option in self._timed(way)])
 
-    def best(self) -> LengthFit:
+    def best(self, keep_counts: bool = False) -> LengthFit:
         """The first of them alone: those that ask less are timed first, and the first exact one is it."""
         if not self.by:
             return self.fit()
         options: list[Option] = []
-        for way in sorted(self._ways(), key=lambda way: (way.misses, way.strain)):
+        ways = (way for way in self._ways() if not (keep_counts and "counts" in way.kind))
+        for way in sorted(ways, key=lambda way: (way.misses, way.strain)):
             options += self._timed(way)
             if options and options[-1].exact:
                 break

@@ -90,7 +90,7 @@ class DeliverView(Working, QWidget):
         row.addStretch(1)
         self.box.addWidget(self.findings)
         self.box.addLayout(row)
-        self.list = QListWidget()
+        self.list = QListWidget(objectName="plain")
         self.list.setAccessibleName("What was handed over")
         self.box.addWidget(self.list, 2)
         self.empty = WrappedLabel(

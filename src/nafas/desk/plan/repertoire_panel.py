@@ -72,7 +72,7 @@ class LibraryPanel(QWidget):
             choice.chose.connect(lambda _: self.fill())
             head.addWidget(choice, 1)
         box.addLayout(head)
-        self.list = QListWidget()
+        self.list = QListWidget(objectName="plain")
         self.list.setAccessibleName("Library")
         self.list.currentItemChanged.connect(lambda *_: self._show())
         self.list.itemActivated.connect(lambda _: self._use())

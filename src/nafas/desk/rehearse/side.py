@@ -72,7 +72,7 @@ class RehearseSide(QWidget):
         box.addWidget(self.breathed)
         self.marks_head = Label("Marks", objectName="section")
         box.addWidget(self.marks_head)
-        self.marks = QListWidget()
+        self.marks = QListWidget(objectName="plain")
         self.marks.setAccessibleName("Marks")
         self.marks.setMinimumHeight(120)
         self.marks.setWordWrap(True)

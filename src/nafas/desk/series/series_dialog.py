@@ -103,7 +103,7 @@ class SeriesDialog(WorkDialog):
         self.notes = Label(objectName="muted")
         self.notes.setWordWrap(True)
         self.box.addWidget(self.notes)
-        self.list = QListWidget()
+        self.list = QListWidget(objectName="plain")
         self.list.setAccessibleName("What came of it")
         self.list.hide()
         self.box.addWidget(self.list, 1)
