@@ -6,6 +6,7 @@ import shutil
 import subprocess
 import zipfile
 from fractions import Fraction
+from pathlib import Path
 
 import mutagen
 import numpy as np
@@ -284,3 +285,31 @@ def test_what_a_killed_delivery_left_is_swept_by_the_next(folder):
     (left / "master.flac").write_bytes(b"half")
     made = deliver(tiny(), folder, folder / "out", [".mp3"], [], anyway=True)
     assert {path.name for path in (folder / "out").iterdir()} == {path.name for path in made.files}
+
+
+def test_what_was_to_be_replaced_stands_where_the_new_cannot_be_placed(folder, monkeypatch):
+    made = deliver(tiny(), folder, folder / "out", [".mp3"], ["srt", "vtt"], anyway=True)
+    before = {path.name: path.read_bytes() for path in made.files}
+    usual, broken = Path.replace, {"in"}
+
+    def full(path, target):
+        way = "back" if path.parent.name == "before" else "in"
+        if path.suffix == ".vtt" and way in broken and Path(target).parent == folder / "out":
+            raise OSError(28, "No space left on device")
+        return usual(path, target)
+
+    monkeypatch.setattr(Path, "replace", full)
+    other = change_block(tiny(), 0, rounds=3)
+
+    def again():
+        with pytest.raises(InputError, match="No space"):
+            deliver(other, folder, folder / "out", [".mp3"], ["srt", "vtt"], anyway=True, replaces=lambda path: True)
+        return {path.name: path.read_bytes() for path in (folder / "out").rglob("*") if path.is_file()}
+
+    assert again() == before and len(list((folder / "out").iterdir())) == len(before)
+    broken.add("back")
+    assert again() == before  # one of them in a folder of its own
+    assert [path.name.split()[0] for path in (folder / "out").iterdir() if path.is_dir()] == ["before"]
+    monkeypatch.undo()
+    new = deliver(other, folder, folder / "out", [".mp3"], ["srt", "vtt"], anyway=True, replaces=lambda path: True)
+    assert {path.name for path in new.files} == set(before) and new.files[0].read_bytes() != before[new.files[0].name]

@@ -3,6 +3,7 @@
 import re
 import shutil
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -175,7 +176,10 @@ def _placed(files: Sequence[Path], into: Path, before: Path) -> tuple[Path, ...]
         for path in placed:
             path.unlink(missing_ok=True)
         for path in before.iterdir():
-            path.replace(into / path.name)
+            with suppress(OSError):
+                path.replace(into / path.name)
+        if any(before.iterdir()):  # it must not go with what is thrown away
+            before.replace(into / f"before {datetime.now(UTC):%Y-%m-%d %H-%M-%S}")
         raise
     return tuple(placed)
 
