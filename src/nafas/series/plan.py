@@ -27,7 +27,7 @@ from nafas.series.words import read_words, reworded
 from nafas.sound.files.formats import ENDINGS
 from nafas.sound.meters.side_by_side import may_fork, side_by_side
 from nafas.suggest.length_fit import best_fit
-from nafas.timing.compile import SessionLengths, SpokenLength
+from nafas.timing.compile import SessionLengths, SpokenLength, compile_session
 from nafas.voice import session_narrator
 from nafas.voice.takebook.book import INDEX
 
@@ -202,6 +202,7 @@ def planned(series: Series, folder: Path, spoken_length: SpokenLength | None = N
 def _shared_out(maker: "_Maker", rows: Sequence[Variant]) -> list[list[Planned]]:
     if len(rows) <= _FEW or not may_fork():
         return [maker(rows, lambda done: None)]
+    maker.read_shared()
     many = 2 * (os.cpu_count() or 1)
     return side_by_side(maker, [rows[at::many] for at in range(many)], len(rows), lambda done: None)
 
@@ -241,6 +242,11 @@ class _Maker:
         if key not in self._measures:
             self._measures[key] = session_narrator(session, self.folder, strict=False).spoken_length
         return self._measures[key]
+
+    def read_shared(self) -> None:
+        """Read what the session says, once, before the rows are shared out. What cannot be read is told of each row."""
+        with suppress(InputError):
+            compile_session(self.session, self.spoken_length(self.session))
 
     def __call__(self, rows: Sequence[Variant], tell: Callable[[int], None]) -> list[Planned]:
         """The variants of some rows; `tell` is called with 1 for each that is done."""
