@@ -329,8 +329,9 @@ def test_many_at_once_and_one_that_fails_stops_no_other(home):
 
 
 def test_a_process_that_is_killed_is_told_and_a_stop_stops_them_all(home):
-    ended = spread(_job, ["killed", "a"], 2)
-    assert "ended from outside" in ended[0].trouble
+    ended = spread(_job, ["a", "killed", "b", "c"], 2)
+    assert "ended from outside" in ended[1].trouble
+    assert [each.made and each.made[0] for each in ended] == ["a", None, "b", "c"]
     begun = []
     ended = spread(_job, ["long", "long", "long"], 2, lambda *each: begun.append(each), lambda: len(begun) > 20)
     assert all(each.cancelled for each in ended)

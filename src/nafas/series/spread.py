@@ -38,6 +38,9 @@ class Ended:
     cancelled: bool = False
 
 
+_KILLED = Ended(trouble="its process was ended from outside, perhaps for want of memory; do fewer at once")
+
+
 def cores() -> int:
     """Processors that this process may use."""
     return len(os.sched_getaffinity(0))
@@ -66,11 +69,39 @@ def spread(
     many = min(at_once or cores(), len(items))
     if many <= 1:
         return [_here(work, item, place, told, stopped) for place, item in enumerate(items)]
+    ended: dict[int, Ended] = {}
+    waiting = list(range(len(items)))
+    while waiting:
+        ended |= _pool(work, items, waiting, many, told, stopped)
+        left = [place for place in waiting if place not in ended]
+        # A process was ended from outside, and with it the pool. One of the first that are left was its work: these are
+        # done alone, so that whichever it is ends no other.
+        for place in left[:many]:
+            alone = _pool(work, items, [place], 1, told, stopped)
+            ended[place] = alone.get(place, _KILLED)
+            told(place, "", 1.0)
+        waiting = left[many:]
+    return [ended[place] for place in range(len(items))]
+
+
+def _pool(
+    work: Callable[[Any, Note], Any],
+    items: Sequence[Any],
+    places: Sequence[int],
+    many: int,
+    told: Callable[[int, str, float], None],
+    stopped: Callable[[], bool],
+) -> dict[int, Ended]:
+    """What became of the items in some places; those whose end is not known, because a process was ended, are left
+    out."""
     context = multiprocessing.get_context("spawn")  # a window's process has threads that a fork would cut off
     notes, stop = context.Queue(), context.Event()
-    ended: list[Ended] = [Ended(cancelled=True)] * len(items)
+    ended: dict[int, Ended] = {}
     with ProcessPoolExecutor(many, context, _begin, (notes, stop)) as pool:
-        waiting = {pool.submit(_there, work, item, place): place for place, item in enumerate(items)}
+        waiting: dict[Any, int] = {}
+        with contextlib.suppress(BrokenProcessPool):  # those that were not taken are left out
+            for place in places:
+                waiting[pool.submit(_there, work, items[place], place)] = place
         try:
             while waiting:
                 _tell(notes, told)
@@ -78,7 +109,9 @@ def spread(
                     stop.set()
                 for future in [future for future in waiting if future.done()]:
                     place = waiting.pop(future)
-                    ended[place] = _result(future.result, place, told)
+                    with contextlib.suppress(BrokenProcessPool):
+                        ended[place] = future.result()
+                        told(place, "", 1.0)
         except BaseException:
             stop.set()
             raise
@@ -90,15 +123,6 @@ def _tell(notes: Any, told: Callable[[int, str, float], None]) -> None:
         told(*notes.get(timeout=_LOOKED))
         while True:
             told(*notes.get_nowait())
-
-
-def _result(result: Callable[[], Ended], place: int, told: Callable[[int, str, float], None]) -> Ended:
-    try:
-        found = result()
-    except BrokenProcessPool:
-        found = Ended(trouble="its process was ended from outside, perhaps for want of memory; do fewer at once")
-    told(place, "", 1.0)
-    return found
 
 
 def _here(
@@ -140,6 +164,7 @@ def _begin(notes: Any, stop: Any) -> None:
     """The one who asked is told, and stops what runs: an interrupt of the terminal reaches that one."""
     global _notes, _stop
     _notes, _stop = notes, stop
+    notes.cancel_join_thread()  # what is still to be told must not hold up the end of a process
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     begin_log()
 

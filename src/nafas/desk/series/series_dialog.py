@@ -327,7 +327,7 @@ class SeriesDialog(WorkDialog):
         def taken(_: object) -> None:
             for row in rows:
                 variant = series.variants[row].model_copy(update={"words": words})
-                self.table._take(row, variant, "words")
+                self.table.put_row(row, variant, "words")
 
         self._try(lambda: read_words(Path(name)), taken)
 

@@ -163,13 +163,14 @@ class SeriesTable(QAbstractTableModel):
         if column.text(before) == str(value).strip():
             return True
         try:
-            self._take(row, changed(before, column, str(value)), f"{column.heading} of {before.name}")
+            self.put_row(row, changed(before, column, str(value)), f"{column.heading} of {before.name}")
         except ValueError as fault:
             self.refused.emit(f"{column.heading}: {message_of(fault)}")
             return False
         return True
 
-    def _take(self, row: int, variant: Variant, told: str) -> None:
+    def put_row(self, row: int, variant: Variant, told: str) -> None:
+        """Put another variant into a row. Raises ValueError where the series does not allow it."""
         assert self.series is not None
         rows = self.series.variants
         self._put((*rows[:row], variant, *rows[row + 1 :]), told)
