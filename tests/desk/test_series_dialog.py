@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
 from nafas.desk.series import series_dialog
-from nafas.script import read_block
+from nafas.script import load_session, read_block, save_session
 from nafas.script.edits.session_edits import change
 from nafas.series.plan import load_series
 
@@ -88,10 +88,17 @@ def test_cells_are_what_differs_and_every_change_is_in_the_file(qtbot, dialog, f
     qtbot.mouseClick(dialog.copy_button, LEFT)
     qtbot.keyClick(editor_of(dialog), KEYS.Key_Escape)
     assert load_series(path).variants[2].rounds == {"waves": 4} and load_series(path).variants[2].name == "variant 2"
+    session = change(load_session(folder / "waves.nafas"), opening=11)
+    save_session(session, folder / "waves.nafas")
+    dialog.look_at_session()
+    qtbot.waitUntil(lambda: shown(dialog, 1, "Lasts") == "0:40")  # the page was saved with ten seconds more
     dialog.view.clearSelection()
     dialog.view.selectRow(0)
     qtbot.mouseClick(dialog.remove_button, LEFT)
     assert [v.name for v in load_series(path).variants] == ["variant", "variant 2"]
+    path.write_text(path.read_text().replace("variant 2", "by another program"))
+    qtbot.mouseClick(dialog.add_button, LEFT)
+    assert "another program" in dialog.result.text() and "by another program" in path.read_text()
 
 
 def test_it_is_checked_rendered_where_it_changed_and_opened_as_a_session(qtbot, dialog, window, folder, monkeypatch):

@@ -152,9 +152,24 @@ def load_series(path: Path) -> Series:
         raise InputError(str(path), "is no series", f"choose a *{ENDING} file") from None
 
 
-def save_series(series: Series, path: Path) -> None:
-    """Write a series, whole. Raises InputError."""
-    write_whole(path, (json.dumps(_plain(series), indent=1, ensure_ascii=False) + "\n").encode())
+def save_series(series: Series, path: Path, expected: str | None = None) -> str:
+    """Write a series, whole.
+
+    Args:
+        series: it.
+        path: its file.
+        expected: the sum of what is known to stand there; None: whatever does is replaced.
+
+    Returns:
+        str: the sum of what stands there now.
+
+    Raises:
+        FileChanged: another program has written it since.
+        InputError: it cannot be written.
+    """
+    data = (json.dumps(_plain(series), indent=1, ensure_ascii=False) + "\n").encode()
+    write_whole(path, data, expected)
+    return sum_of(data)
 
 
 def _plain(series: Series) -> dict[str, Any]:

@@ -1,11 +1,12 @@
 """A series: the table of its variants, and checking, rendering, delivering and translating all of them."""
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from typing import Any, ClassVar
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QEvent, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -29,7 +30,7 @@ from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
 from nafas.exchange.deliver import PURPOSES
-from nafas.files import write_whole
+from nafas.files import sum_on_disk, write_whole
 from nafas.plain_text import many
 from nafas.script import Session, load_session
 from nafas.series.check import Checked, Checking, apart, check_one
@@ -67,6 +68,7 @@ class SeriesDialog(WorkDialog):
         self.series: Series | None = None
         self.session: Session | None = None
         self._before: list[Series] = []
+        self._sum = ""
         self.planning = Planning(self)
         self.planning.found.connect(self._planned)
         self.planning.failed.connect(lambda words: self.tell(words, fault=True))
@@ -170,15 +172,16 @@ class SeriesDialog(WorkDialog):
     def load(self, path: Path) -> None:
         """Show a series."""
 
-        def read() -> tuple[Series, Session]:
+        def read() -> tuple[Series, Session, str]:
+            known = sum_on_disk(path)
             series = load_series(path)
-            return series, load_session(path.parent / series.session)
+            return series, load_session(path.parent / series.session), known
 
-        def take(found: tuple[Series, Session]) -> None:
+        def take(found: tuple[Series, Session, str]) -> None:
             if self.path is None:
                 self.resize(max(self.width(), _WIDE), max(self.height(), _HIGH))
             self.path, self._before = path, []
-            self.series, self.session = found
+            self.series, self.session, self._sum = found
             self.result.hide()
             self._show_series()
 
@@ -198,7 +201,8 @@ class SeriesDialog(WorkDialog):
         if self.path is None or before is None:
             return
 
-        def taken(_: object) -> None:
+        def taken(known: str) -> None:
+            self._sum = known
             if not undone:
                 self._before.append(before)
             self.series = series
@@ -206,7 +210,21 @@ class SeriesDialog(WorkDialog):
             self._show_series()
 
         path = self.path
-        self._try(lambda: save_series(series, path), taken)
+        self._try(lambda: save_series(series, path, self._sum), taken)
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Back from the page: its session may have been saved anew."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and not self.running:
+            self.look_at_session()
+
+    def look_at_session(self) -> None:
+        """Plan by the session as it is on the disk now."""
+        if self.series is None or self.path is None:
+            return
+        with suppress(InputError):  # planning tells what is wrong with it
+            self.session = load_session(self.path.parent / self.series.session)
+        self._show_series()
 
     def undo(self) -> None:
         """Take the last change back."""
