@@ -162,7 +162,9 @@ def test_a_microphone_hears_while_the_window_is_busy_and_its_louder_channel_is_t
     heard = microphone.read()
     assert 0.15 * 44_100 < len(heard) < 0.45 * 44_100 and (heard == 0.25).all() and not microphone.failed
     portaudio.pulled = True
-    time.sleep(0.1)
+    until = time.monotonic() + 10
+    while not microphone.failed and time.monotonic() < until:  # a busy machine comes to it later
+        time.sleep(0.02)
     assert microphone.failed
     microphone.stop()
     assert not any(thread.name.startswith("listen to") for thread in threading.enumerate())
