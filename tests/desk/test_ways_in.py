@@ -31,6 +31,7 @@ def drop(window, *paths):
     QApplication.sendEvent(window, over)
     assert over.isAccepted()
     QApplication.sendEvent(window, QDropEvent(place, copy, data, LEFT, NONE))
+    QApplication.processEvents()
 
 
 def answer(monkeypatch, text):
@@ -104,16 +105,23 @@ def test_what_is_new_is_told_once(qtbot, window, monkeypatch):
 def test_sessions_packed_ones_and_series_are_opened_where_they_are_dropped(qtbot, window, folder, monkeypatch):
     timeline = compile_session(window.document.session, paced())
     pack(timeline, window.document.folder, folder / "boat.nafas-packed")
-    answer(monkeypatch, "Open")
-    drop(window, folder / "boat.nafas-packed")
+
+    def opened(name):
+        drop(window, folder / name)
+        dialog = window.dropped.packed_dialog
+        qtbot.mouseClick(dialog.start, LEFT)
+        qtbot.waitUntil(lambda: not dialog.running)
+        return dialog
+
+    opened("boat.nafas-packed")
     assert window.document.path == folder / "boat" / "session.nafas"
-    drop(window, folder / "boat.nafas-packed")
+    opened("boat.nafas-packed")
     assert window.document.path == folder / "boat 2" / "session.nafas"  # nothing is written over
     (folder / "broken.nafas-packed").write_bytes(b"PK")
-    told = []
-    monkeypatch.setattr(window.files, "complain", lambda *words: told.append(words))
-    drop(window, folder / "broken.nafas-packed")
-    assert told and window.document.path == folder / "boat 2" / "session.nafas"
+    broken = opened("broken.nafas-packed")
+    assert "Not opened." in broken.result.text() and not broken.folder.exists()
+    assert window.document.path == folder / "boat 2" / "session.nafas"
+    broken.reject()
     drop(window, folder / "short.nafas")
     assert window.document.path == folder / "short.nafas"
     rows = {"format": 1, "session": "short.nafas", "variants": [{"name": "one"}]}

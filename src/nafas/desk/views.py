@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QWidget
 
 from nafas.desk.workspace import Workspace
 from nafas.library.demo import DEMO
-from nafas.review.checks.finding import Severity
 from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import block_name
 from nafas.script.model.marks import Felt, Mark
@@ -351,6 +350,8 @@ class Views:
         """What the review says must be changed, where the session is to be handed over."""
         reviewed = self.review.reviewed if self.review is not None else None
         if self.deliver is not None and reviewed is not None:
+            from nafas.review.checks.finding import Severity  # late: the first paint need not wait for it
+
             self.deliver.show_findings(reviewed.review.of(Severity.MUST))
 
     # -- Ledger

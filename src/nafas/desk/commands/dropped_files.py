@@ -3,14 +3,13 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, QUrl
+from PySide6.QtCore import QEvent, QObject, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QMessageBox, QWidget
 
 from nafas.desk.dialogs.session_file import asset_from
 from nafas.desk.widgets.labels import message_box
 from nafas.desk.workspace import Workspace
-from nafas.errors import InputError
 from nafas.script.edits.session_edits import change
 from nafas.script.model.beds import FileBed
 
@@ -34,7 +33,7 @@ class DroppedFiles(QObject):
             paths = _paths(event.mimeData().urls())
             if paths:
                 event.acceptProposedAction()
-                self.take(paths)
+                QTimer.singleShot(0, lambda: self.take(paths))  # what was dragged from is not kept waiting
                 return True
         elif isinstance(event, QDragEnterEvent) and _paths(event.mimeData().urls()):
             event.acceptProposedAction()
@@ -107,30 +106,12 @@ class DroppedFiles(QObject):
 
     def _packed(self, path: Path) -> None:
         """Open a packed session into a folder beside it."""
-        from nafas.exchange.packed import unpack
+        from nafas.desk.dialogs.packed_dialog import PackedDialog  # late: few come
 
-        folder = _free_folder(path.with_suffix(""))
-        box = message_box(
-            QMessageBox.Icon.Question, "A packed session", f"Open {path.name} into a folder of its own?", str(folder),
-            self._part,
-        )  # fmt: skip
-        box.setStandardButtons(QMessageBox.StandardButton.Open | QMessageBox.StandardButton.Cancel)
-        if box.exec() != QMessageBox.StandardButton.Open or not self.window.files.may_leave():
-            return
-        try:
-            script = unpack(path, folder)
-        except InputError as error:
-            self.window.files.complain("The packed session cannot be opened", error)
-            return
-        self.window.files.open(script)
+        self.packed_dialog = PackedDialog(path, self._part)
+        self.packed_dialog.opened.connect(self.window.files.open)
+        self.packed_dialog.open()
 
 
 def _paths(urls: Sequence[QUrl]) -> list[Path]:
     return [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-
-
-def _free_folder(wanted: Path) -> Path:
-    found, number = wanted, 2
-    while found.exists():
-        found, number = wanted.with_name(f"{wanted.name} {number}"), number + 1
-    return found

@@ -1,0 +1,45 @@
+"""Open a packed session into a folder of its own, with progress and cancel."""
+
+from pathlib import Path
+from typing import ClassVar
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from nafas.desk.widgets.labels import Label
+from nafas.desk.work.work_dialog import WorkDialog
+from nafas.exchange.packed import unpack
+
+
+class PackedDialog(WorkDialog):
+    """Signals: opened: the script of the session, in its folder."""
+
+    opened = Signal(object)
+
+    stages: ClassVar = {"unpacking": (0, 100)}
+    failed = "Not opened."
+
+    def __init__(self, path: Path, parent: QWidget | None = None) -> None:
+        super().__init__("A packed session", "Open", parent)
+        self.setMinimumWidth(520)
+        self._path, self.folder = path, _free_folder(path.with_suffix(""))
+        self.box.addWidget(Label(path.name, objectName="heading"))
+        about = Label(f"It is opened into a folder of its own: {self.folder}")
+        about.setWordWrap(True)
+        self.box.addWidget(about)
+
+    def begin(self) -> None:
+        path, folder = self._path, self.folder
+        self.run(lambda note: unpack(path, folder, note))
+
+    def ended(self, made: object) -> str:
+        self.opened.emit(made)
+        self.accept()
+        return ""
+
+
+def _free_folder(wanted: Path) -> Path:
+    found, number = wanted, 2
+    while found.exists():
+        found, number = wanted.with_name(f"{wanted.name} {number}"), number + 1
+    return found
