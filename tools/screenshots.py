@@ -314,7 +314,7 @@ def handing_over(window: MainWindow, folder: Path) -> None:
     save_series(Series(session=SESSION.name, title="Between crossings", variants=rows), series)
     dialog = window.making.show_series()
     dialog.load(series)
-    while len(dialog._variants()) < len(rows):
+    while len(dialog.variants) < len(rows):
         settle(0.1)
     dialog.view.selectRow(3)
     take(dialog, folder, "series")

@@ -127,7 +127,7 @@ def test_sessions_packed_ones_and_series_are_opened_where_they_are_dropped(qtbot
     rows = {"format": 1, "session": "short.nafas", "variants": [{"name": "one"}]}
     (folder / "all.nafas-series").write_text(json.dumps(rows))
     drop(window, folder / "all.nafas-series")
-    assert window.making.series_dialog.path == folder / "all.nafas-series"
+    assert window.making.series_dialog.file.path == folder / "all.nafas-series"
     window.making.series_dialog.reject()
 
 

@@ -3,7 +3,6 @@
 import argparse
 import sys
 from collections.abc import Callable, Sequence
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -75,31 +74,23 @@ def _plan(options: argparse.Namespace) -> int:
 
 
 def _words(options: argparse.Namespace) -> int:
-    from nafas.files import write_whole
     from nafas.script.file import load_session
+    from nafas.series.outputs import write_words
     from nafas.series.plan import load_series
-    from nafas.series.words import read_words, words_catalogue, words_table
-    from nafas.timing.compile import compile_session, paced
+    from nafas.series.words import read_words
 
     series = load_series(options.series)
-    timeline = compile_session(load_session(options.series.absolute().parent / series.session), paced())
+    session = load_session(options.series.absolute().parent / series.session)
     done = read_words(options.done) if options.done is not None else None
-    if options.output.suffix.lower() == ".po":
-        write_whole(options.output, words_catalogue(timeline, options.language, done).encode())
-    else:
-        write_whole(options.output, words_table(timeline, done).encode("utf-8-sig"))
+    write_words(session, options.output, options.language, done)
     print(options.output)
     return 0
 
 
 def _callsheet(options: argparse.Namespace) -> int:
-    from nafas.files import write_whole
-    from nafas.timing.compile import compile_session, paced
-    from nafas.voice.call_sheet import as_csv, call_sheet
+    from nafas.series.outputs import write_call_sheet
 
-    _, variants, _ = _loaded(options)
-    timelines = [compile_session(each.session, paced()) for each in variants if each.session is not None]
-    write_whole(options.output, as_csv(call_sheet(timelines)).encode())
+    write_call_sheet(_loaded(options)[1], options.output)
     print(options.output)
     return 0
 
@@ -126,26 +117,15 @@ def _sessions(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
-    from nafas.series.check import Checking, apart, check_one
+    from nafas.series.check import Checking, check_lines, check_one
 
     _, variants, folder = _loaded(options)
     able = [each for each in variants if each.session is not None]
-    ended = _spread(check_one, [Checking(each, folder) for each in able], [e.variant.name for e in able], options)
-    grave, found = bool(_told_troubles(variants)), []
-    for each, end in zip(able, ended):
-        if end.made is None:
-            print(f"{each.variant.name}: not checked. {end.trouble}")
-            grave = True
-            continue
-        found.append(end.made)
-        for severity, _, where, text in end.made.findings:
-            print(f"{each.variant.name}: {severity}: {where}: {text}")
-            grave = True
-        for line in end.made.too_long:
-            print(f"{each.variant.name}: too long: {line}")
-    for line in apart(found):
-        print(line)
-    return TROUBLE if grave else 0
+    names = [each.variant.name for each in able]
+    ended = _spread(check_one, [Checking(each, folder) for each in able], names, options)
+    print("\n".join(check_lines(names, ended)))
+    grave = any(end.made is None or end.made.findings for end in ended)
+    return TROUBLE if _told_troubles(variants) or grave else 0
 
 
 def _render(options: argparse.Namespace) -> int:
@@ -158,34 +138,24 @@ def _render(options: argparse.Namespace) -> int:
 
 
 def _deliver(options: argparse.Namespace) -> int:
-    from nafas.desk.deliver.drawn_alone import drawn_alone
-    from nafas.errors import InputError
-    from nafas.exchange.deliver import PURPOSES
-    from nafas.series.render import Wanted, deliver_one, handings_of
+    from nafas.desk.deliver.wanted import wanted_for
+    from nafas.series.render import deliver_one, handings_of
 
-    if options.purpose not in PURPOSES:
-        raise InputError(options.purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
+    wanted = wanted_for(options.purpose, options.video, options.anyway)
     _, variants, folder = _loaded(options)
-    audio, texts = PURPOSES[options.purpose]
-    video = options.video or ("1080p" if options.purpose == "video" else None)
-    drawings = partial(drawn_alone, "sheet" in texts, video) if "sheet" in texts or video else None
-    into = options.output.absolute()
-    wanted = Wanted(audio, texts, video, drawings, options.anyway)
-    tasks, kept = handings_of(variants, folder, into, wanted, options.every)
+    tasks, kept = handings_of(variants, folder, options.output.absolute(), wanted, options.every)
     names = [task.planned.variant.name for task in tasks]
     return _told("delivered", names, _spread(deliver_one, tasks, names, options), kept, variants)
 
 
 def _page(options: argparse.Namespace) -> int:
     from nafas.errors import InputError
-    from nafas.files import write_whole
-    from nafas.series.standing import series_page, standings
+    from nafas.series.outputs import write_page
 
     if options.output.suffix.lower() not in (".html", ".htm"):
         raise InputError(str(options.output), "is no page", "end its name in .html")
     series, variants, folder = _loaded(options)
-    found = standings(series, variants, folder)
-    write_whole(options.output, series_page(series, found, options.output.absolute().parent).encode())
+    write_page(series, variants, folder, options.output)
     print(options.output)
     return 0
 
@@ -216,10 +186,11 @@ def _spread(
 def _told(
     what: str, names: Sequence[str], ended: "Sequence[Ended]", kept: "Sequence[Planned]", variants: "Sequence[Planned]"
 ) -> int:
-    whole = not _told_troubles(variants)
-    for name, end in zip(names, ended):
-        print(f"{name}: {end.made.words}" if end.made is not None else f"{name}: not {what}. {end.trouble}")
-        whole = whole and end.made is not None and end.made.holds
+    from nafas.series.render import made_lines
+
+    for line in made_lines(what, names, ended):
+        print(line)
+    whole = not _told_troubles(variants) and all(end.made is not None and end.made.holds for end in ended)
     print(f"{sum(end.made is not None for end in ended)} {what}, {len(kept)} stand as they are.")
     return 0 if whole else TROUBLE
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from nafas.review.checks.finding import Severity
 from nafas.review.checks.register import review, subject_of
 from nafas.series.plan import Planned
-from nafas.series.spread import Note
+from nafas.series.spread import Ended, Note
 from nafas.voice.casting import cast_session
 from nafas.voice.misfits import Misfit
 
@@ -74,6 +74,23 @@ def check_one(task: Checking, note: Note) -> Checked:
         tuple(map(str, worst.values())),
         not any(each.check.startswith("cautions-") for each in grave),
     )
+
+
+def check_lines(names: Sequence[str], ended: Sequence[Ended]) -> list[str]:
+    """All that was found, in lines for people: where they differ first, then variant by variant.
+
+    Args:
+        names: of the variants.
+        ended: what came of `check_one` for each.
+    """
+    lines = apart([end.made for end in ended if end.made is not None])
+    for name, end in zip(names, ended):
+        if end.made is None:
+            lines.append(f"{name}: not checked. {end.why}")
+            continue
+        lines += [f"{name}: {severity}: {where}: {text}" for severity, _, where, text in end.made.findings]
+        lines += [f"{name}: too long: {line}" for line in end.made.too_long]
+    return lines
 
 
 def apart(found: Sequence[Checked]) -> list[str]:

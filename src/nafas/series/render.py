@@ -12,7 +12,7 @@ from nafas.ledger.entries import Kind, files_made_of, made_here
 from nafas.review.produce import produce
 from nafas.review.queue import STAGES, Job
 from nafas.series.plan import Planned, Series
-from nafas.series.spread import Note
+from nafas.series.spread import Ended, Note
 
 if TYPE_CHECKING:
     from nafas.exchange.deliver import More
@@ -198,3 +198,11 @@ def deliver_one(task: Handing, note: Note) -> Rendered:
     holds = all(proof.holds for proof in made.proofs)
     seconds = made.mastered.frames / made.mastered.rate
     return Rendered(made.files, seconds, measured.loudness, measured.true_peak, holds, untold)
+
+
+def made_lines(what: str, names: Sequence[str], ended: Sequence[Ended]) -> list[str]:
+    """What became of each variant, a line each for people; `what` is "rendered" or "delivered"."""
+    return [
+        f"{name}: {end.made.words}" if end.made is not None else f"{name}: not {what}. {end.why}"
+        for name, end in zip(names, ended)
+    ]

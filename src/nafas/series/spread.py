@@ -37,6 +37,11 @@ class Ended:
     trouble: str = ""
     cancelled: bool = False
 
+    @property
+    def why(self) -> str:
+        """Why nothing was made, for people."""
+        return "Cancelled." if self.cancelled else self.trouble
+
 
 _KILLED = Ended(trouble="its process was ended from outside, perhaps for want of memory; do fewer at once")
 

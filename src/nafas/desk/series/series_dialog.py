@@ -1,8 +1,8 @@
 """A series: the table of its variants, and checking, rendering, delivering and translating all of them."""
 
 from collections.abc import Callable, Sequence
-from contextlib import suppress
 from functools import partial
+from os.path import relpath
 from pathlib import Path
 from typing import Any, ClassVar
 
@@ -20,27 +20,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.deliver.drawn_alone import drawn_alone
+from nafas.desk.deliver.wanted import wanted_for
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.series.planning import Planning
 from nafas.desk.series.table import CellDelegate, SeriesTable
+from nafas.desk.series.work import STAGES, Worked, checking, delivering, rendering
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
-from nafas.exchange.deliver import PURPOSES
-from nafas.files import sum_on_disk, write_whole
-from nafas.plain_text import many
-from nafas.script import Session, load_session
-from nafas.series.check import Checked, Checking, apart, check_one
-from nafas.series.plan import ENDING, Planned, Series, load_series, save_series
-from nafas.series.render import Wanted, deliver_one, handings_of, jobs_of, render_one
-from nafas.series.spread import Ended, spread
-from nafas.series.standing import Standing, series_page, standings
-from nafas.series.words import read_words, words_catalogue, words_table
-from nafas.timing.compile import compile_session, paced
-from nafas.voice.call_sheet import as_csv, call_sheet
+from nafas.series.open_series import OpenSeries, begin_series
+from nafas.series.outputs import write_call_sheet, write_page, write_words
+from nafas.series.plan import ENDING, Planned, Series
+from nafas.series.standing import Standing
+from nafas.series.words import read_words
 
 _WIDE, _HIGH = 1120, 640  # px with a table
 _FILTER = f"Series (*{ENDING})"
@@ -58,17 +52,13 @@ class SeriesDialog(WorkDialog):
 
     open_session = Signal(object, object)
 
-    stages: ClassVar = {"checking": (0, 100), "rendering": (0, 100), "delivering": (0, 100)}
+    stages: ClassVar = dict.fromkeys(STAGES, (0, 100))
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("Series", "Render", parent)
         self.resize(760, 200)
         self.session_path: Path | None = None
-        self.path: Path | None = None
-        self.series: Series | None = None
-        self.session: Session | None = None
-        self._before: list[Series] = []
-        self._sum = ""
+        self.file: OpenSeries | None = None
         self.planning = Planning(self)
         self.planning.found.connect(self._planned)
         self.planning.failed.connect(lambda words: self.tell(words, fault=True))
@@ -157,10 +147,7 @@ class SeriesDialog(WorkDialog):
         start = self.session_path.with_suffix(ENDING)
         path = ask_save_name(self, "A new series", start, _FILTER, (ENDING,))
         if path is not None:
-            from os.path import relpath
-
-            session = Path(relpath(self.session_path.resolve(), path.resolve().parent)).as_posix()
-            self._try(lambda: save_series(Series(session=session), path), lambda _: self.load(path))
+            self._try(partial(begin_series, self.session_path, path), lambda _: self.load(path))
 
     def open(self) -> None:
         """Ask for a series and show it."""
@@ -172,20 +159,13 @@ class SeriesDialog(WorkDialog):
     def load(self, path: Path) -> None:
         """Show a series."""
 
-        def read() -> tuple[Series, Session, str]:
-            known = sum_on_disk(path)
-            series = load_series(path)
-            return series, load_session(path.parent / series.session), known
-
-        def take(found: tuple[Series, Session, str]) -> None:
-            if self.path is None:
+        def take(found: OpenSeries) -> None:
+            if self.file is None:
                 self.resize(max(self.width(), _WIDE), max(self.height(), _HIGH))
-            self.path, self._before = path, []
-            self.series, self.session, self._sum = found
-            self.result.hide()
-            self._show_series()
+            self.file = found
+            self._written()
 
-        self._try(read, take)
+        self._try(lambda: OpenSeries(path), take)
 
     def _try(self, does: Callable[[], Any], then: Callable[[Any], None] = lambda made: None) -> None:
         """Do something; what is wrong is told."""
@@ -196,21 +176,20 @@ class SeriesDialog(WorkDialog):
             return
         then(made)
 
-    def _changed(self, series: Series, told: str, undone: bool = False) -> None:
-        before = self.series
-        if self.path is None or before is None:
-            return
+    def _changed(self, series: Series, told: str) -> None:
+        file = self.file
+        if file is not None:
+            self._try(lambda: file.change(series), lambda _: self._written())
 
-        def taken(known: str) -> None:
-            self._sum = known
-            if not undone:
-                self._before.append(before)
-            self.series = series
-            self.result.hide()
-            self._show_series()
+    def undo(self) -> None:
+        """Take the last change back."""
+        file = self.file
+        if file is not None and not self.running:
+            self._try(file.undo, lambda _: self._written())
 
-        path = self.path
-        self._try(lambda: save_series(series, path, self._sum), taken)
+    def _written(self) -> None:
+        self.result.hide()
+        self._show_series()
 
     def changeEvent(self, event: QEvent) -> None:
         """Back from the page: its session may have been saved anew."""
@@ -220,36 +199,29 @@ class SeriesDialog(WorkDialog):
 
     def look_at_session(self) -> None:
         """Plan by the session as it is on the disk now."""
-        if self.series is None or self.path is None:
-            return
-        with suppress(InputError):  # planning tells what is wrong with it
-            self.session = load_session(self.path.parent / self.series.session)
-        self._show_series()
-
-    def undo(self) -> None:
-        """Take the last change back."""
-        if self._before and not self.running:
-            self._changed(self._before.pop(), "undo", undone=True)
+        if self.file is not None:
+            self.file.read_session()
+            self._show_series()
 
     def _show_series(self) -> None:
-        series, path = self.series, self.path
-        self.table.show_series(series, self.session)
-        if series is None or path is None:
+        file = self.file
+        self.table.show_series(file and file.series, file and file.session)
+        if file is None:
             self.about.setText(
                 "A series is a table beside the session: a row is a recording, a cell is what is otherwise in it "
                 "(its length, language, guidance, bed …). Begin a new one of the open session, or open one."
             )
         else:
-            self.heading.setText(series.title or path.stem)
+            self.heading.setText(file.series.title or file.path.stem)
             self.about.setText(
-                f"Of {series.session}, into the folder “{series.into}”. An empty cell is as in the session. "
+                f"Of {file.series.session}, into the folder “{file.series.into}”. An empty cell is as in the session. "
                 "Every change is in the file at once; Ctrl+Z takes it back."
             )
-            self.planning.plan(series, path.parent)
+            self.planning.plan(file.series, file.folder)
         self._show_buttons()
 
     def _show_buttons(self) -> None:
-        there = self.series is not None
+        there = self.file is not None
         rows = self.rows
         self._show_notes()
         self.view.setVisible(there)
@@ -288,8 +260,8 @@ class SeriesDialog(WorkDialog):
 
     def copy(self) -> None:
         """Add a variant like the chosen one."""
-        if self.series is not None and self.rows:
-            self._add(self.series.variants[self.rows[-1]])
+        if self.file is not None and self.rows:
+            self._add(self.file.series.variants[self.rows[-1]])
 
     def _add(self, like: Any) -> None:
         after = self.rows[-1] if self.rows else self.table.rowCount() - 1
@@ -304,10 +276,10 @@ class SeriesDialog(WorkDialog):
     def open_variant(self) -> None:
         """Open the chosen variant as a session without a name."""
         found = self.table.standing(self.rows[0]) if self.rows else None
-        if found is None or found.planned.session is None or self.path is None:
+        if found is None or found.planned.session is None or self.file is None:
             self.tell("Choose a variant that can be made.", fault=True)
             return
-        self.open_session.emit(found.planned.session, self.path.parent)
+        self.open_session.emit(found.planned.session, self.file.folder)
 
     # -- files
 
@@ -316,35 +288,26 @@ class SeriesDialog(WorkDialog):
         path = self._ask_save(
             "Words for a translator", " words.csv", "Table (*.csv);;Catalogue (*.po)", (".csv", ".po")
         )
-        session = self.session
-        if path is None or session is None:
+        file = self.file
+        if path is None or file is None:
             return
-
-        def write() -> None:
-            timeline = compile_session(session, paced())
-            po = path.suffix.lower() == ".po"
-            text = words_catalogue(timeline).encode() if po else words_table(timeline).encode("utf-8-sig")
-            write_whole(path, text)
-
-        self._try(
-            write, lambda _: self.tell(f"Saved {path}. Give it to the variant under “Words” when it is translated.")
-        )
+        told = f"Saved {path}. Give it to the variant under “Words” when it is translated."
+        self._try(lambda: write_words(file.session, path), lambda _: self.tell(told))
 
     def use_words(self) -> None:
         """Give the chosen variants a translator's table."""
-        if self.series is None or self.path is None or not self.rows:
+        file, rows = self.file, self.rows
+        if file is None or not rows:
             self.tell("Choose the variants that are to be in these words.", fault=True)
             return
-        name, _ = QFileDialog.getOpenFileName(self, "Translated words", str(self.path.parent), "Words (*.csv *.po)")
+        name, _ = QFileDialog.getOpenFileName(self, "Translated words", str(file.folder), "Words (*.csv *.po)")
         if not name:
             return
-        from os.path import relpath
-
-        words, rows, series = Path(relpath(name, self.path.parent)).as_posix(), self.rows, self.series
+        words = Path(relpath(name, file.folder)).as_posix()
 
         def taken(_: object) -> None:
             for row in rows:
-                variant = series.variants[row].model_copy(update={"words": words})
+                variant = file.series.variants[row].model_copy(update={"words": words})
                 self.table.put_row(row, variant, "words")
 
         self._try(lambda: read_words(Path(name)), taken)
@@ -352,97 +315,62 @@ class SeriesDialog(WorkDialog):
     def save_call_sheet(self) -> None:
         """Write one call sheet for every variant."""
         path = self._ask_save("One call sheet for all", " call sheet.csv", "Table (*.csv)", (".csv",))
-        if path is None:
-            return
-
-        def write() -> None:
-            sessions = [each.session for each in self._variants() if each.session is not None]
-            lines = call_sheet([compile_session(session, paced()) for session in sessions])
-            write_whole(path, as_csv(lines).encode())
-
-        self._try(write, lambda _: self.tell(f"Saved {path}"))
+        if path is not None:
+            self._try(lambda: write_call_sheet(self.variants, path), lambda _: self.tell(f"Saved {path}"))
 
     def save_page(self) -> None:
         """Write the summary page."""
         path = self._ask_save("Summary page", ".html", "Page (*.html)", (".html", ".htm"))
-        series, here = self.series, self.path
-        if path is None or series is None or here is None:
-            return
-
-        def write() -> None:
-            found = standings(series, self._variants(), here.parent)
-            write_whole(path, series_page(series, found, path.absolute().parent).encode())
-
-        self._try(write, lambda _: self.tell(f"Saved {path}"))
+        file = self.file
+        if path is not None and file is not None:
+            does = partial(write_page, file.series, self.variants, file.folder, path)
+            self._try(does, lambda _: self.tell(f"Saved {path}"))
 
     def _ask_save(self, title: str, ending: str, kinds: str, endings: tuple[str, ...]) -> Path | None:
-        if self.path is None:
+        if self.file is None:
             return None
-        return ask_save_name(self, title, self.path.with_name(f"{self.path.stem}{ending}"), kinds, endings)
+        start = self.file.path.with_name(f"{self.file.path.stem}{ending}")
+        return ask_save_name(self, title, start, kinds, endings)
 
-    def _variants(self) -> list[Planned]:
-        """The variants as they were planned last."""
+    @property
+    def variants(self) -> list[Planned]:
+        """The variants as they were planned last, as far as they are what the table holds."""
         return [each.planned for row in range(self.table.rowCount()) if (each := self.table.standing(row)) is not None]
 
     # -- the long work
 
     def begin(self) -> None:
         """Render the variants that changed."""
-        series, folder, variants = self._ready()
-        if series is None or folder is None:
-            return
-
-        def work(note: Note) -> tuple[str, list[str], list[Ended], int]:
-            jobs, kept = jobs_of(series, variants, folder)
-            names = [job.out.stem for job in jobs]
-            return "rendered", names, _spread(render_one, jobs, "rendering", note), len(kept)
-
-        self._work(work)
+        ready = self._ready()
+        if ready is not None:
+            series, folder = ready
+            self._work(rendering(series, self.variants, folder))
 
     def deliver(self, purpose: str) -> None:
         """Deliver the variants that changed, each into a folder of its own."""
-        series, folder, variants = self._ready()
-        if series is None or folder is None:
-            return
-        into = ask_folder(self, "The folder to deliver into", str(folder))
-        if not into:
-            return
-        audio, texts = PURPOSES[purpose]
-        video = "1080p" if purpose == "video" else None
-        more = partial(drawn_alone, "sheet" in texts, video) if "sheet" in texts or video else None
-        wanted = Wanted(audio, texts, video, more)
-
-        def work(note: Note) -> tuple[str, list[str], list[Ended], int]:
-            tasks, kept = handings_of(variants, folder, Path(into), wanted)
-            names = [task.planned.variant.name for task in tasks]
-            return "delivered", names, _spread(deliver_one, tasks, "delivering", note), len(kept)
-
-        self._work(work)
+        ready = self._ready()
+        into = ask_folder(self, "The folder to deliver into", str(ready[1])) if ready is not None else ""
+        if ready is not None and into:
+            self._work(delivering(self.variants, ready[1], Path(into), wanted_for(purpose)))
 
     def check(self) -> None:
         """Put every variant to the review, and hold them against each other."""
-        _, folder, variants = self._ready()
-        if folder is None:
-            return
-        able = [each for each in variants if each.session is not None]
+        ready = self._ready()
+        if ready is not None:
+            self._work(checking(self.variants, ready[1]))
 
-        def work(note: Note) -> tuple[str, list[str], list[Ended], int]:
-            tasks = [Checking(each, folder) for each in able]
-            return "checked", [each.variant.name for each in able], _spread(check_one, tasks, "checking", note), 0
-
-        self._work(work)
-
-    def _ready(self) -> tuple[Series | None, Path | None, list[Planned]]:
-        variants = self._variants()
-        if self.series is None or self.path is None:
-            return None, None, []
-        if len(variants) < len(self.series.variants):
-            self.tell("The variants are still being planned: wait a moment.", fault=True)
-            return None, None, []
-        if not variants:
+    def _ready(self) -> tuple[Series, Path] | None:
+        """The series and its folder, where every variant is planned; else it is told what is wanting."""
+        if self.file is None:
+            return None
+        series = self.file.series
+        if not series.variants:
             self.tell("There is no variant yet: Add makes one.", fault=True)
-            return None, None, []
-        return self.series, self.path.parent, variants
+            return None
+        if len(self.variants) < len(series.variants):
+            self.tell("The variants are still being planned: wait a moment.", fault=True)
+            return None
+        return series, self.file.folder
 
     def _work(self, work: Callable[[Note], object]) -> None:
         self.list.hide()
@@ -456,54 +384,12 @@ class SeriesDialog(WorkDialog):
     def _show_end(self, outcome: Any) -> None:
         super()._show_end(outcome)
         self._show_buttons()
-        if self.series is not None and self.path is not None:
-            self.planning.plan(self.series, self.path.parent)
+        if self.file is not None:
+            self.planning.plan(self.file.series, self.file.folder)
 
     def ended(self, made: object) -> str:
-        assert isinstance(made, tuple)
-        what, names, ended, kept = made
+        assert isinstance(made, Worked)
         self.list.clear()
-        if what == "checked":
-            self.list.addItems(_checked_lines(names, ended))
-            whole = not self.list.count()
-            told = (
-                "Nothing must or should be changed, and they are alike."
-                if whole
-                else f"{many(len(names), 'variant')} checked."
-            )
-        else:
-            for name, end in zip(names, ended):
-                done = f"{name}: {end.made.words}" if end.made is not None else f"{name}: not {what}. {_why(end)}"
-                self.list.addItem(done)
-            ready = sum(end.made is not None for end in ended)
-            told = f"{ready} {what}, {kept} stand as they are."
-        self.list.setVisible(self.list.count() > 0)
-        return told
-
-
-def _why(end: Ended) -> str:
-    return "Cancelled." if end.cancelled else end.trouble
-
-
-def _checked_lines(names: Sequence[str], ended: Sequence[Ended]) -> list[str]:
-    found: list[Checked] = [end.made for end in ended if end.made is not None]
-    lines = apart(found)
-    for name, end in zip(names, ended):
-        if end.made is None:
-            lines.append(f"{name}: not checked. {_why(end)}")
-            continue
-        lines += [f"{name}: {severity}: {where}: {text}" for severity, _, where, text in end.made.findings]
-        lines += [f"{name}: too long: {line}" for line in end.made.too_long]
-    return lines
-
-
-def _spread(work: Any, items: Sequence[Any], stage: str, note: Note) -> list[Ended]:
-    """Do it on every item, several at once; the bar shows the share of all."""
-    shares = [0.0] * len(items)
-
-    def told(place: int, part: str, done: float) -> None:
-        shares[place] = 1.0 if not part else max(shares[place], min(done, 0.99))
-        ready = sum(share == 1.0 for share in shares)
-        note(f"{stage} {ready} of {len(items)}", sum(shares) / len(items)) if not note.stopped() else None
-
-    return spread(work, items, None, told, note.stopped)
+        self.list.addItems(made.lines)
+        self.list.setVisible(bool(made.lines))
+        return made.words

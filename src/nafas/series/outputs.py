@@ -1,0 +1,43 @@
+"""What a series is written to beside its recordings: words for a translator, one call sheet, the summary page."""
+
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from nafas.files import write_whole
+from nafas.script.model.session import Session
+from nafas.series.plan import Planned, Series
+from nafas.series.standing import series_page, standings
+from nafas.series.words import words_catalogue, words_table
+from nafas.timing.compile import compile_session, paced
+from nafas.voice.call_sheet import as_csv, call_sheet
+
+
+def write_words(session: Session, path: Path, language: str = "", done: Mapping[str, str] | None = None) -> None:
+    """All that a session says for a translator: PO where the name ends so, else CSV.
+
+    Args:
+        session: of the series.
+        path: of the file.
+        language: of the translation, for PO.
+        done: what is translated already.
+
+    Raises:
+        InputError: it cannot be written.
+    """
+    timeline = compile_session(session, paced())
+    if path.suffix.lower() == ".po":
+        write_whole(path, words_catalogue(timeline, language, done).encode())
+    else:
+        write_whole(path, words_table(timeline, done).encode("utf-8-sig"))
+
+
+def write_call_sheet(variants: Sequence[Planned], path: Path) -> None:
+    """One call sheet for every variant that can be made, as CSV. Raises InputError."""
+    timelines = [compile_session(each.session, paced()) for each in variants if each.session is not None]
+    write_whole(path, as_csv(call_sheet(timelines)).encode())
+
+
+def write_page(series: Series, variants: Sequence[Planned], folder: Path, path: Path) -> None:
+    """The summary page of a series whose relative paths start in `folder`. Raises InputError."""
+    found = standings(series, variants, folder)
+    write_whole(path, series_page(series, found, path.absolute().parent).encode())
