@@ -123,7 +123,8 @@ def _check(options: argparse.Namespace) -> int:
     able = [each for each in variants if each.session is not None]
     names = [each.variant.name for each in able]
     ended = _spread(check_one, [Checking(each, folder) for each in able], names, options)
-    print("\n".join(check_lines(names, ended)))
+    for line in check_lines(names, ended):
+        print(line)
     grave = any(end.made is None or end.made.findings for end in ended)
     return TROUBLE if _told_troubles(variants) or grave else 0
 
