@@ -120,6 +120,14 @@ def test_the_embedded_engine_reads_every_language():
         Espeak().read("one", "nosuch", 120)
 
 
+def test_a_line_sounds_the_same_whatever_was_read_before():
+    alone, _ = Espeak().read("and out, slowly", "en", 126)
+    for text, voice, pace in (("six", "es", 90), ("a longer sentence, with a comma", "en", 200), ("out", "de", 80)):
+        Espeak().read(text, voice, pace)
+        Espeak().phonemes(text, voice)
+        assert np.array_equal(Espeak().read("and out, slowly", "en", 126)[0], alone)
+
+
 def test_read_lines_are_remembered_and_a_broken_memory_is_read_again(folder):
     engine = Hum()
     cached = CachedEngine(engine, folder)

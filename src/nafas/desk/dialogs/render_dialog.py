@@ -157,6 +157,7 @@ class RenderDialog(WorkDialog):
             self.proof_view = ProofView()
             self.proof_view.chosen.connect(self.go_to)
             self.box.addWidget(self.proof_view)
+            self.proof_view.show()  # at once: a layout shows what it is given only when the loop comes round to it
             self.setMinimumWidth(840)
         self._proof = proof
         self.proof_view.show_proof(proof)
