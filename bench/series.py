@@ -14,6 +14,7 @@ from pathlib import Path
 os.environ["NAFAS_RECORDS"] = tempfile.mkdtemp()
 
 from nafas.demo import SESSION
+from nafas.exchange.made_of import MadeOf
 from nafas.script import load_session
 from nafas.series.plan import Planner, Series, Variant, planned
 from nafas.series.render import jobs_of, render_one
@@ -26,6 +27,11 @@ def timed(does, *given):
     began = time.perf_counter()
     made = does(*given)
     return time.perf_counter() - began, made
+
+
+def sums(variants, folder):
+    made_of = MadeOf()
+    return [made_of(each.session, folder) for each in variants]
 
 
 def main() -> None:
@@ -41,14 +47,16 @@ def main() -> None:
     )
     for name, series in (("200 variants, each fitted to a length", fitted), ("200 variants, none fitted", plain)):
         with forking():
-            command, _ = timed(planned, series, folder)
+            command, variants = timed(planned, series, folder)
         planner = Planner()
         window, _ = timed(planner.plan, series, folder)
         rows = (series.variants[0].model_copy(update={"title": "Another"}), *series.variants[1:])
         other = series.model_copy(update={"variants": rows})
         again, _ = timed(planner.plan, other, folder)
+        summed, _ = timed(sums, variants, folder)
         ratio = f"{command / compiling:.1f} x compiling them"
         print(f"{name}: {command:.2f} s ({ratio}); on one core {window:.2f} s; one row changed {1000 * again:.0f} ms")
+        print(f"  seeing what of them changed by their sums: {summed:.2f} s ({summed / compiling:.1f} x)")
     few = Series(session="base.nafas", variants=tuple(Variant(name=f"{n}", title=f"Watch {n}") for n in range(4)))
     jobs, _ = jobs_of(few, planned(few, folder), folder)
     one, _ = timed(spread, render_one, jobs, 1)

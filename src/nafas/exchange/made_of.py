@@ -10,7 +10,6 @@ from nafas.script.model.assets import assets_of
 from nafas.script.model.session import Session
 from nafas.state.permissions import asset_path
 from nafas.timing.compile import compile_session, paced
-from nafas.voice.call_sheet import call_sheet
 from nafas.voice.takebook.book import TakeBook, line_key
 
 
@@ -53,5 +52,6 @@ class MadeOf:
             known["", ""] = [index.chain.model_dump_json()]
             self._books[folder] = known
         found = self._books[folder]
-        keys = sorted({line.key for line in call_sheet([compile_session(session, paced())])})
+        said = {moment.text for moment in compile_session(session, paced()).spoken}
+        keys = sorted({line_key(text, session.language) for text in said})
         return [*found["", ""], *(each for key in keys for each in found.get(key, []))]

@@ -27,8 +27,10 @@ from nafas.series.words import read_words, reworded
 from nafas.sound.files.formats import ENDINGS
 from nafas.sound.meters.side_by_side import may_fork, side_by_side
 from nafas.suggest.length_fit import best_fit
-from nafas.timing.compile import SessionLengths, SpokenLength, compile_session
+from nafas.timing.compile import SessionLengths, SpokenLength, compile_session, paced
+from nafas.timing.timeline import EventKind
 from nafas.voice import session_narrator
+from nafas.voice.delivery import Delivery
 from nafas.voice.takebook.book import INDEX
 
 ENDING = ".nafas-series"
@@ -255,7 +257,10 @@ class _Maker:
             return self._given
         key = session.language, session.voice.model_dump_json(), self._book
         if key not in self._measures:
-            self._measures[key] = session_narrator(session, self.folder, strict=False).spoken_length
+            narrator = session_narrator(session, self.folder, strict=False)
+            spoken = compile_session(session, paced(session.voice.pace)).spoken
+            narrator.read_all((moment.text, Delivery.TALK) for moment in spoken if moment.kind is EventKind.TALK)
+            self._measures[key] = narrator.spoken_length
         return self._measures[key]
 
     def read_shared(self) -> None:
@@ -349,6 +354,8 @@ def _planned(maker: _Maker, row: Variant) -> Planned:
 def _locked(session: Session, names: Iterable[str]) -> Session:
     """With the sets locked whose rounds the row says: fitting leaves them as they are."""
     chosen = set(names)
+    if not chosen:
+        return session
     blocks = (block.model_copy(update={"locked": True}) if block.id in chosen else block for block in session.blocks)
     return change(session, blocks=tuple(blocks))
 
@@ -356,5 +363,7 @@ def _locked(session: Session, names: Iterable[str]) -> Session:
 def _unlocked_as(session: Session, before: Session) -> Session:
     """With the locks of another session of the same blocks."""
     locks = {block.id: block.locked for block in before.blocks}
+    if all(block.locked == locks.get(block.id, block.locked) for block in session.blocks):
+        return session
     blocks = (block.model_copy(update={"locked": locks.get(block.id, block.locked)}) for block in session.blocks)
     return change(session, blocks=tuple(blocks))

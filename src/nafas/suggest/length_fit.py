@@ -24,6 +24,7 @@ from nafas.suggest.slack import (
     rest_slack,
     rounds_in_proportion,
     scalable_sets,
+    seconds_with_rounds,
     sets,
     share,
     talk_slack,
@@ -138,7 +139,7 @@ def _fitting(session: Session, spoken_length: SpokenLength, target: Fraction) ->
 @dataclass(frozen=True)
 class _Way:
     """A way there that is not timed yet: as an `Option`, with its cost in words and what makes the changed session;
-    `misses` where it is known that it stops at a bound before the target."""
+    `misses` where it is known that it does not land on the target."""
 
     kind: str
     title: str
@@ -213,7 +214,9 @@ class _Fitting:
         lengths = share(gives, self.by)
         if lengths:
             title, cost, strain = _told(gives, lengths, what, self.session)
-            yield _Way(kind, title, cost, weight + strain, lambda: with_lengths(self.session, gives, lengths))
+            gained = sum((lengths[give.index] - give.now for give in gives if give.index in lengths), Fraction(0))
+            make = partial(with_lengths, self.session, gives, lengths)
+            yield _Way(kind, title, cost, weight + strain, make, misses=gained != self.by)
 
     def _closing(self) -> Iterator[_Way]:
         closing = self.session.closing
@@ -285,7 +288,8 @@ class _Fitting:
                 title = _rounds_title(block, many)
                 strain = 0.4 + abs(many - block.rounds) / max(block.rounds, many) * 2
                 make = partial(with_rounds, self.session, {index: many})
-                yield _Way("rounds", title, "", strain, make)
+                long = seconds_with_rounds(self.session, block, many)
+                yield _Way("rounds", title, "", strain, make, misses=long != self._set_length(index) + self.by)
         rounds = rounds_in_proportion(self.session, self.by)
         if len(rounds) > 1:
             yield _Way("rounds", self._spread(rounds), "", 0.9, lambda: with_rounds(self.session, rounds))

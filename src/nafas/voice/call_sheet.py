@@ -60,9 +60,10 @@ def call_sheet(timelines: Iterable[Timeline]) -> list[Line]:
     for timeline in timelines:
         language = timeline.session.language
         numbers = {count_word(n, language): n for n in range(100)}
+        carried = any(isinstance(b, BreathSet) and b.style.carrier for b in timeline.session.blocks)
         spoken = timeline.spoken
         for moment, after in zip(spoken, [*spoken[1:], None]):
-            kind, place = _kind(moment, timeline, numbers)
+            kind, place = _kind(moment, numbers, carried)
             room = None if after is None or kind is LineKind.TALK else float(after.at - moment.at)
             line = Line(moment.text, language, kind, 1, room, TAKES_WANTED[kind], timeline.address(moment))
             before = found.get(line.key)
@@ -72,14 +73,13 @@ def call_sheet(timelines: Iterable[Timeline]) -> list[Line]:
     return sorted(found.values(), key=lambda line: (line.language, kinds.index(line.kind), order[line.key]))
 
 
-def _kind(moment: Moment, timeline: Timeline, numbers: dict[str, int]) -> tuple[LineKind, int]:
-    """What a spoken moment is, and its place among its kind."""
+def _kind(moment: Moment, numbers: dict[str, int], carried: bool) -> tuple[LineKind, int]:
+    """What a spoken moment is, and its place among its kind; `carried` where the session has carried counts."""
     place = 1000 + moment.tick
     if moment.kind is EventKind.TALK:
         return LineKind.TALK, place
     last_word = moment.text.split()[-1] if moment.text.split() else ""
     number = numbers.get(moment.text, numbers.get(last_word))
-    carried = any(isinstance(b, BreathSet) and b.style.carrier for b in timeline.session.blocks)
     if moment.kind is EventKind.COUNT and number is not None and (moment.text in numbers or carried):
         return LineKind.COUNT, number
     return (LineKind.CALL, place) if moment.kind is EventKind.CALL else (LineKind.CUE, place)

@@ -6,7 +6,7 @@ Also the timing's source of spoken lengths. Clips and lengths are kept, so that 
 import os
 import time
 from collections.abc import Iterable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from fractions import Fraction
 from pathlib import Path
 from threading import Lock
@@ -101,11 +101,13 @@ class Narrator:
 
     def clips(self, text: str, delivery: Delivery = Delivery.TALK) -> tuple[Clip, ...]:
         """The clips that say a line, at least one: the take book's, else the narrator's."""
-        takes = self.book.takes(text, self.language) if self.book else ()
-        # A take that may be another line is used only where there is no better.
-        takes = tuple(take for take in takes if take.sure) or takes
-        found = tuple(clip for clip in map(self._read_take, takes) if clip is not None)
+        found = tuple(clip for clip in map(self._read_take, self._takes_of(text)) if clip is not None)
         return found or self._narrated(text, delivery)
+
+    def _takes_of(self, text: str) -> tuple[Take, ...]:
+        """The takes that say a line; one that may be another line is used only where there is no better."""
+        takes = self.book.takes(text, self.language) if self.book else ()
+        return tuple(take for take in takes if take.sure) or takes
 
     def example(self, text: str, talk: bool) -> Clip:
         """One clip of a line, to be heard: one that has been read already, where there is one."""
@@ -170,26 +172,30 @@ class Narrator:
                 break
 
     def read_all(self, lines: Iterable[tuple[str, Delivery]]) -> None:
-        """Read what is still to be read on all cores. Raises InputError."""
+        """Read what is still to be read, takes and by the narrator, on all cores. Raises InputError."""
+        lines = list(dict.fromkeys(lines))
+        takes = dict.fromkeys(take for text, _ in lines for take in self._takes_of(text) if take not in self._takes)
         unread = self.unread(lines)
-        if not unread:
-            return
-        self._narrate(*unread[0])  # the voice is loaded, or found not to be here, once
+        if unread:
+            self._narrate(*unread[0])  # the voice is loaded, or found not to be here, once
         with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
-            for _ in pool.map(lambda line: self._narrate(*line), unread[1:]):
-                pass
+            found: list[Future[object]] = [pool.submit(self._read_take, take) for take in takes]
+            found += [pool.submit(self._narrate, *line) for line in unread[1:]]
+            for each in found:
+                each.result()
 
     def _read_take(self, take: Take) -> Clip | None:
         with self._lock:
-            if take not in self._takes:
-                assert self.book is not None
-                clip = None
-                try:
-                    clip = self.book.clip(take)
-                except InputError as error:
-                    self._problem(error)
-                self._takes[take] = clip
-            return self._takes[take]
+            if take in self._takes:
+                return self._takes[take]
+        assert self.book is not None
+        clip = None
+        try:
+            clip = self.book.clip(take)
+        except InputError as error:
+            self._problem(error)
+        with self._lock:
+            return self._takes.setdefault(take, clip)
 
     def _narrated(self, text: str, delivery: Delivery, faster: float = 1.0) -> tuple[Clip, ...]:
         """A line as the narrator reads it; silent where it is not to, or has not yet."""
