@@ -48,14 +48,18 @@ def periodicity(samples: Samples, rate: int) -> NDArray[np.float64]:
 
 def _periods(samples: Samples, rate: int, every: float = _STEP) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """The likeliest period of each frame, in samples, and how periodic it is; 0 where it is hardly heard."""
+    from scipy import fft
+
     size, step = round(_FRAME * rate), round(every * rate)
     if len(samples) < size:
         return np.ones(0, np.int64), np.zeros(0)
     frames = np.lib.stride_tricks.sliding_window_view(samples, size)[::step].astype(np.float64)
     frames = frames - frames.mean(axis=1, keepdims=True)
     energy = (frames**2).sum(axis=1)
-    spectra = np.fft.rfft(frames, 2 * size, axis=1)
-    found = np.fft.irfft(np.abs(spectra) ** 2, axis=1)[:, : round(rate / _LOWEST)]
+    longest = round(rate / _LOWEST)
+    long = fft.next_fast_len(size + longest, real=True)  # the longest period does not come round to the beginning
+    spectra = fft.rfft(frames, long, axis=1)
+    found = fft.irfft(spectra.real**2 + spectra.imag**2, long, axis=1)[:, :longest]
     first = round(rate / _HIGHEST)
     best = first + found[:, first:].argmax(axis=1)
     strength = found[np.arange(len(found)), best] / np.maximum(energy, 1e-12)

@@ -9,8 +9,10 @@ is half a millisecond. The low-pass runs forwards and backwards, so that it adds
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nafas.voice.clip import Samples
 from nafas.voice.pitch import periodicity
@@ -39,6 +41,20 @@ _RATE = 8000  # at which every clip is looked at: what a telephone carries is wh
 _ENVELOPE_RATE = 1000  # enough for a 10 Hz envelope
 
 
+@lru_cache(maxsize=32)
+def _band_pass(low: float, high: float, rate: int) -> NDArray[np.float64]:
+    from scipy import signal
+
+    return np.asarray(signal.butter(1, (low, min(high, 0.45 * rate)), "bandpass", fs=rate, output="sos"))
+
+
+@lru_cache(maxsize=32)
+def _low_pass(cut: float, rate: int) -> NDArray[np.float64]:
+    from scipy import signal
+
+    return np.asarray(signal.butter(1, cut, "lowpass", fs=rate, output="sos"))
+
+
 def envelope(samples: Samples, rate: int, within: tuple[float, float] = _BAND) -> np.ndarray:
     """Amplitude envelope of a band, in Hz, at 1000 samples a second, from `_PAD` seconds before a clip to `_PAD` after.
 
@@ -49,9 +65,7 @@ def envelope(samples: Samples, rate: int, within: tuple[float, float] = _BAND) -
 
     pad = np.zeros(round(_PAD * rate))
     padded = np.concatenate([pad, samples, pad])
-    band = signal.butter(1, (within[0], min(within[1], 0.45 * rate)), "bandpass", fs=rate, output="sos")
-    smooth = signal.butter(1, _SMOOTH, "lowpass", fs=rate, output="sos")
-    found = signal.sosfiltfilt(smooth, np.abs(signal.sosfilt(band, padded)))
+    found = signal.sosfiltfilt(_low_pass(_SMOOTH, rate), np.abs(signal.sosfilt(_band_pass(*within, rate), padded)))
     times = np.arange(int(len(padded) * _ENVELOPE_RATE / rate)) / _ENVELOPE_RATE
     even = np.interp(times, np.arange(len(found)) / rate, found)
     noise = _OVER_NOISE * _noise(padded, times, rate, even)
@@ -81,7 +95,10 @@ def felt_beat(samples: Samples, rate: int) -> float:
         samples: mono, shape (n,); level does not matter.
         rate: samples a second, 4000 or more.
     """
-    return 0.0 if len(samples) < rate // 50 else _rise(*_even(samples, rate))
+    if len(samples) < rate // 50:
+        return 0.0
+    samples, rate = _even(samples, rate)
+    return _rise(samples, rate, envelope(samples, rate))
 
 
 def _even(samples: Samples, rate: int) -> tuple[Samples, int]:
@@ -94,10 +111,10 @@ def _even(samples: Samples, rate: int) -> tuple[Samples, int]:
     return found, _RATE
 
 
-def _rise(samples: Samples, rate: int) -> float:
+def _rise(samples: Samples, rate: int, found: np.ndarray) -> float:
+    """The middle of the rise of a clip whose envelope is `found`, in seconds."""
     from scipy import signal
 
-    found = envelope(samples, rate)
     whole = float(found.max())
     if whole < 1e-7:
         return 0.0
@@ -195,8 +212,8 @@ def find_beat(samples: Samples, rate: int) -> FeltBeat:
     if len(samples) < rate // 50:
         return FeltBeat(0.0, 0.0, 0.0, 0.0)
     samples, rate = _even(samples, rate)
-    rise = _rise(samples, rate)
     found = envelope(samples, rate)
+    rise = _rise(samples, rate, found)
     top = float(found.max())
     if top < 1e-7:
         return FeltBeat(rise, 0.0, rise, rise)
@@ -221,8 +238,7 @@ def _extent(samples: Samples, rate: int) -> tuple[float, float]:
 
     pad = np.zeros(round(_PAD * rate), np.float32)
     padded = np.concatenate([pad, samples, pad])
-    smooth = signal.butter(1, _EXTENT_SMOOTH, "lowpass", fs=rate, output="sos")
-    power = np.maximum(signal.sosfiltfilt(smooth, padded.astype(float) ** 2), 0)
+    power = np.maximum(signal.sosfiltfilt(_low_pass(_EXTENT_SMOOTH, rate), padded.astype(float) ** 2), 0)
     times = np.arange(0, len(padded) / rate, 1 / _ENVELOPE_RATE)
     places = np.arange(len(padded)) / rate
     level = np.interp(times, places, power)

@@ -10,6 +10,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.voice.segmentation.features import BAND
+
 _DRAWN = 150.0  # frames' worth of leaving the sounds as they are
 
 
@@ -25,9 +27,9 @@ def adapted(
     """
     if not pairs:
         return readings
+    lines, spans = np.array(pairs).T
     theirs, ours = [], []
-    for line, span in pairs:
-        path = _path(readings[line], heard[span])
+    for (line, span), path in zip(pairs, _paths(readings[lines], heard[spans])):
         ours.append(readings[line][path[:, 0]])
         theirs.append(heard[span][path[:, 1]])
     x, y = np.concatenate(ours).astype(np.float64), np.concatenate(theirs).astype(np.float64)
@@ -38,20 +40,34 @@ def adapted(
     return np.asarray(found, np.float32)
 
 
-def _path(one: NDArray[np.float32], other: NDArray[np.float32]) -> NDArray[np.int64]:
-    """The best path through two readings by dynamic time warping: pairs of frames, shape (steps, 2)."""
-    local = np.sqrt(((one[:, None] - other[None]) ** 2).mean(axis=2))
-    size = len(local)
-    cost = np.full((size + 1, size + 1), np.inf)
+def _paths(these: NDArray[np.float32], those: NDArray[np.float32]) -> list[NDArray[np.int64]]:
+    """The best path through each pair of readings by dynamic time warping: pairs of frames, shape (steps, 2).
+
+    Args:
+        these, those: shape (pairs, FRAMES, d).
+    """
+    size = these.shape[1]
+    local = np.sqrt(((these[:, :, None] - those[:, None]) ** 2).mean(axis=3)).transpose(1, 2, 0).copy()
+    cost = np.full((size + 1, size + 1, len(these)), np.inf)
     cost[0, 0] = 0.0
     for i in range(size):
-        for j in range(max(0, i - 9), min(size, i + 10)):
-            cost[i + 1, j + 1] = local[i, j] + min(cost[i, j] + local[i, j], cost[i, j + 1], cost[i + 1, j])
-    i = j = size
-    steps = []
+        for j in range(max(0, i - BAND), min(size, i + BAND + 1)):
+            before = np.minimum(np.minimum(cost[i, j] + local[i, j], cost[i, j + 1]), cost[i + 1, j])
+            cost[i + 1, j + 1] = local[i, j] + before
+    return [_back(cost[:, :, pair]) for pair in range(len(these))]
+
+
+def _back(cost: NDArray[np.float64]) -> NDArray[np.int64]:
+    """The best path from its end to its start, turned round."""
+    i = j = len(cost) - 1
+    steps, rows = [], cost.tolist()
     while i and j:
         steps.append((i - 1, j - 1))
-        ways = (cost[i - 1, j - 1], cost[i - 1, j], cost[i, j - 1])
-        best = int(np.argmin(ways))
-        i, j = (i - 1, j - 1) if best == 0 else (i - 1, j) if best == 1 else (i, j - 1)
+        straight, up, left = rows[i - 1][j - 1], rows[i - 1][j], rows[i][j - 1]
+        if straight <= up and straight <= left:
+            i, j = i - 1, j - 1
+        elif up <= left:
+            i -= 1
+        else:
+            j -= 1
     return np.array(steps[::-1])

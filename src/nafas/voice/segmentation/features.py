@@ -17,7 +17,8 @@ FRAMES = 36
 _MELS, _CEPSTRA = 26, 12
 _HOP, _WINDOW = 160, 400
 _LOW, _HIGH = 120.0, 3800.0  # Hz
-_BAND = 9  # frames off the diagonal a path may go
+BAND = 9
+"""Frames off the diagonal a path may go."""
 Features = NDArray[np.float32]
 """Shape (FRAMES, dimensions)."""
 
@@ -107,32 +108,46 @@ def distances(these: NDArray[np.float32], those: NDArray[np.float32]) -> NDArray
         shape (n, m); 0 is the same, about 1 is another word.
     """
     found = np.zeros((len(these), len(those)), np.float32)
-    chunk = max(1, 4_000_000 // max(1, len(those) * FRAMES * FRAMES))
-    norm = (those**2).sum(axis=2)
+    chunk = max(1, 4_000_000 // max(1, len(those) * FRAMES * (2 * BAND + 1)))
     for first in range(0, len(these), chunk):
-        part = these[first : first + chunk]
-        product = np.einsum("nid,mjd->nmij", part, those, optimize=True)
-        square = (part**2).sum(axis=2)[:, None, :, None] + norm[None, :, None, :] - 2 * product
-        local = np.sqrt(np.maximum(square, 0) / part.shape[2])
-        found[first : first + chunk] = _warp(local)
+        found[first : first + chunk] = _warp(_near_the_diagonal(these[first : first + chunk], those))
+    return found
+
+
+def _near_the_diagonal(these: NDArray[np.float32], those: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Distances of the frames that a path may pair, shape (FRAMES, 2 * BAND + 1, n, m): frame i and frame i + k - BAND.
+
+    What is worked on at once lies together in memory.
+    """
+    size, dimensions = these.shape[1:]
+    one, other = np.ascontiguousarray(these.transpose(1, 0, 2)), np.ascontiguousarray(those.transpose(1, 2, 0))
+    ours, theirs = (one**2).sum(axis=2)[:, :, None], (other**2).sum(axis=1)[:, None, :]
+    found = np.empty((size, 2 * BAND + 1, len(these), len(those)), np.float32)
+    for k in range(-BAND, BAND + 1):
+        here, there = slice(max(0, -k), min(size, size - k)), slice(max(0, k), min(size, size + k))
+        square = one[here] @ other[there]
+        square *= -2
+        square += ours[here]
+        square += theirs[there]
+        np.maximum(square, 0, out=square)
+        square /= dimensions
+        np.sqrt(square, out=found[here, k + BAND])
     return found
 
 
 def _warp(local: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Best path's mean cost through each local cost matrix; shape (n, m, i, j) to (n, m)."""
-    size = local.shape[2]
-    row = np.full((*local.shape[:2], size + 1), np.inf, np.float32)
-    row[..., 0] = 0
+    """Best path's mean cost through local costs as `_near_the_diagonal` gives them, to shape (n, m)."""
+    size = len(local)
+    row = np.full((size + 1, *local.shape[2:]), np.inf, np.float32)
+    row[0] = 0
     for i in range(size):
         new = np.full_like(row, np.inf)
-        for j in range(max(0, i - _BAND), min(size, i + _BAND + 1)):
-            step = local[:, :, i, j]
+        for j in range(max(0, i - BAND), min(size, i + BAND + 1)):
+            step = local[i, j - i + BAND]
             # Symmetric steps: a diagonal counts twice, so that every path has the same weight.
-            new[..., j + 1] = np.minimum(np.minimum(row[..., j + 1], new[..., j]) + step, row[..., j] + 2 * step)
-        if i == 0:
-            row = new
-            row[..., 0] = np.inf
-        else:
-            row = new
-    found: NDArray[np.float32] = row[..., size] / (2 * size)
+            aside = np.minimum(row[j + 1], new[j])
+            aside += step
+            np.minimum(aside, row[j] + 2 * step, out=new[j + 1])
+        row = new
+    found: NDArray[np.float32] = row[size] / (2 * size)
     return found
