@@ -5,6 +5,7 @@ import json
 import pytest
 from helpers import ready
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
 from nafas.desk.series import series_dialog
@@ -99,6 +100,24 @@ def test_cells_are_what_differs_and_every_change_is_in_the_file(qtbot, dialog, f
     path.write_text(path.read_text().replace("variant 2", "by another program"))
     qtbot.mouseClick(dialog.add_button, LEFT)
     assert "another program" in dialog.result.text() and "by another program" in path.read_text()
+
+
+def test_rows_go_to_a_spreadsheet_and_come_back(qtbot, dialog, folder):
+    path = folder / "all.nafas-series"
+    qtbot.mouseClick(dialog.add_button, LEFT)
+    write(qtbot, dialog, 0, "Title", "On watch")
+    control = Qt.KeyboardModifier.ControlModifier
+    qtbot.keyClick(dialog.view, KEYS.Key_C, control)
+    head, row = QGuiApplication.clipboard().text().splitlines()
+    assert head.startswith("Variant\tTitle\tLength") and row.startswith("variant\tOn watch\t\t")
+    QGuiApplication.clipboard().setText(f"{head}\n{row}\nlong\tLong watch\t0:40\nshort\tShort watch\t0:20\n")
+    qtbot.keyClick(dialog.view, KEYS.Key_V, control)
+    assert [v.title for v in load_series(path).variants] == ["On watch", "Long watch", "Short watch"]
+    QGuiApplication.clipboard().setText("Variant\tLength\nlong\t0:50\nshort\tsoon")
+    qtbot.keyClick(dialog.view, KEYS.Key_V, control)
+    assert "pasted row 3, Length" in dialog.result.text() and load_series(path).variants[1].length == 40
+    qtbot.keyClick(dialog, KEYS.Key_Z, control)
+    assert [v.title for v in load_series(path).variants] == ["On watch"]
 
 
 def test_it_is_checked_rendered_where_it_changed_and_opened_as_a_session(qtbot, dialog, window, folder, monkeypatch):

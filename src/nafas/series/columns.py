@@ -1,7 +1,9 @@
 """The columns of a series' table: how a variant's cell reads, and how what is typed into it is taken."""
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Any
 
 from nafas.script.edits.session_edits import block_name
@@ -38,16 +40,15 @@ class Column:
 
 
 def columns_of(session: Session) -> list[Column]:
-    """The columns for variants of a session: a column of rounds for each of its sets."""
+    """The columns for variants of a session: a column of rounds for each of its sets. No two headings are the same."""
     sets = [block for block in session.blocks if isinstance(block, BreathSet)]
+    names = Counter(block_name(block) for block in sets)
     return [
         _plain("name", "Variant", "of its files"),
         _plain("title", "Title", "of the session"),
-        _typed(
-            "length", "Length", "fitted to it, such as 12:00", lambda n: clock(n, tenths=n.denominator > 1), parse_clock
-        ),
+        _typed("length", "Length", "fitted to it, such as 12:00", _length, parse_clock),
         _typed("count_length", "Count, s", "seconds a count, such as 1.1", decimal_text, parse_seconds),
-        *(_rounds(each) for each in sets),
+        *(_rounds(each, names[block_name(each)] > 1) for each in sets),
         _plain("language", "Language", "a code such as es", ("", *LANGUAGES)),
         _plain("words", "Words", "a translator's table beside the series, CSV or PO"),
         _plain("guidance", "Guidance", "how much is said in every set", ("", *(level.value for level in Level))),
@@ -88,7 +89,7 @@ def _typed(key: str, heading: str, tip: str, show: Callable[[Any], str], read: C
     return Column(key, heading, tip, text, lambda _, typed: {key: read(typed) if typed else None})
 
 
-def _rounds(block: BreathSet) -> Column:
+def _rounds(block: BreathSet, by_id: bool) -> Column:
     def text(variant: Variant) -> str:
         return str(variant.rounds.get(block.id, ""))
 
@@ -98,9 +99,13 @@ def _rounds(block: BreathSet) -> Column:
             raise ValueError("rounds are a whole number; write for example 8")
         return {"rounds": {**rest, block.id: int(typed)} if typed else rest}
 
-    return Column(
-        f"rounds of {block.id}", f"Rounds, {block_name(block)}", f"{block.rounds} in the session", text, fields
-    )
+    heading = f"Rounds, {block_name(block)}" + (f" ({block.id})" if by_id else "")
+    return Column(f"rounds of {block.id}", heading, f"{block.rounds} in the session", text, fields)
+
+
+def _length(value: Fraction) -> str:
+    """To the tenth as a clock shows it; what is finer as exact seconds."""
+    return clock(value, tenths=value.denominator > 1) if 10 % value.denominator == 0 else decimal_text(value)
 
 
 def _level(value: float) -> str:

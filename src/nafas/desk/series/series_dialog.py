@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any, ClassVar
 
 from PySide6.QtCore import QEvent, Signal
-from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
@@ -100,8 +100,9 @@ class SeriesDialog(WorkDialog):
         self.list.hide()
         self.box.addWidget(self.list, 1)
         self._build_foot()
-        undo = QShortcut(QKeySequence(QKeySequence.StandardKey.Undo), self)
-        undo.activated.connect(self.undo)
+        keys = QKeySequence.StandardKey
+        for key, does in ((keys.Undo, self.undo), (keys.Copy, self.copy_cells), (keys.Paste, self.paste_cells)):
+            QShortcut(QKeySequence(key), self).activated.connect(does)
 
     def _build_foot(self) -> None:
         self.add_button, self.copy_button, self.remove_button = buttons = tuple(
@@ -128,6 +129,9 @@ class SeriesDialog(WorkDialog):
 
     def _more_menu(self) -> QMenu:
         menu = QMenu(self.more)
+        menu.addAction("Copy rows for a spreadsheet\tCtrl+C", self.copy_cells)
+        menu.addAction("Paste rows of a spreadsheet\tCtrl+V", self.paste_cells)
+        menu.addSeparator()
         menu.addAction("Words for a translator…", self.save_words)
         menu.addAction("Use translated words…", self.use_words)
         menu.addSeparator()
@@ -272,6 +276,18 @@ class SeriesDialog(WorkDialog):
     def remove(self) -> None:
         """Remove the chosen variants."""
         self.table.remove(self.rows)
+
+    def copy_cells(self) -> None:
+        """Put the chosen rows, or all of them, where a spreadsheet takes them from."""
+        if self.file is not None:
+            rows = self.rows or list(range(self.table.rowCount()))
+            QGuiApplication.clipboard().setText(self.table.cells_of(rows))
+            self.tell(f"Copied {len(rows)} rows." if len(rows) != 1 else "Copied one row.")
+
+    def paste_cells(self) -> None:
+        """Take rows that were copied in a spreadsheet: those whose name is there change it, others are added."""
+        if self.file is not None and not self.running:
+            self.table.take_cells(QGuiApplication.clipboard().text())
 
     def open_variant(self) -> None:
         """Open the chosen variant as a session without a name."""

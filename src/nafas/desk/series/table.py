@@ -10,7 +10,9 @@ from PySide6.QtWidgets import QComboBox, QStyledItemDelegate, QStyleOptionViewIt
 from nafas.desk.theme import theme
 from nafas.desk.widgets.fields import message_of
 from nafas.desk.widgets.labels import tip_of
+from nafas.errors import InputError
 from nafas.script import Session
+from nafas.series.cells import as_cells, with_cells
 from nafas.series.columns import Column, changed, columns_of, new_name
 from nafas.series.plan import MOST_ROWS, Series, Variant
 from nafas.series.standing import Standing, Stands
@@ -190,6 +192,21 @@ class SeriesTable(QAbstractTableModel):
         name = new_name([each.name for each in rows], "variant" if like is None else like.name)
         new = Variant(name=name) if like is None else like.model_copy(update={"name": name})
         self._put((*rows[: after + 1], new, *rows[after + 1 :]), f"add {name}")
+
+    def cells_of(self, chosen: Sequence[int]) -> str:
+        """Rows as a spreadsheet takes them."""
+        variants = self.series.variants if self.series is not None else ()
+        return as_cells(self.columns, [variants[row] for row in chosen])
+
+    def take_cells(self, text: str) -> None:
+        """Take rows as a spreadsheet gives them, all of them or none."""
+        if self.series is not None:
+            try:
+                found = with_cells(self.series, self.columns, text)
+            except InputError as error:
+                self.refused.emit(str(error))
+                return
+            self._put(found.variants, "paste")
 
     def remove(self, chosen: Sequence[int]) -> None:
         """Remove rows."""
