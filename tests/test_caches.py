@@ -9,8 +9,10 @@ from helpers import breath
 from nafas.bounded_cache import bounded_cache
 from nafas.script import Session
 from nafas.script.edits.session_edits import change_block
+from nafas.script.model.session import Voice
 from nafas.timing import compile_session, paced
 from nafas.timing.timeline import size_of_body
+from nafas.voice import Narrator
 from nafas.voice.engines.cache import CachedEngine, sweep
 
 
@@ -34,6 +36,23 @@ def test_a_body_is_counted_for_what_it_takes():
     assert least < size_of_body(body) < 3 * least
     again = compile_session(change_block(session, 0, title="Named"), paced())
     assert compile_session(session, paced()).blocks[0].body is body and again.length == session.written_length
+
+
+def test_what_was_read_for_one_session_is_there_for_the_next(folder):
+    class Reader:
+        name = "reader"
+        readings = 1
+
+        def read(self, text, voice, pace, reading=0):
+            return np.sin(np.arange(8000, dtype=np.float32)) / 4, 8000
+
+    def clips(text, place, pace=105):
+        return Narrator(Voice(pace=pace), "en", folder, CachedEngine(Reader(), folder / place)).clips(text)
+
+    once = clips("and out", "a")
+    assert clips("and out", "a") is once
+    others = clips("and in", "a"), clips("and out", "a", 90), clips("and out", "b")
+    assert all(other is not once for other in others)
 
 
 def test_lines_on_the_disk_are_swept(folder):

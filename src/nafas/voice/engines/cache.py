@@ -43,11 +43,17 @@ def sweep(folder: Path, most: int = MOST) -> None:
 
 
 class CachedEngine:
-    """An engine that remembers."""
+    """An engine that remembers. Two that keep the lines of one engine in one place are the same."""
 
     def __init__(self, engine: Engine, folder: Path | None = None) -> None:
         self.engine = engine
         self.folder = (folder or cache_folder()) / "lines"
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, CachedEngine) and (self.name, self.folder) == (other.name, other.folder)
+
+    def __hash__(self) -> int:
+        return hash((self.name, self.folder))
 
     @property
     def name(self) -> str:

@@ -6,6 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from nafas.bounded_cache import bounded_cache
 from nafas.script.model.session import Pronunciation
 from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.clip import Clip, tapered
@@ -17,6 +18,7 @@ from nafas.weighting import k_weighting
 
 KEPT = 3
 """Readings of a word that are cast in turn."""
+_KEPT_BYTES = 64 * 2**20
 _WORDS = 1.2
 """How much quicker than talk words on counts are read: they are single, and must be crisp."""
 _WEIGHTED = 0.6
@@ -36,6 +38,8 @@ def read_clips(
 ) -> tuple[Clip, ...]:
     """The clips of a line as an engine reads it: one of talk, and of a word the three most alike of its readings.
 
+    Those read last are kept, whichever session they are of.
+
     Args:
         reader: who reads.
         text, delivery: the line, and how it is said.
@@ -46,7 +50,14 @@ def read_clips(
     Raises:
         InputError: from the engine.
     """
-    said = pronounce(text, tuple(pronounced), natural=reader.slow)
+    return _read(reader, text, delivery, pace, tuple(pronounced), faster)
+
+
+@bounded_cache(_KEPT_BYTES, lambda clips: sum(16 * clip.frames for clip in clips))  # at its own rate and at a master's
+def _read(
+    reader: Reader, text: str, delivery: Delivery, pace: int, pronounced: tuple[Pronunciation, ...], faster: float
+) -> tuple[Clip, ...]:
+    said = pronounce(text, pronounced, natural=reader.slow)
     if delivery is Delivery.TALK:
         return (_clip(text, *reader.engine.read(said, reader.voice, round(pace * faster))),)
     asked = round(pace * _WORDS * faster)
