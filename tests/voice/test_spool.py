@@ -1,6 +1,7 @@
 """Clips beyond a bound lie on the disk, and are the same clips."""
 
 import gc
+import os
 
 import numpy as np
 
@@ -53,3 +54,31 @@ def test_a_track_of_clips_on_the_disk_sounds_as_one_in_memory():
         one, other = np.zeros((2, 700), np.float32), np.zeros((2, 700), np.float32)
         plain.add_to(one, start), spooled.add_to(other, start)
         assert np.array_equal(one, other)
+
+
+def test_forked_processes_do_not_write_over_each_other():
+    spool, sounds = Spool(in_memory=0), [noise(1000) for _ in range(4)]
+    before = spool.hold(sounds[0])
+
+    def forked(sound):
+        ours, theirs = os.pipe()
+        if child := os.fork():
+            os.close(theirs)
+            return child, ours
+        held = spool.hold(sound)
+        os.write(theirs, b"written")
+        os.read(go_on, 1)
+        same = np.array_equal(held.whole(), sound) and np.array_equal(before.whole(), sounds[0])
+        os.write(theirs, b"same" if same else b"other")
+        os._exit(0)
+
+    go_on, go = os.pipe()
+    children, pipes = zip(forked(sounds[1]), forked(sounds[2]))
+    assert [os.read(pipe, 20) for pipe in pipes] == [b"written"] * 2
+    own = spool.hold(sounds[3])
+    os.write(go, b"..")
+    assert [os.read(pipe, 20) for pipe in pipes] == [b"same"] * 2
+    assert np.array_equal(own.whole(), sounds[3]) and np.array_equal(before.whole(), sounds[0])
+    assert [os.waitpid(child, 0)[1] for child in children] == [0, 0]
+    for end in (*pipes, go_on, go):
+        os.close(end)

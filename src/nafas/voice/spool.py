@@ -24,8 +24,8 @@ Samples = NDArray[np.float32]
 class Spooled:
     """Samples in the spool's file. It has an array's shape, and reads what is sliced of its last axis."""
 
-    def __init__(self, spool: "Spool", at: int, shape: tuple[int, ...]) -> None:
-        self._spool, self._at, self.shape = spool, at, shape
+    def __init__(self, file: IO[bytes], at: int, shape: tuple[int, ...]) -> None:
+        self._file, self._at, self.shape = file, at, shape
 
     def __len__(self) -> int:
         return self.shape[0]
@@ -37,7 +37,7 @@ class Spooled:
         length = max(0, end - begin)
         out = np.empty((rows, length), np.float32)
         for row in range(rows):
-            self._spool.read(self._at + 4 * (row * self.shape[-1] + begin), out[row])
+            _read(self._file, self._at + 4 * (row * self.shape[-1] + begin), out[row])
         return out[0] if len(self.shape) == 1 else out
 
     def whole(self) -> Samples:
@@ -46,11 +46,19 @@ class Spooled:
 
 
 class Spool:
-    """A store of samples. Use the one of this module."""
+    """A store of samples. Use the one of this module.
+
+    A forked process reads what was there, and puts what it adds into a file of its own: it must not lie where the
+    first process, or its other half, puts theirs.
+    """
 
     def __init__(self, in_memory: int = IN_MEMORY) -> None:
         self._room = in_memory
         self._lock = threading.RLock()
+        self._begin_file()
+
+    def _begin_file(self) -> None:
+        self._process = os.getpid()
         self._file: IO[bytes] | None = None
         self._end = 0
         self._free: list[tuple[int, int]] = []
@@ -70,21 +78,25 @@ class Spool:
                 weakref.finalize(held, self._give_back, size).atexit = False
                 return held
             try:
+                if os.getpid() != self._process:
+                    self._begin_file()
+                file = self._file = self._file or _nameless()
                 at = self._place(size)
-                self._write(at, data)
+                _write(file, at, data)
             except OSError:
                 return data
-            spooled = Spooled(self, at, data.shape)
-            weakref.finalize(spooled, self._let_go, at, size).atexit = False
+            spooled = Spooled(file, at, data.shape)
+            weakref.finalize(spooled, self._let_go, file, at, size).atexit = False
             return spooled
 
     def _give_back(self, size: int) -> None:
         with self._lock:
             self._room += size
 
-    def _let_go(self, at: int, size: int) -> None:
+    def _let_go(self, file: IO[bytes], at: int, size: int) -> None:
         with self._lock:
-            self._free.append((at, size))
+            if file is self._file:
+                self._free.append((at, size))
 
     def _place(self, size: int) -> int:
         for number, (at, free) in enumerate(self._free):
@@ -94,22 +106,21 @@ class Spool:
         at, self._end = self._end, self._end + size
         return at
 
-    def _write(self, at: int, data: Samples) -> None:
-        if self._file is None:
-            self._file = _nameless()
-        view, done = data.reshape(-1).view(np.uint8).data, 0
-        while done < len(view):
-            done += os.pwrite(self._file.fileno(), view[done:], at + done)
 
-    def read(self, at: int, out: Samples) -> None:
-        """Fill `out` with what lies at a place of the file."""
-        assert self._file is not None
-        view, done = out.view(np.uint8).data, 0
-        while done < len(view):
-            got = os.preadv(self._file.fileno(), [view[done:]], at + done)
-            if got <= 0:
-                raise OSError("the temporary file of clips is shorter than what was written")
-            done += got
+def _write(file: IO[bytes], at: int, data: Samples) -> None:
+    view, done = data.reshape(-1).view(np.uint8).data, 0
+    while done < len(view):
+        done += os.pwrite(file.fileno(), view[done:], at + done)
+
+
+def _read(file: IO[bytes], at: int, out: Samples) -> None:
+    """Fill `out` with what lies at a place of the file."""
+    view, done = out.view(np.uint8).data, 0
+    while done < len(view):
+        got = os.preadv(file.fileno(), [view[done:]], at + done)
+        if got <= 0:
+            raise OSError("the temporary file of clips is shorter than what was written")
+        done += got
 
 
 def _nameless() -> IO[bytes]:
