@@ -2,6 +2,9 @@
 finished master, each of which has to be seen."""
 
 import json
+import subprocess
+import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -13,9 +16,9 @@ from nafas.cli.main import main
 from nafas.errors import InputError
 from nafas.review import produce, report
 from nafas.review.proof import FaultKind, prove, prove_again
-from nafas.review.proof.levels import LOSSY
+from nafas.review.proof.levels import EXACT, LOSSY, compare
 from nafas.review.proof.record import record_path
-from nafas.script import Session, save_session
+from nafas.script import Session, read_block, save_session
 from nafas.sound.master.limiter import MasterStream
 from nafas.sound.mix.mix import build_mix
 
@@ -144,6 +147,48 @@ def test_faults_are_seen_through_a_codec(made, folder, name, ending):
     proof = judged(made, folder, sound, f"f.{ending}", subtype=subtype, format=container)
     assert proof.tolerance is LOSSY
     assert kind in {fault.kind for fault in proof.faults}, proof.faults
+
+
+def test_what_an_encoder_spreads_beside_a_word_is_no_fault_and_more_is(made, folder):
+    due, draw = np.repeat([1.0, 0.0, 1e-8, 0.0], 50), made[0].mastered.measured
+
+    def told(place, level, tolerance=LOSSY):
+        fine = due.copy()
+        fine[place : place + 5] += 10 ** (level / 10)
+        levels = compare(replace(draw, fine=fine), replace(draw, fine=due), tolerance)
+        return [round(stretch.begin, 2) for stretch in levels.stretches]
+
+    assert told(50, -35) == [] and told(50, -25) == [1.0]  # right after what is loud
+    assert told(55, -35) == [1.1] and told(50, -35, EXACT) == [1.0]  # further away, and where nothing is encoded
+    # Nothing sounds under these words: what Vorbis leaves beside them lies open.
+    words = Session(
+        opening=1, closing=1, bed=None, end_bell=False, blocks=(breath("3-4", 2),),
+        voice={"engine_voice": "en-gb-scotland", "pace": 101},
+    )  # fmt: skip
+    coded = [folder / name for name in ("m.mp3", "m.ogg", "m.opus")]
+    assert [proof.faults for proof in produce(words, folder, folder / "m.wav", also=coded).proofs] == [()] * 4
+
+
+def true_peak(path):
+    """By ffmpeg, of what is decoded."""
+    command = ["ffmpeg", "-nostats", "-i", str(path), "-filter_complex", "ebur128=peak=true", "-f", "null", "-"]
+    told = subprocess.run(command, capture_output=True, text=True, check=True).stderr
+    return float(told.rpartition("Peak:")[2].split()[0])
+
+
+def test_a_coded_file_whose_encoder_raises_its_peaks_is_written_with_room_for_them(folder, monkeypatch):
+    strokes = Session(
+        opening=2, closing=6, bed=None, master={"mono": True}, blocks=(read_block("rapid 23 @ 60/min every 5", "a"),)
+    )
+    monkeypatch.setattr(sys.modules["nafas.review.produce"], "_TIMES_EASED", 0)
+    plain = produce(strokes, folder, folder / "m.wav", also=[folder / "m.opus"])
+    (fault,) = plain.proofs[1].faults
+    assert fault.kind is FaultKind.PEAK and not plain.eased and true_peak(folder / "m.opus") > 0
+    monkeypatch.undo()
+    made = produce(strokes, folder, folder / "m.wav", also=[folder / "m.opus"])
+    assert made.holds and list(made.eased) == [folder / "m.opus"] and true_peak(folder / "m.opus") <= 0
+    assert "m.opus: single peaks were eased" in report(made) and "m.wav: single" not in report(made)
+    assert made.proofs[1].measured.loudness == pytest.approx(-16, abs=0.3)
 
 
 @pytest.mark.parametrize("shift", [1, -3, 480, -4800])

@@ -3,11 +3,13 @@
 import contextlib
 import resource
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
+
+import numpy as np
 
 from nafas.errors import InputError
 from nafas.review.proof.proof import Proof
@@ -16,6 +18,7 @@ from nafas.review.proof.record import record_path, save_record
 from nafas.script.model.assets import assets_of
 from nafas.script.model.session import Session
 from nafas.sound.files.formats import encoding_of
+from nafas.sound.master.codec_room import pieces_of, raised_peaks, write_eased
 from nafas.sound.master.mono_downmix import fold_loss
 from nafas.sound.master.render import Mastered, render
 from nafas.sound.mix.mix import STEMS, Mix, build_mix, prepare_sounds
@@ -23,6 +26,9 @@ from nafas.state.permissions import whole_path
 from nafas.voice.casting import Cast, cast_session
 
 Progress = Callable[[str, float], None]
+_TIMES_EASED = 3
+"""Times that the peaks of a coded file are eased; what is over the ceiling then is told by its proof."""
+_ROOM = 0.3  # dB over the ceiling that is left: no more is taken than need be
 
 
 @dataclass(frozen=True)
@@ -36,6 +42,7 @@ class Production:
         proofs: of each file, the master's first; () when none was asked for.
         seconds: wall time from session to finished files, without the proof.
         proof_seconds: wall time of the proof.
+        eased: dB by which single peaks of coded files were eased, by path, where their encoder had raised them too far.
     """
 
     cast: Cast
@@ -44,6 +51,7 @@ class Production:
     proofs: tuple[Proof, ...]
     seconds: float
     proof_seconds: float
+    eased: Mapping[Path, float] = field(default_factory=dict)
 
     @property
     def proof(self) -> Proof | None:
@@ -89,6 +97,7 @@ class Production:
             "momentary_max_lufs": _finite(master.measured.momentary_max),
             "master_gain_db": round(master.gain, 2),
             "limiter_db": round(master.limited, 2),
+            "eased_db": {str(path): round(lower, 2) for path, lower in self.eased.items()},
             "mono_loss_lu": round(fold_loss(master.measured)[0], 2),
             "troubles": list(master.troubles),
             "loudness_missed_by_lu": round(master.shortfall, 2),
@@ -166,6 +175,7 @@ def produce(
             record_path(path).unlink(missing_ok=True)  # it told of the file that stood there before
     rendered = time.perf_counter()
     proofs: list[Proof] = []
+    eased: dict[Path, float] = {}
     if with_proof:
         paths = (out, *also)
         for path in paths:
@@ -173,10 +183,28 @@ def produce(
             def note(done: float) -> None:
                 progress("proving", (len(proofs) + done) / len(paths))
 
-            proofs.append(prove(path, mix, mastered.gain, mastered.measured, note))
+            proof, lower = _proved(path, mix, mastered, note)
+            proofs.append(proof)
+            if lower:
+                eased[path] = lower
         for proof in proofs:
             save_record(proof)
-    return Production(cast, mix, mastered, tuple(proofs), rendered - began, time.perf_counter() - rendered)
+    return Production(cast, mix, mastered, tuple(proofs), rendered - began, time.perf_counter() - rendered, eased)
+
+
+def _proved(path: Path, mix: Mix, mastered: Mastered, note: Callable[[float], None]) -> tuple[Proof, float]:
+    """The proof of a file, and the dB by which its peaks were eased where its encoder had raised them too far."""
+    proof = prove(path, mix, mastered.gain, mastered.measured, note)
+    lower = np.zeros(pieces_of(mix), np.float32)
+    for _ in range(_TIMES_EASED):
+        if encoding_of(path, rate=mix.rate).bits is not None:
+            break
+        if proof.measured.true_peak - proof.ceiling <= proof.tolerance.peak:
+            break
+        lower += np.maximum(raised_peaks(path, proof.ceiling, len(lower)) - _ROOM, 0.0)
+        write_eased(mix, mastered.gain, path, lower, note)
+        proof = prove(path, mix, mastered.gain, mastered.measured, note)
+    return proof, float(lower.max(initial=0.0))
 
 
 def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> None:

@@ -41,6 +41,8 @@ def report(made: Production) -> str:
         lines.append("stems: " + ", ".join(str(path) for path in master.stems.values()))
     if master.limited < 0:
         lines.append(f"the limiter took up to {-master.limited:.1f} dB off peaks")
+    for path, lower in made.eased.items():
+        lines.append(f"{path.name}: single peaks were eased by up to {lower:.1f} dB, for its encoder raises them")
     if master.shortfall:
         lines.append(
             f"loudness misses its target of {master.target:g} LUFS by {master.shortfall:.1f} LU: lower the target"

@@ -33,6 +33,8 @@ class Tolerance:
         gain: LU that the whole may differ by.
         place: samples that a cue may lie beside its place, at any rate, on top of half a sample.
         peak: dB that true peak may lie above the ceiling.
+        smear: dB under the louder stretch beside it that a soft one may hold besides: an encoder spreads its noise
+            over a whole block, before a sound and after it.
     """
 
     step: float
@@ -40,10 +42,11 @@ class Tolerance:
     gain: float
     place: float
     peak: float
+    smear: float
 
 
-EXACT = Tolerance(step=0.3, steps=1, gain=0.05, place=0.0, peak=0.05)
-LOSSY = Tolerance(step=3.0, steps=5, gain=0.3, place=1.0, peak=1.0)
+EXACT = Tolerance(step=0.3, steps=1, gain=0.05, place=0.0, peak=0.05, smear=-math.inf)
+LOSSY = Tolerance(step=3.0, steps=5, gain=0.3, place=1.0, peak=1.0, smear=-33.0)
 """Of MP3, Vorbis and Opus at the bit rates that masters are written with; measured in bench/proof.py."""
 
 
@@ -90,13 +93,17 @@ def compare(heard: Measured, expected: Measured, tolerance: Tolerance) -> Levels
     if not compared.any():
         return Levels(0.0, (), 0.0, False, 0.0)
     by = 10 * np.log10((mine + floor) / (due + floor))
+    padded = np.pad(due, 1)
+    smear = np.maximum(padded[2:], padded[:-2]) * 10 ** (tolerance.smear / 10)
+    beyond = 10 * np.log10((mine + floor) / (due + floor + smear))
     loud = due > floor
     gain = float(np.median(by[loud])) if loud.any() else 0.0
-    away = compared & (np.abs(by - gain) > tolerance.step)
+    by, beyond = by - gain, beyond - gain
+    away = compared & ((beyond > tolerance.step) | (by < -tolerance.step))
     differing = float(away.sum() / compared.sum())
     return Levels(
         gain,
-        tuple(_stretches(away, by - gain, tolerance.steps)),
+        tuple(_stretches(away, by, tolerance.steps)),
         differing,
         _swapped(heard, expected, steps),
         _cancels(heard, expected),

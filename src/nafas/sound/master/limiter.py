@@ -1,6 +1,6 @@
 """The mix at its master gain, with a look-ahead true-peak limiter that works only where it must.
 
-A block depends on its place alone, as in `mix`: the gain at a sample depends on peaks at most `_REACH` pieces away.
+A block depends on its place alone, as in `mix`: the gain at a sample depends on peaks at most `REACH` pieces away.
 """
 
 from threading import Lock
@@ -12,8 +12,9 @@ from nafas.sound.meters.measure import Programme
 from nafas.sound.meters.true_peak import CONTEXT, PIECE, cannot_exceed, piece_peaks
 from nafas.voice.level import gain_curve
 
-_REACH = 8  # pieces of 64 samples: about 11 ms at 48 kHz
-_SPAN = (2 * _REACH + 2) * PIECE
+REACH = 8
+"""Pieces of 64 samples over which the gain moves, each way: about 11 ms at 48 kHz."""
+_SPAN = (2 * REACH + 2) * PIECE
 _MARGIN = 0.05  # dB kept under the ceiling, for the little that the moving gain itself adds
 
 
@@ -63,7 +64,7 @@ class MasterStream:
         peaks = piece_peaks(wide, self._ceiling)
         if peaks.max() <= self._ceiling:
             return out
-        curve = gain_curve(np.minimum(1.0, self._ceiling / np.maximum(peaks, 1e-12)), _REACH)
+        curve = gain_curve(np.minimum(1.0, self._ceiling / np.maximum(peaks, 1e-12)), REACH)
         deepest = float(20 * np.log10(curve.min()))
         with self._lock:  # several threads read at once
             self.deepest = min(self.deepest, deepest)

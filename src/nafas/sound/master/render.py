@@ -107,7 +107,7 @@ def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[Maste
         master = MasterStream(heard, gain, ceiling)
         found = measure(master, progress)
         missed = target - found.loudness
-        if abs(missed) <= CLOSE_ENOUGH or gain >= most:
+        if abs(missed) <= CLOSE_ENOUGH or (gain >= most and missed > 0):
             break
         if before is not None and gain != before[0]:
             # The more the limiter works, the less a decibel of gain brings: step by what the last one brought.
@@ -181,7 +181,7 @@ def render(
             steps = _stem_steps(mix.stems(start, frames)) if stem_files else {}
             return start + frames, steps, master.read(start, frames)
 
-        for end, steps, loud in _ahead(make, range(0, mix.length, BLOCK)):
+        for end, steps, loud in ahead(make, range(0, mix.length, BLOCK)):
             for name, file in stem_files.items():
                 file.write(steps[name])
             for out in outs:
@@ -219,7 +219,7 @@ def _write_anywhere(master: MasterStream, outs: Sequence[AudioFile], progress: P
     master.deepest = min(side_by_side(part, starts, master.length, progress, master.forkable), default=0.0)
 
 
-def _ahead(make: Callable[[int], _Made], starts: Iterable[int]) -> Iterator[_Made]:
+def ahead(make: Callable[[int], _Made], starts: Iterable[int]) -> Iterator[_Made]:
     """What `make` gives for each start, in order, made on both cores a few ahead of where it is needed."""
     waiting: deque[Future[_Made]] = deque()
     pool = ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1))
