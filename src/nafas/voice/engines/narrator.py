@@ -155,8 +155,9 @@ class Narrator:
 
     def unread(self, lines: Iterable[tuple[str, Delivery]]) -> list[tuple[str, Delivery]]:
         """Of some lines those that the narrator is still to read, each once."""
-        if not self.reader.slow:
-            return []
+        return self._untaken(lines) if self.reader.slow else []
+
+    def _untaken(self, lines: Iterable[tuple[str, Delivery]]) -> list[tuple[str, Delivery]]:
         return [
             line
             for line in dict.fromkeys(lines)
@@ -175,7 +176,7 @@ class Narrator:
         """Read what is still to be read, takes and by the narrator, on all cores. Raises InputError."""
         lines = list(dict.fromkeys(lines))
         takes = dict.fromkeys(take for text, _ in lines for take in self._takes_of(text) if take not in self._takes)
-        unread = self.unread(lines)
+        unread = self._untaken(lines) if self.book is None or self._asked.fills else []
         if unread:
             self._narrate(*unread[0])  # the voice is loaded, or found not to be here, once
         with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:

@@ -25,6 +25,8 @@ _WEIGHTED = 0.6
 """dB by which a voice is louder weighted than by its power, in the middle (measured on the demo's talk)."""
 _WHOLE = 1.2
 """dB by which all of a word is softer than what of it is loud, in the middle."""
+_LITTLE = 0.1  # dB that nobody hears
+_FIRST_WORDS = 3  # seconds in which the beat of the first word is sought
 _STRESSED = re.compile(r"[.!?,;:]$")
 
 
@@ -121,6 +123,9 @@ def _clip(text: str, samples: Samples, rate: int, word: bool = False) -> Clip:
     if not len(part):
         return Clip(text, "narrator (silent)", np.zeros(rate // 20, np.float32), rate, 0.0, True)
     for _ in range(3):  # easing peaks makes a word a little softer
-        part = tame_peaks(part * np.float32(10 ** (_gain(part, rate, word) / 20)), rate)
+        gain = _gain(part, rate, word)
+        if abs(gain) < _LITTLE:
+            break
+        part = tame_peaks(part * np.float32(10 ** (gain / 20)), rate)
     part = tapered(part, rate)
-    return Clip(text, "narrator", part, rate, felt_beat(part, rate), True)
+    return Clip(text, "narrator", part, rate, felt_beat(part[: _FIRST_WORDS * rate], rate), True)
