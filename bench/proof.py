@@ -66,3 +66,28 @@ def codecs(folder: Path, show: Show) -> None:
             f"holds {proof.holds}, {len(proof.missing)} lost, {moved} samples away",
             f"{away:+.2f} LU",
         )
+
+
+def voices(folder: Path, show: Show) -> None:
+    """Words with nothing behind them, in many voices: what codecs leave beside them, and what they do to peaks."""
+    from nafas.review import produce
+    from nafas.script import Session, read_block
+
+    read = [
+        (voice, pace) for voice in ("en", "en-us", "en+m5", "en+f3", "en-gb-scotland") for pace in range(87, 220, 21)
+    ]
+    names = [folder / f"v{ending}" for ending in (".wav", ".mp3", ".ogg", ".opus")]
+    accused, eased = [], []
+    for voice, pace in read:
+        session = Session(
+            opening=1, closing=1, bed=None, end_bell=False, blocks=(read_block("3-4 x2", "a"),),
+            voice={"engine_voice": voice, "pace": pace}, master={"mono": pace % 2 == 0},
+        )  # fmt: skip
+        made = produce(session, folder, names[0], also=names[1:], anyway=True)
+        accused += [proof.path.suffix for proof in made.proofs if not proof.holds]
+        eased += [(path.suffix, by) for path, by in made.eased.items()]
+    show(
+        f"proof of words with nothing behind them, {len(read)} voices and paces, each in four formats",
+        f"{len(accused)} files accused {sorted(set(accused))}",
+        f"{len(eased)} eased, by up to {max((by for _, by in eased), default=0):.1f} dB",
+    )

@@ -306,6 +306,7 @@ if __name__ == "__main__":
             sound.beds(Path(made), show, best)
             proof.accuracy(Path(made), show)
             proof.codecs(Path(made), show)
+            proof.voices(Path(made), show)
             load.talk_memory(Path(made), show, QUICK)
     starting()
     window()

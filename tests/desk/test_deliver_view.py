@@ -136,7 +136,7 @@ def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeyp
     assert not dialog.anyway.isChecked() and not dialog.anyway.isVisible()
     assert {path.name for path in (folder / "out").iterdir()} == {path.name for path in dialog.made.files}
     told = [dialog.list.item(row).text() for row in range(dialog.list.count())]
-    assert "every cue is in its place in 1 file" in dialog.result.text() and any(
+    assert "every cue is in its place in 2 files" in dialog.result.text() and any(
         text.startswith("must") for text in told
     )
 

@@ -17,6 +17,7 @@ from mutagen.flac import Picture
 from nafas.cli.main import main
 from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
+from nafas.exchange.aac import decode, write_m4a
 from nafas.exchange.deliver import PURPOSES, TEXTS, deliver, stem_of
 from nafas.exchange.packed import pack, unpack
 from nafas.files import sum_of, this_process
@@ -50,7 +51,7 @@ def test_everything_is_handed_over_and_others_read_it(folder):
     names = {path.name.removeprefix("Between crossings") for path in made.files}
     assert {".flac", ".flac.cue", ".mp3", ".ogg", ".m4a", ".srt", ".vtt", ".mid", ".nafas-packed", " cues.csv"} <= names
     assert {path.name for path in (folder / "out").iterdir()} == {path.name for path in made.files}
-    assert all(proof.holds for proof in made.proofs) and len(made.proofs) == 3
+    assert all(proof.holds for proof in made.proofs) and len(made.proofs) == 4
     whole = float(made.cast.timeline.length)
     for ending in (".mp3", ".m4a", ".ogg"):
         path = folder / "out" / f"Between crossings{ending}"
@@ -63,7 +64,7 @@ def test_everything_is_handed_over_and_others_read_it(folder):
     assert tags["\xa9nam"] == ["Between crossings"] and "medical care" in tags["\xa9cmt"][0]
 
 
-def test_m4a_sounds_as_the_master(folder):
+def test_m4a_sounds_as_the_master_and_is_proved_as_it_is_decoded(folder, monkeypatch):
     made = deliver(change(tiny(), bed=short().bed), SESSION.parent, folder / "out", (".flac", ".m4a"), (), anyway=True)
     decoded = folder / "back.wav"
     source = folder / "out" / f"{made.stem}.m4a"
@@ -72,16 +73,33 @@ def test_m4a_sounds_as_the_master(folder):
     other, _ = soundfile.read(decoded)
     a, b = one[2 * rate : 14 * rate, 0], other[2 * rate : 14 * rate, 0]
     assert np.corrcoef(a, b)[0, 1] > 0.98  # in place to the sample: AAC's delay is taken off by its edit list
+    decode(source, folder / "ours.wav")
+    ours, _ = soundfile.read(folder / "ours.wav")
+    assert abs(len(ours) - len(other)) <= 1024 and np.abs(ours[: len(other)] - other[: len(ours)]).max() < 1e-4
+    assert [proof.path.suffix for proof in made.proofs if proof.holds] == [".flac", ".m4a"]
+
+    def late(master, path, *rest):
+        soundfile.write(folder / "late.wav", np.roll(one, 480, axis=0), rate, subtype="PCM_24")
+        write_m4a(folder / "late.wav", path, *rest)
+
+    monkeypatch.setattr("nafas.exchange.deliver.write_m4a", late)
+    told = deliver(tiny(), SESSION.parent, folder / "late", (".flac", ".m4a"), (), anyway=True).proofs[-1]
+    assert told.path.suffix == ".m4a" and "late" in str(told.faults[0]), told.faults
+    save_session(change(tiny(), bed=short().bed), folder / "s.nafas")
+    assert main(["prove", str(source), "--for", str(folder / "s.nafas")]) == 0
+    (folder / "none.m4a").write_bytes(source.read_bytes()[:2000])
+    with pytest.raises(InputError, match=r"none\.m4a"):
+        decode(folder / "none.m4a", folder / "x.wav")
 
 
 def test_what_is_encoded_comes_from_what_loses_nothing_and_the_packed_session_is_the_session(folder):
     session = tiny()
     made = deliver(session, SESSION.parent, folder / "out", (".mp3", ".m4a"), ("packed",), anyway=True)
     assert {path.suffix for path in made.files} == {".mp3", ".json", ".m4a", ".nafas-packed"}
-    assert made.sound.suffix == ".flac" and [proof.path.suffix for proof in made.proofs] == [".mp3"]
+    assert made.sound.suffix == ".flac" and [proof.path.suffix for proof in made.proofs] == [".mp3", ".m4a"]
     assert load_session(unpack(folder / "out" / f"{made.stem}.nafas-packed", folder / "back")) == session
     alone = deliver(session, SESSION.parent, folder / "alone", (".m4a",), (), anyway=True)
-    assert [path.suffix for path in alone.files] == [".m4a"] and not alone.proofs
+    assert [path.suffix for path in alone.files] == [".m4a", ".json"] and alone.proofs[0].holds
 
 
 def test_what_must_be_mended_is_said_before_anything_is_written(folder):

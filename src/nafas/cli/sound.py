@@ -97,6 +97,7 @@ def _render(options: argparse.Namespace) -> int:
 
 
 def _prove(options: argparse.Namespace) -> int:
+    from nafas.exchange.aac import decoded
     from nafas.files import write_whole
     from nafas.review.proof import prove_again
     from nafas.review.proof.page import page
@@ -107,8 +108,8 @@ def _prove(options: argparse.Namespace) -> int:
         raise InputError(str(options.page), "is no page", "end its name in .html")
     progress = (lambda stage, done: None) if options.json else progress_line()
     session = opened(options.session, options)
-    with on_all_cores():
-        proof = prove_again(options.file, session, options.session.parent, progress)
+    with on_all_cores(), decoded(options.file, lambda done: progress("decoding", done)) as sound:
+        proof = prove_again(options.file, session, options.session.parent, progress, sound)
     try:
         save_record(proof)
     except InputError as error:  # the file may lie where nothing can be written: the proof itself stands

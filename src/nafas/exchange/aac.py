@@ -1,8 +1,11 @@
-"""M4A: a finished master as AAC in an MP4 container, with its chapters and tags, by PyAV (FFmpeg)."""
+"""AAC in an MP4 container, by PyAV (FFmpeg): a finished master as M4A with its chapters and tags, and what is in such a
+file as a player has it."""
 
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from fractions import Fraction
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
@@ -11,7 +14,9 @@ from nafas.audio_files import AudioReader
 from nafas.errors import InputError
 from nafas.exchange.chapters import Chapter
 from nafas.files import part_beside, reason
+from nafas.state.folder import cache_folder, made
 
+CONTAINERS = (".m4a", ".mp4")
 BIT_RATE = 192_000
 _BLOCK = 1 << 16
 _RATES = (44_100, 48_000)
@@ -61,6 +66,54 @@ def write_m4a(
         raise InputError(str(path), f"cannot be written ({reason(error)})", "free some space") from None
     finally:
         part.unlink(missing_ok=True)
+
+
+def decode(path: Path, into: Path, progress: Callable[[float], None] = lambda done: None) -> None:
+    """Write the sound of an MP4 container as a WAV file of 24 bits (RF64), without the encoder's delay.
+
+    Args:
+        path: of the .m4a or .mp4.
+        into: of the WAV file.
+        progress: called with 0.0 to 1.0; raises Cancelled to stop.
+
+    Raises:
+        InputError: it holds no sound, cannot be decoded, or the place cannot be written.
+        Cancelled: when `progress` does.
+    """
+    import av
+    import soundfile
+
+    try:
+        with av.open(str(path)) as container:
+            if not container.streams.audio:
+                raise InputError(str(path), "holds no sound", "hand it over again")
+            stream: Any = container.streams.audio[0]
+            length = max(1.0, float(stream.duration * stream.time_base * stream.rate))
+            with soundfile.SoundFile(into, "w", stream.rate, stream.channels, "PCM_24", format="RF64") as out:
+                for frame in container.decode(stream):
+                    block = frame.to_ndarray().T
+                    at = out.tell() if frame.pts is None else round(frame.pts * frame.time_base * stream.rate)
+                    if at > out.tell():
+                        out.write(np.zeros((at - out.tell(), stream.channels), np.float32))
+                    out.write(block[max(0, out.tell() - at) :])
+                    progress(min(1.0, out.tell() / length))
+    except av.FFmpegError as error:
+        raise InputError(str(path), f"cannot be decoded ({error})", "hand it over again") from None
+    except (OSError, soundfile.LibsndfileError) as error:
+        raise InputError(str(into), f"cannot be written ({error})", "free some space") from None
+
+
+@contextmanager
+def decoded(path: Path, progress: Callable[[float], None] = lambda done: None) -> Iterator[Path | None]:
+    """Inside, the sound of an M4A or MP4 file as a WAV file; None for a file of another kind. Raises as `decode`."""
+    if path.suffix.lower() not in CONTAINERS:
+        yield None
+        return
+    # In the cache, since /tmp may itself be in memory: four hours are 4 GB.
+    with TemporaryDirectory(prefix="decoded-", dir=made(cache_folder())) as folder:
+        sound = Path(folder) / "decoded.wav"
+        decode(path, sound, progress)
+        yield sound
 
 
 def sound_frames(reader: AudioReader, layout: str, step: int) -> Iterator[Any]:

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.exchange.aac import write_m4a
+from nafas.exchange.aac import CONTAINERS, decoded, write_m4a
 from nafas.exchange.captions import captions_of, transcript, written
 from nafas.exchange.chapters import Chapter, chapters_of, cue_sheet, plain_lines, podcast_json, put_into
 from nafas.exchange.cover import Cover, put_cover, read_cover
@@ -19,7 +19,7 @@ from nafas.exchange.packed import ENDING, pack
 from nafas.files import part_beside, reason, sweep_parts, write_whole
 from nafas.review.checks.finding import Finding, Severity
 from nafas.review.checks.register import review, subject_of
-from nafas.review.produce import produce
+from nafas.review.produce import produce, proved
 from nafas.review.proof import Proof, prove
 from nafas.review.proof.record import record_path, save_record
 from nafas.script.edits.session_edits import change
@@ -78,7 +78,7 @@ class Delivered:
         sound: a master that loses nothing, to be encoded further; it need not be one of the files.
         cover: that goes into its files; None for none.
         chapters: of it.
-        proofs: of the audio files that are proved, as they are handed over.
+        proofs: of every file with sound, as it is handed over.
         findings: that must or should be changed and were let stand.
     """
 
@@ -152,15 +152,28 @@ def deliver(
         files = list(made.files)
         if more is not None:
             files += more(made, where)
+        proofs = [_container_proof(path, made, progress) for path in files if path.suffix in CONTAINERS]
+        files += [record_path(proof.path) for proof in proofs]
         taken = [path.name for path in files if (into / path.name).exists() and not replaces(into / path.name)]
         if taken:
             raise InputError(str(into / taken[0]), "is there already", "choose another folder, or move it away")
-        return replace(made, files=_placed(files, into, where / "before"))
+        return replace(made, files=_placed(files, into, where / "before"), proofs=(*made.proofs, *proofs))
     except OSError as error:
         problem = f"cannot be written ({reason(error)})"
         raise InputError(str(into), problem, "free some space, or choose another") from None
     finally:
         shutil.rmtree(where, ignore_errors=True)
+
+
+def _container_proof(path: Path, made: "Delivered", progress: Progress) -> Proof:
+    """The proof of the sound in an MP4 container, its record written beside it."""
+    mastered = made.mastered
+    with decoded(path, lambda done: progress("proving", 0.3 * done)) as sound:
+        proof = prove(
+            path, made.mix, mastered.gain, mastered.measured, lambda done: progress("proving", 0.3 + 0.7 * done), sound
+        )
+    save_record(proof)
+    return proof
 
 
 def _placed(files: Sequence[Path], into: Path, before: Path) -> tuple[Path, ...]:
@@ -235,13 +248,18 @@ def _made(
     for ending in wanted:
         path = (where / f"master{ending}").rename(where / f"{stem}{ending}")
         sound = path if ending == lossless else sound
-        if not put_into(path, chapters) or ending == ".flac":
+        if ending in _LOSSLESS:
             sheet = where / f"{stem}{ending}.cue"
             write_whole(sheet, cue_sheet(chapters, path.name, session.title, session.tags.artist).encode())
             files.append(sheet)
-        if cover is not None:
-            put_cover(path, cover)
-        proof = prove(path, mix, mastered.gain, mastered.measured, lambda done: progress("proving", done))
+
+        def dress(path: Path = path) -> None:
+            put_into(path, chapters)
+            if cover is not None:
+                put_cover(path, cover)
+
+        dress()
+        proof, _ = proved(path, mix, mastered, lambda done: progress("proving", done), dress)
         save_record(proof)
         proofs.append(proof)
         files += [path, record_path(path)]

@@ -41,7 +41,7 @@ def record_delivery(session: "Session", made: "Delivered", folder: Path, asked: 
     """
     from nafas.exchange.deliver import AUDIO
 
-    sounds = [path for path in made.files if path.suffix.lower() in AUDIO]
+    sounds = [path for path in made.files if path.suffix.lower() in (*AUDIO, ".mp4")]
     files = [*_sounds(sounds, made.mastered, made.proofs), *(FileNote(p) for p in made.files if p not in sounds)]
     data = {
         "made_of": _made_of(session, folder),

@@ -183,7 +183,7 @@ def produce(
             def note(done: float) -> None:
                 progress("proving", (len(proofs) + done) / len(paths))
 
-            proof, lower = _proved(path, mix, mastered, note)
+            proof, lower = proved(path, mix, mastered, note)
             proofs.append(proof)
             if lower:
                 eased[path] = lower
@@ -192,8 +192,24 @@ def produce(
     return Production(cast, mix, mastered, tuple(proofs), rendered - began, time.perf_counter() - rendered, eased)
 
 
-def _proved(path: Path, mix: Mix, mastered: Mastered, note: Callable[[float], None]) -> tuple[Proof, float]:
-    """The proof of a file, and the dB by which its peaks were eased where its encoder had raised them too far."""
+def proved(
+    path: Path, mix: Mix, mastered: Mastered, note: Callable[[float], None], dress: Callable[[], None] = lambda: None
+) -> tuple[Proof, float]:
+    """The proof of a file of a master; it is written again, eased, where its encoder had raised peaks too far.
+
+    Args:
+        path: of the file.
+        mix, mastered: what it is of.
+        note: called with 0.0 to 1.0; raises Cancelled to stop.
+        dress: puts into the file what was put into it since it was rendered.
+
+    Returns:
+        The proof of the file as it stands now, and by how many dB single peaks of it were eased.
+
+    Raises:
+        InputError: the file cannot be read, or not be written again; the one before it stands then.
+        Cancelled: when `note` does.
+    """
     proof = prove(path, mix, mastered.gain, mastered.measured, note)
     lower = np.zeros(pieces_of(mix), np.float32)
     for _ in range(_TIMES_EASED):
@@ -203,6 +219,7 @@ def _proved(path: Path, mix: Mix, mastered: Mastered, note: Callable[[float], No
             break
         lower += np.maximum(raised_peaks(path, proof.ceiling, len(lower)) - _ROOM, 0.0)
         write_eased(mix, mastered.gain, path, lower, note)
+        dress()
         proof = prove(path, mix, mastered.gain, mastered.measured, note)
     return proof, float(lower.max(initial=0.0))
 

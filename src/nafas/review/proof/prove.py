@@ -30,7 +30,14 @@ _FAINT = 0.25
 Progress = Callable[[float], None]
 
 
-def prove(path: Path, mix: Mix, gain: float, expected: Measured, progress: Progress = lambda done: None) -> Proof:
+def prove(
+    path: Path,
+    mix: Mix,
+    gain: float,
+    expected: Measured,
+    progress: Progress = lambda done: None,
+    decoded: Path | None = None,
+) -> Proof:
     """Decode a written file and hold it against its session.
 
     Args:
@@ -39,16 +46,18 @@ def prove(path: Path, mix: Mix, gain: float, expected: Measured, progress: Progr
         gain: dB, of the master.
         expected: what the master measures.
         progress: called with 0.0 to 1.0; raises Cancelled to stop.
+        decoded: its sound as WAV or FLAC, where it is coded in a way that is not read here; it is judged as coded.
 
     Raises:
         InputError: the file cannot be read, or breaks off.
         Cancelled: when `progress` does.
     """
-    reader = AudioReader(path)
+    reader = AudioReader(decoded or path)
     session = mix.cast.timeline.session
     if reader.rate != mix.rate:
         raise InputError(str(path), f"has {reader.rate} Hz, not {mix.rate}", "give the file of this render")
-    tolerance = EXACT if encoding_of(path, rate=reader.rate).bits is not None else LOSSY
+    exact = decoded is None and encoding_of(path, rate=reader.rate).bits is not None
+    tolerance = EXACT if exact else LOSSY
     wanted = sought(mix.cast, mix.chimes.sounds)
     with ThreadPoolExecutor(1) as meanwhile:
         sums = meanwhile.submit(check_sum, path)
@@ -68,7 +77,11 @@ def prove(path: Path, mix: Mix, gain: float, expected: Measured, progress: Progr
 
 
 def prove_again(
-    path: Path, session: Session, folder: Path, progress: Callable[[str, float], None] = lambda stage, done: None
+    path: Path,
+    session: Session,
+    folder: Path,
+    progress: Callable[[str, float], None] = lambda stage, done: None,
+    decoded: Path | None = None,
 ) -> Proof:
     """Prove a file for a session, on any machine, from the two alone (and what the session uses).
 
@@ -76,13 +89,15 @@ def prove_again(
         path: the file.
         session, folder: what it should hold, and where the session file stands.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
+        decoded: as `prove` takes it.
 
     Raises:
         InputError: the file, or something the session uses, cannot be read; or its rate is none of a master's.
         Cancelled: when `progress` does.
     """
-    rate = AudioReader(path).rate
-    encoding_of(path)
+    rate = AudioReader(decoded or path).rate
+    if decoded is None:
+        encoding_of(path)
     if rate not in RATES:
         raise InputError(str(path), f"has {rate} Hz, which no master has", "give the file as it was rendered")
     if not session.blocks:
@@ -91,7 +106,7 @@ def prove_again(
     cast = cast_session(session, folder, rate)
     mix = build_mix(cast, folder)
     _, gain, expected = find_master(mix, lambda done: progress("measuring", done))
-    return prove(path, mix, gain, expected, lambda done: progress("proving", done))
+    return prove(path, mix, gain, expected, lambda done: progress("proving", done), decoded)
 
 
 def _matches(mix: Mix, wanted: Sequence[Sought], places: Found) -> tuple[CueMatch, ...]:
