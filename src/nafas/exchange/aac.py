@@ -5,7 +5,6 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from fractions import Fraction
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
@@ -13,7 +12,7 @@ import numpy as np
 from nafas.audio_files import AudioReader
 from nafas.errors import InputError
 from nafas.exchange.chapters import Chapter
-from nafas.files import part_beside, reason
+from nafas.files import part_beside, reason, sweep_parts
 from nafas.state.folder import cache_folder, made
 
 CONTAINERS = (".m4a", ".mp4")
@@ -109,11 +108,15 @@ def decoded(path: Path, progress: Callable[[float], None] = lambda done: None) -
     if path.suffix.lower() not in CONTAINERS:
         yield None
         return
-    # In the cache, since /tmp may itself be in memory: four hours are 4 GB.
-    with TemporaryDirectory(prefix="decoded-", dir=made(cache_folder())) as folder:
-        sound = Path(folder) / "decoded.wav"
+    # In the cache, since /tmp may itself be in memory: four hours are 4 GB. What a killed process left there goes first.
+    folder = made(cache_folder())
+    sweep_parts(folder)
+    sound = part_beside(folder / "decoded.wav")
+    try:
         decode(path, sound, progress)
         yield sound
+    finally:
+        sound.unlink(missing_ok=True)
 
 
 def sound_frames(reader: AudioReader, layout: str, step: int) -> Iterator[Any]:
