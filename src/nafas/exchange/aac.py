@@ -108,7 +108,7 @@ def decoded(path: Path, progress: Callable[[float], None] = lambda done: None) -
     if path.suffix.lower() not in CONTAINERS:
         yield None
         return
-    # In the cache, since /tmp may itself be in memory: four hours are 4 GB. What a killed process left there goes first.
+    # In the cache, since /tmp may itself be in memory: four hours are 4 GB. What a killed process left goes first.
     folder = made(cache_folder())
     sweep_parts(folder)
     sound = part_beside(folder / "decoded.wav")
