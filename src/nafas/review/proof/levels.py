@@ -47,7 +47,7 @@ class Tolerance:
 
 EXACT = Tolerance(step=0.3, steps=1, gain=0.05, place=0.0, peak=0.05, smear=-math.inf)
 LOSSY = Tolerance(step=3.0, steps=5, gain=0.3, place=1.0, peak=1.0, smear=-33.0)
-"""Of MP3, Vorbis and Opus at the bit rates that masters are written with; measured in bench/proof.py."""
+"""Of MP3, Vorbis, Opus and AAC at the bit rates that masters are written with; measured in bench/proof.py."""
 
 
 @dataclass(frozen=True)
