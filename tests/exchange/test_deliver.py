@@ -17,7 +17,7 @@ from mutagen.flac import Picture
 from nafas.cli.main import main
 from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
-from nafas.exchange.aac import decode, write_m4a
+from nafas.exchange.aac import decode, decoded, write_m4a
 from nafas.exchange.deliver import PURPOSES, TEXTS, deliver, stem_of
 from nafas.exchange.packed import pack, unpack
 from nafas.files import sum_of, this_process
@@ -66,11 +66,11 @@ def test_everything_is_handed_over_and_others_read_it(folder):
 
 def test_m4a_sounds_as_the_master_and_is_proved_as_it_is_decoded(folder, monkeypatch):
     made = deliver(change(tiny(), bed=short().bed), SESSION.parent, folder / "out", (".flac", ".m4a"), (), anyway=True)
-    decoded = folder / "back.wav"
+    by_ffmpeg = folder / "back.wav"
     source = folder / "out" / f"{made.stem}.m4a"
-    subprocess.run(["ffmpeg", "-v", "error", "-i", str(source), str(decoded)], check=True)
+    subprocess.run(["ffmpeg", "-v", "error", "-i", str(source), str(by_ffmpeg)], check=True)
     one, rate = soundfile.read(folder / "out" / f"{made.stem}.flac")
-    other, _ = soundfile.read(decoded)
+    other, _ = soundfile.read(by_ffmpeg)
     a, b = one[2 * rate : 14 * rate, 0], other[2 * rate : 14 * rate, 0]
     assert np.corrcoef(a, b)[0, 1] > 0.98  # in place to the sample: AAC's delay is taken off by its edit list
     decode(source, folder / "ours.wav")
@@ -90,6 +90,22 @@ def test_m4a_sounds_as_the_master_and_is_proved_as_it_is_decoded(folder, monkeyp
     (folder / "none.m4a").write_bytes(source.read_bytes()[:2000])
     with pytest.raises(InputError, match=r"none\.m4a"):
         decode(folder / "none.m4a", folder / "x.wav")
+
+
+def test_a_container_of_another_codec_is_decoded_and_one_without_sound_refused(folder):
+    sound = np.random.default_rng(2).uniform(-0.5, 0.5, (30_000, 2)).astype(np.float32)
+    soundfile.write(folder / "a.wav", sound, 48_000, subtype="PCM_16")
+    made, ffmpeg = folder / "a.mp4", ["ffmpeg", "-v", "error", "-i"]
+    subprocess.run([*ffmpeg, str(folder / "a.wav"), "-c:a", "flac", "-strict", "-2", str(made)], check=True)
+    with decoded(made) as back:
+        assert np.array_equal(soundfile.read(back)[0], soundfile.read(folder / "a.wav")[0])
+    assert not back.exists()
+    picture = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=size=64x64:duration=1", str(folder / "silent.mp4")]
+    subprocess.run(picture, check=True)
+    with pytest.raises(InputError, match="holds no sound"), decoded(folder / "silent.mp4"):
+        pass
+    with decoded(folder / "a.wav") as back:
+        assert back is None
 
 
 def test_what_is_encoded_comes_from_what_loses_nothing_and_the_packed_session_is_the_session(folder):

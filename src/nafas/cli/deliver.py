@@ -3,12 +3,8 @@
 import argparse
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_outside, compiled, on_all_cores, opened, progress_line
-
-if TYPE_CHECKING:
-    pass
 
 UNPROVED = 5
 """Exit code: a file does not hold what its session says."""

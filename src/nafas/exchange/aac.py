@@ -87,9 +87,11 @@ def decode(path: Path, into: Path, progress: Callable[[float], None] = lambda do
             if not container.streams.audio:
                 raise InputError(str(path), "holds no sound", "hand it over again")
             stream: Any = container.streams.audio[0]
-            length = max(1.0, float(stream.duration * stream.time_base * stream.rate))
+            length = max(1.0, float((stream.duration or 0) * stream.time_base * stream.rate))
+            planar = av.AudioResampler("fltp")  # whatever the codec gives
+            frames: Iterator[Any] = (frame for coded in container.decode(stream) for frame in planar.resample(coded))
             with soundfile.SoundFile(into, "w", stream.rate, stream.channels, "PCM_24", format="RF64") as out:
-                for frame in container.decode(stream):
+                for frame in frames:
                     block = frame.to_ndarray().T
                     at = out.tell() if frame.pts is None else round(frame.pts * frame.time_base * stream.rate)
                     if at > out.tell():

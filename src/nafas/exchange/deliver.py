@@ -165,7 +165,7 @@ def deliver(
         shutil.rmtree(where, ignore_errors=True)
 
 
-def _container_proof(path: Path, made: "Delivered", progress: Progress) -> Proof:
+def _container_proof(path: Path, made: Delivered, progress: Progress) -> Proof:
     """The proof of the sound in an MP4 container, its record written beside it."""
     mastered = made.mastered
     with decoded(path, lambda done: progress("proving", 0.3 * done)) as sound:

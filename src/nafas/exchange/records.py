@@ -39,9 +39,10 @@ def record_delivery(session: "Session", made: "Delivered", folder: Path, asked: 
 
     Words for people where it could not be kept, else "".
     """
+    from nafas.exchange.aac import CONTAINERS
     from nafas.exchange.deliver import AUDIO
 
-    sounds = [path for path in made.files if path.suffix.lower() in (*AUDIO, ".mp4")]
+    sounds = [path for path in made.files if path.suffix.lower() in {*AUDIO, *CONTAINERS}]
     files = [*_sounds(sounds, made.mastered, made.proofs), *(FileNote(p) for p in made.files if p not in sounds)]
     data = {
         "made_of": _made_of(session, folder),

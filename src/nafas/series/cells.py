@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from pydantic import ValidationError
 
 from nafas.errors import InputError
+from nafas.script.faults import as_input_error
 from nafas.series.columns import Column, changed
 from nafas.series.plan import MOST_ROWS, Series, Variant
 
@@ -84,10 +85,11 @@ def _taken(number: int, line: list[str], order: Sequence[Column | None], found: 
             variant = changed(variant, column, cell)
     except KeyError:
         raise InputError(f"pasted row {number}", "has no name", "give every row its own") from None
+    except ValidationError as fault:
+        raise as_input_error(fault, f"pasted row {number}, {heading}") from None
     except ValueError as fault:
-        told = fault.errors()[0]["msg"] if isinstance(fault, ValidationError) else str(fault)
-        problem = str(told).removeprefix("Value error, ")
-        raise InputError(f"pasted row {number}, {heading}", problem, "mend it there, then paste again") from None
+        problem, _, remedy = str(fault).partition("; ")
+        raise InputError(f"pasted row {number}, {heading}", problem, remedy or "mend it there") from None
     return variant
 
 

@@ -15,6 +15,7 @@ from pydantic import Field, ValidationError, field_validator
 from nafas.errors import InputError
 from nafas.files import read_whole, sum_of, sum_on_disk, write_whole
 from nafas.script.edits.session_edits import change, change_block, rebase_assets
+from nafas.script.faults import as_input_error, first_fault
 from nafas.script.file import load_session, session_text
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import Seconds
@@ -147,9 +148,9 @@ def load_series(path: Path) -> Series:
         raw = json.loads(data.decode("utf-8-sig"), parse_float=Decimal)
         return Series.model_validate(raw)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in first["loc"]).lstrip(".")
-        raise InputError(f"{path}: {place}", str(first["msg"]).removeprefix("Value error, "), "mend it there") from None
+        parts = error.errors()[0]["loc"]
+        place = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in parts).lstrip(".")
+        raise as_input_error(error, f"{path}: {place}") from None
     except (UnicodeDecodeError, ValueError, ArithmeticError, RecursionError):
         raise InputError(str(path), "is no series", f"choose a *{ENDING} file") from None
 
@@ -275,8 +276,8 @@ class _Maker:
             try:
                 found.append(_planned(self, row))
             except (InputError, ValueError) as error:
-                told = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
-                found.append(Planned(row, None, None, (), str(told).removeprefix("Value error, ")))
+                told = "; ".join(first_fault(error)) if isinstance(error, ValidationError) else str(error)
+                found.append(Planned(row, None, None, (), told))
             tell(1)
         return found
 
