@@ -11,6 +11,7 @@ from nafas.demo import FOLDER
 from nafas.errors import InputError
 from nafas.script import Session
 from nafas.voice import Narrator, TakeBook
+from nafas.voice.delivery import Delivery
 from nafas.voice.level import HIGHEST_PEAK, active_level, tame_peaks
 
 
@@ -78,6 +79,25 @@ def test_the_window_goes_on_with_the_stand_in_where_a_take_is_broken(folder):
         Narrator(session.voice.model_copy(update={"take_book": other}), "en", folder)
     with pytest.raises(InputError, match=r"gone\.wav"):
         Narrator(session.voice, "en", folder).clips("two")
+
+
+def test_everything_is_read_at_once_and_what_is_broken_is_told(folder):
+    takes = [{"file": f"{word}.wav", "text": word, "trim": [0, 1]} for word in ("two", "three", "four")]
+    (folder / "takes.json").write_text(json.dumps({"format": 1, "takes": takes}))
+    tone(folder / "two.wav"), tone(folder / "four.wav", rate=8000)
+    voice = Session(voice={"take_book": {"path": "."}}).voice
+    lines = [(text, Delivery.WORD) for text in ("two", "three", "four", "five", "two")]
+    read = Narrator(voice, "en", folder, strict=False)
+    read.read_all(lines)
+    assert [place.rpartition("/")[2] for place in read.problems] == ["three.wav"]
+    (folder / "two.wav").unlink()  # nothing is read a second time
+    assert [read.clips(*line)[0].stand_in for line in lines] == [False, True, False, True, False]
+    assert read.known_length("five") is None and read.clips("four", Delivery.WORD)[0].rate == 8000
+    with pytest.raises(InputError, match=r"three\.wav"):
+        Narrator(voice, "en", folder).read_all(lines[1:])
+    unsaid = Narrator(voice.model_copy(update={"fills": False}), "en", folder, strict=False)
+    unsaid.read_all(lines)
+    assert unsaid.clips("five", Delivery.WORD)[0].waiting
 
 
 def test_peaks_are_eased_without_changing_the_loudness():
