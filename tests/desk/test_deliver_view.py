@@ -117,7 +117,10 @@ def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeyp
     ready(qtbot, window)
     qtbot.keyClick(window, KEYS.Key_7, Qt.KeyboardModifier.ControlModifier)
     dialog = window.views.deliver
+    dialog.purpose.setCurrentIndex(dialog.purpose.findData("video"))
+    assert dialog.video.currentData() == "1080p"
     dialog.purpose.setCurrentIndex(dialog.purpose.findData("class"))
+    assert dialog.video.currentData() is None
     assert (
         dialog.audio[".mp3"].isChecked() and not dialog.audio[".flac"].isChecked() and dialog.texts["sheet"].isChecked()
     )

@@ -45,7 +45,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 def _deliver(options: argparse.Namespace) -> int:
     from nafas.desk.deliver.drawn_alone import drawn_alone
     from nafas.errors import InputError
-    from nafas.exchange.deliver import PURPOSES, deliver
+    from nafas.exchange.deliver import PURPOSES, VIDEOS, deliver
     from nafas.exchange.records import record_delivery
 
     if options.purpose not in PURPOSES:
@@ -53,7 +53,7 @@ def _deliver(options: argparse.Namespace) -> int:
     session = opened(options.session, options)
     audio, texts = PURPOSES[options.purpose]
     wanted = [f".{ending.lstrip('.').lower()}" for ending in options.formats] if options.formats else audio
-    video = options.video or ("1080p" if options.purpose == "video" else None)
+    video = options.video or VIDEOS.get(options.purpose)
     sheet, known, more = "sheet" in (options.texts or texts), list[str](), None
     if sheet or video is not None:
         more = drawn_alone(sheet, video, progress_line(), options.fps, not options.single_counts, known.append)

@@ -57,6 +57,8 @@ PURPOSES: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
     "all": ((".flac", ".mp3", ".m4a"), tuple(TEXTS)),
 }
 """For each purpose the audio and what comes with it."""
+VIDEOS = {"video": "1080p"}
+"""The size of the guide video that belongs to a purpose; the others have none."""
 PATTERN = "{title}"
 """The usual name: also "{length}", "{language}", "{track}" and "{date}"."""
 _FIELD = re.compile(r"\{(\w+)\}")

@@ -30,7 +30,7 @@ from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.desk.work.background import Note
 from nafas.desk.work.working import Working
 from nafas.errors import InputError
-from nafas.exchange.deliver import AUDIO, PATTERN, PURPOSES, TEXTS, Delivered, deliver, stem_of
+from nafas.exchange.deliver import AUDIO, PATTERN, PURPOSES, TEXTS, VIDEOS, Delivered, deliver, stem_of
 from nafas.exchange.records import record_delivery
 from nafas.plain_text import many
 from nafas.review.checks.finding import Finding
@@ -172,12 +172,13 @@ class DeliverView(Working, QWidget):
         box.addStretch(1)
 
     def _fill(self) -> None:
-        audio, texts = PURPOSES[self.purpose.currentData()]
+        purpose = self.purpose.currentData()
+        audio, texts = PURPOSES[purpose]
         for ending, box in self.audio.items():
             box.setChecked(ending in audio)
         for key, box in self.texts.items():
             box.setChecked(key in texts)
-        self.video.setCurrentIndex(1 if self.purpose.currentData() == "video" else 0)
+        self.video.setCurrentIndex(self.video.findData(VIDEOS.get(purpose)))
 
     def show_session(self) -> None:
         """Show the session as it stands: its tags, and how files will be named."""

@@ -4,7 +4,7 @@ from functools import partial
 
 from nafas.desk.deliver.drawn_alone import drawn_alone
 from nafas.errors import InputError
-from nafas.exchange.deliver import PURPOSES
+from nafas.exchange.deliver import PURPOSES, VIDEOS
 from nafas.series.render import Wanted
 
 
@@ -22,7 +22,7 @@ def wanted_for(purpose: str, video: str | None = None, anyway: bool = False) -> 
     if purpose not in PURPOSES:
         raise InputError(purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
     audio, texts = PURPOSES[purpose]
-    video = video or ("1080p" if purpose == "video" else None)
+    video = video or VIDEOS.get(purpose)
     papers = "sheet" in texts
     more = partial(drawn_alone, papers, video) if papers or video else None
     return Wanted(audio, texts, video, more, anyway)
