@@ -21,7 +21,7 @@ import numpy as np
 import soundfile
 
 from nafas.demo import SESSION
-from nafas.review import produce
+from nafas.parallel.shares import forking
 from nafas.review.audit.audit import audit
 from nafas.review.audit.vocabulary import of_language
 from nafas.script import load_session
@@ -31,7 +31,7 @@ from nafas.script.words.lexicon import lexicon_of
 from nafas.script.words.wording import Wording
 from nafas.sound.bed.plan import bed_sound
 from nafas.sound.meters.loudness import LoudnessMeter
-from nafas.sound.meters.side_by_side import forking
+from nafas.tasks.render import RenderRequest, produce
 from nafas.timing.timeline import EventKind
 from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.engines.cache import CachedEngine
@@ -176,7 +176,7 @@ def others(folder: Path) -> None:
 def talk(folder: Path) -> None:
     """How much of the demo's talk is written down right, by words, and how far its sentences lie beside their time."""
     session = load_session(SESSION)
-    made = produce(session, SESSION.parent, folder / "demo.wav")
+    made = produce(RenderRequest(session, SESSION.parent, folder / "demo.wav"))
     began = time.perf_counter()
     with forking():
         found = audit(folder / "demo.wav", made.cast.timeline)

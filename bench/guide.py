@@ -15,9 +15,9 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPixmap
 
 from nafas.demo import SESSION
 from nafas.desk.application import application
-from nafas.desk.rehearse.guide_painter import GuidePainter
-from nafas.desk.score.lettering import opening_width, wrapped
-from nafas.desk.theme import NIGHT, font
+from nafas.drawing.guide.painter import GuidePainter
+from nafas.drawing.page.lettering import opening_width, wrapped
+from nafas.drawing.theme import NIGHT, font
 from nafas.rehearsal.guide import Guide
 from nafas.score.layout import lay_out
 from nafas.script import Session, load_session, read_block

@@ -52,11 +52,11 @@ def accuracy(folder: Path, show: Show) -> None:
 def codecs(folder: Path, show: Show) -> None:
     """Errors through each format, and how far levels move in it."""
     from nafas.demo import FOLDER, SESSION
-    from nafas.review import produce
     from nafas.script import load_session
+    from nafas.tasks.render import RenderRequest, produce
 
     names = [folder / f"p{ending}" for ending in (".flac", ".wav", ".mp3", ".ogg", ".opus")]
-    made = produce(load_session(SESSION), FOLDER, names[0], also=names[1:])
+    made = produce(RenderRequest(load_session(SESSION), FOLDER, names[0], also=tuple(names[1:])))
     first = made.proofs[0]
     for proof in made.proofs:
         moved = max(abs((a.found or 0) - (b.found or 0)) for a, b in zip(proof.matches, first.matches))
@@ -70,8 +70,8 @@ def codecs(folder: Path, show: Show) -> None:
 
 def voices(folder: Path, show: Show) -> None:
     """Words with nothing behind them, in many voices: what codecs leave beside them, and what they do to peaks."""
-    from nafas.review import produce
     from nafas.script import Session, read_block
+    from nafas.tasks.render import RenderRequest, produce
 
     read = [
         (voice, pace) for voice in ("en", "en-us", "en+m5", "en+f3", "en-gb-scotland") for pace in range(87, 220, 21)
@@ -83,7 +83,7 @@ def voices(folder: Path, show: Show) -> None:
             opening=1, closing=1, bed=None, end_bell=False, blocks=(read_block("3-4 x2", "a"),),
             voice={"engine_voice": voice, "pace": pace}, master={"mono": pace % 2 == 0},
         )  # fmt: skip
-        made = produce(session, folder, names[0], also=names[1:], anyway=True)
+        made = produce(RenderRequest(session, folder, names[0], also=tuple(names[1:]), anyway=True))
         accused += [proof.path.suffix for proof in made.proofs if not proof.holds]
         eased += [(path.suffix, by) for path, by in made.eased.items()]
     show(

@@ -175,8 +175,8 @@ def rendering(folder: Path) -> None:
 def mixing(folder: Path) -> None:
     """The mix alone, from clips in memory to a measured master file; then the same sum by sox and ffmpeg."""
     from nafas.demo import FOLDER
+    from nafas.parallel.shares import forking
     from nafas.sound import build_mix, render
-    from nafas.sound.meters.side_by_side import forking
     from nafas.voice import cast_timeline, session_narrator
 
     session = long_session(30)

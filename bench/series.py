@@ -9,17 +9,18 @@ import os
 import shutil
 import tempfile
 import time
+from dataclasses import replace
 from pathlib import Path
 
 os.environ["NAFAS_RECORDS"] = tempfile.mkdtemp()
 
 from nafas.demo import SESSION
 from nafas.exchange.made_of import MadeOf
+from nafas.parallel.processes import cores
+from nafas.parallel.shares import forking
 from nafas.script import load_session
 from nafas.series.plan import Planner, Series, Variant, planned
-from nafas.series.render import jobs_of, render_one
-from nafas.series.spread import cores, spread
-from nafas.sound.meters.side_by_side import forking
+from nafas.tasks.series import SeriesRequest, render_series
 from nafas.timing import compile_session, paced
 
 
@@ -58,12 +59,12 @@ def main() -> None:
         print(f"{name}: {command:.2f} s ({ratio}); on one core {window:.2f} s; one row changed {1000 * again:.0f} ms")
         print(f"  seeing what of them changed by their sums: {summed:.2f} s ({summed / compiling:.1f} x)")
     few = Series(session="base.nafas", variants=tuple(Variant(name=f"{n}", title=f"Watch {n}") for n in range(4)))
-    jobs, _ = jobs_of(few, planned(few, folder), folder)
-    one, _ = timed(spread, render_one, jobs, 1)
-    once, _ = timed(spread, render_one, jobs)
+    asked = SeriesRequest(few, planned(few, folder), folder, every=True)
+    one, _ = timed(render_series, replace(asked, at_once=1))
+    once, _ = timed(render_series, asked)
     print(f"4 renders of {len(session.blocks)} blocks, {cores()} at once: {once / one:.2f} of one after another")
-    kept, found = timed(lambda: jobs_of(few, planned(few, folder), folder))
-    print(f"nothing changed: {len(found[0])} rendered, looked at in {kept:.2f} s")
+    kept, found = timed(lambda: render_series(SeriesRequest(few, planned(few, folder), folder)))
+    print(f"nothing changed: {len(found.names)} rendered, looked at in {kept:.2f} s")
 
 
 if __name__ == "__main__":

@@ -6,12 +6,13 @@ import os
 
 import pytest
 
-from nafas.cli.main import FAULT, main
+from nafas.cli.main import main
 from nafas.plain_text import cell, printable
 from nafas.script import Session, Talk, load_session, save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
+from nafas.tasks.exit_codes import ExitCode
 
 ESCAPES = "\x1b]0;owned\x07\x1b[2J\u202e"
 
@@ -99,5 +100,5 @@ def test_a_fault_of_our_own_is_one_line_too_and_whole_in_the_log(tmp_path, capsy
     assert main(["new", "4-6", "-o", str(tmp_path / "a.nafas")]) == 0
     capsys.readouterr()
     monkeypatch.setattr("nafas.timing.sheet.sheet_text", broken)
-    assert "ZeroDivisionError: a fault" in one_line(capsys, ["sheet", tmp_path / "a.nafas"], FAULT)
+    assert "ZeroDivisionError: a fault" in one_line(capsys, ["sheet", tmp_path / "a.nafas"], ExitCode.FAULT)
     assert load_session(tmp_path / "a.nafas").blocks

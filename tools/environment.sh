@@ -77,4 +77,6 @@ exec 9>.environment.lock
 if command -v flock >/dev/null; then flock 9; fi
 make_environment "$1"
 check_qt_libraries
+# Tests read our files by a program of others.
+if [ "$1" = dev ] && ! command -v ffprobe >/dev/null; then need_packages ffmpeg; fi
 exec 9>&-

@@ -29,7 +29,6 @@ from nafas.ledger.entries import FileNote, Kind, add
 from nafas.library.own import shipped
 from nafas.rehearsal.breathing import Breath
 from nafas.rehearsal.places import mark_at
-from nafas.review import produce
 from nafas.score.selection import Chosen
 from nafas.script import Session, load_session, save_session
 from nafas.script.edits.session_edits import change, change_block, insert_blocks
@@ -39,6 +38,7 @@ from nafas.script.model.marks import Felt
 from nafas.script.model.session import Tags
 from nafas.series.plan import Series, Variant, save_series
 from nafas.state.recent_files import note_recent
+from nafas.tasks.render import RenderRequest, produce
 from nafas.voice import TakeBook
 from nafas.voice.takebook.book import checked
 from nafas.voice.takebook.writing import copy_book, write_index
@@ -225,7 +225,7 @@ def review(window: MainWindow, folder: Path) -> None:
     take(window, folder, "review")
     with tempfile.TemporaryDirectory() as made:
         master = Path(made) / "between-crossings.wav"
-        produce(load_session(SESSION), SESSION.parent, master, with_proof=False)
+        produce(RenderRequest(load_session(SESSION), SESSION.parent, master, with_proof=False))
         window.document.open(SESSION, as_copy=True)
         ready(window)
         dialog = window.making.review_recording()

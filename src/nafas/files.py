@@ -141,6 +141,24 @@ def writable(path: Path) -> Path:
     return target
 
 
+def new_name(path: Path, endings: tuple[str, ...] = (), replace: bool = False) -> Path:
+    """See that a new file can be written.
+
+    Args:
+        path: of the file or the folder that is to be made.
+        endings: one of which its name must have; () for any.
+        replace: what stands there may be replaced.
+
+    Raises:
+        InputError: another ending; something stands there already; or as `writable`.
+    """
+    if endings and path.suffix.lower() not in endings:
+        raise InputError(str(path), "is no name for it", f"end it in {' or '.join(endings)}")
+    if not replace and (path.exists() or path.is_symlink()):
+        raise InputError(str(path), "is there already", "choose a new name, or move it away")
+    return writable(path)
+
+
 def _unwritable(path: Path, error: OSError | ValueError | RuntimeError) -> InputError:
     return InputError(str(path), f"cannot be written ({reason(error)})", "choose another place or free some space")
 

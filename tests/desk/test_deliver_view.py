@@ -15,8 +15,9 @@ from PySide6.QtWidgets import QFileDialog
 
 from nafas.cli.main import main
 from nafas.desk.deliver import view as deliver_view
-from nafas.desk.rehearse import guide_video, video_parts
-from nafas.desk.rehearse.guide_video import write_video
+from nafas.drawing.guide import video as guide_video
+from nafas.drawing.guide import video_parts
+from nafas.drawing.guide.video import write_video
 from nafas.errors import Cancelled
 from nafas.exchange.captions import captions_of
 from nafas.exchange.chapters import chapters_of
@@ -126,10 +127,10 @@ def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeyp
     )
     dialog.video.setCurrentIndex(dialog.video.findData("720p"))
     monkeypatch.setattr(deliver_view, "ask_folder", lambda *_: str(folder / "out"))
-    qtbot.waitUntil(lambda: "mended first" in dialog.findings.text())  # the review says so before anything is written
+    qtbot.waitUntil(lambda: "changed first" in dialog.findings.text())  # the review says so before anything is written
     qtbot.mouseClick(dialog.start, LEFT)
     qtbot.waitUntil(lambda: not dialog.running, timeout=60_000)
-    assert "mend it in Review first" in dialog.result.text()  # it has no cautions
+    assert "change it in Review first" in dialog.result.text()  # it has no cautions
     dialog.anyway.setChecked(True)
     qtbot.mouseClick(dialog.start, LEFT)
     qtbot.waitUntil(lambda: dialog.made is not None and not dialog.running, timeout=120_000)

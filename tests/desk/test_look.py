@@ -7,9 +7,9 @@ from helpers import breath, ready
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetricsF
 
-from nafas.desk import theme
 from nafas.desk.score.view import wrapped
-from nafas.desk.theme import DAY, NIGHT, font
+from nafas.drawing import theme
+from nafas.drawing.theme import DAY, NIGHT, font
 from nafas.score.selection import Chosen
 from nafas.script import Session, Talk
 from nafas.script.edits.session_edits import change_block, insert_block

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QInputDialog
 
 from nafas.desk.audio import microphones as mics
 from nafas.desk.audio.microphones import Practice
-from nafas.desk.theme import theme
+from nafas.drawing.theme import theme
 from nafas.ledger.entries import Kind, find, session_of
 from nafas.rehearsal.guide import set_span
 from nafas.rehearsal.record import rehearsals

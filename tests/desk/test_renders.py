@@ -5,11 +5,11 @@ from helpers import ready
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog
 
-from nafas.review.queue import State
 from nafas.script import save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
+from nafas.tasks.queue import State
 
 
 @pytest.fixture

@@ -18,6 +18,7 @@ from nafas.review.audit.vocabulary import of_language
 from nafas.review.checks.finding import Finding
 from nafas.script import Rest, Session, Talk, load_session, read_block
 from nafas.script.words.cautions import CAUTIONS
+from nafas.tasks.audit import AuditResult
 
 KEYS, LEFT = Qt.Key, Qt.MouseButton.LeftButton
 ROUND = (("inhale", 0), ("two", 2), ("three", 3), ("exhale", 0), ("two", 2), ("three", 3))
@@ -135,7 +136,7 @@ def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder,
         sets=performed(words),
         findings=tuple(judge_sets(performed(words))),
     )
-    dialog.ended(made)
+    dialog.ended(AuditResult(made))
     told = [dialog.list.item(row).text() for row in range(dialog.list.count())]
     assert dialog.picture.isVisible() and any("said twice" in text for text in told)
     assert dialog.said.item(0).text().endswith("Sit where you like.") and dialog.parts.tabText(1) == "Talk (1)"

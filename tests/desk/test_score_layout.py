@@ -9,9 +9,9 @@ from hypothesis import given
 from PySide6.QtGui import QFontMetricsF
 from strategies import sessions
 
-from nafas.desk.score.lettering import opening_width
-from nafas.desk.score.word_painter import paint_said
-from nafas.desk.theme import font, theme
+from nafas.drawing.page.lettering import opening_width
+from nafas.drawing.page.word_painter import paint_said
+from nafas.drawing.theme import font, theme
 from nafas.score.layout import lay_out
 from nafas.score.row import LEFT, RIGHT
 from nafas.score.spoken_lines import figure, is_count

@@ -3,12 +3,11 @@
 import numpy as np
 import pytest
 import soundfile
-from helpers import breath, ready
+from helpers import breath, produce, ready
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog
 
 from nafas.desk.audio.outputs import SILENT, chosen_output
-from nafas.review import produce
 from nafas.score.selection import Chosen
 from nafas.script import PhaseKind, Talk
 from nafas.script.edits.session_edits import change, change_block

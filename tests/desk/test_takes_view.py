@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QInputDialog
 
 from nafas.desk.takes import room as takes_room
 from nafas.desk.takes.strip import TakeStrip
-from nafas.desk.theme import theme
+from nafas.drawing.theme import theme
 from nafas.script.edits.session_edits import change, change_block
 from nafas.voice import TakeBook
 from nafas.voice.engines.cache import CachedEngine

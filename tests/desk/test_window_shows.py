@@ -5,7 +5,7 @@ from helpers import ready
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
 
-from nafas.desk.paper.session_sheet import sheet_html
+from nafas.drawing.paper.session_sheet import sheet_html
 from nafas.score.hit_test import Edge, Word, chosen_at, edge_at, word_at
 from nafas.score.selection import Chosen
 from nafas.script import Session, Talk, read_block

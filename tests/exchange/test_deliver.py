@@ -12,20 +12,20 @@ import mutagen
 import numpy as np
 import pytest
 import soundfile
+from helpers import deliver, produce
 from mutagen.flac import Picture
 
 from nafas.cli.main import main
 from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
 from nafas.exchange.aac import decode, decoded, write_m4a
-from nafas.exchange.deliver import PURPOSES, TEXTS, deliver, stem_of
 from nafas.exchange.packed import pack, unpack
 from nafas.files import sum_of, this_process
-from nafas.review import produce
 from nafas.script import load_session, read_block, save_session
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
+from nafas.tasks.delivery import PURPOSES, TEXTS, stem_of
 from nafas.timing import compile_session, paced
 from nafas.voice.takebook.book import TakeBook
 
@@ -82,7 +82,7 @@ def test_m4a_sounds_as_the_master_and_is_proved_as_it_is_decoded(folder, monkeyp
         soundfile.write(folder / "late.wav", np.roll(one, 480, axis=0), rate, subtype="PCM_24")
         write_m4a(folder / "late.wav", path, *rest)
 
-    monkeypatch.setattr("nafas.exchange.deliver.write_m4a", late)
+    monkeypatch.setattr("nafas.tasks.deliver.write_m4a", late)
     told = deliver(tiny(), SESSION.parent, folder / "late", (".flac", ".m4a"), (), anyway=True).proofs[-1]
     assert told.path.suffix == ".m4a" and "late" in str(told.faults[0]), told.faults
     save_session(change(tiny(), bed=short().bed), folder / "s.nafas")
@@ -120,7 +120,7 @@ def test_what_is_encoded_comes_from_what_loses_nothing_and_the_packed_session_is
 
 def test_what_must_be_mended_is_said_before_anything_is_written(folder):
     session = change_block(short(), 0, paragraphs=("This heals the lungs.",))
-    with pytest.raises(InputError, match="mend it in Review first"):
+    with pytest.raises(InputError, match="change it in Review first"):
         deliver(session, SESSION.parent, folder / "out", (".mp3",), ("srt",))
     assert not list((folder / "out").iterdir())
 

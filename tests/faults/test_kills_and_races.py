@@ -14,11 +14,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from helpers import breath
+from helpers import breath, produce
 
 from nafas.errors import InputError
 from nafas.files import one_writer, sum_on_disk
-from nafas.review import produce
 from nafas.script import Session, load_session, save_session
 from nafas.script.model.session import Tags
 from nafas.sound.files.encode import AudioFile, publish
@@ -278,12 +277,13 @@ def test_a_really_full_disk_loses_nothing(tmp_path):
 RENDERS = """
 import sys
 from pathlib import Path
-from nafas.review import produce
 from nafas.script import load_session
+from nafas.tasks.render import RenderRequest, produce
 session = load_session(Path(sys.argv[1]))
 print("ready", flush=True)
 while True:
-    produce(session, Path(sys.argv[1]).parent, Path(sys.argv[2]), also=[Path(sys.argv[2]).with_suffix(".ogg")])
+    out = Path(sys.argv[2])
+    produce(RenderRequest(session, Path(sys.argv[1]).parent, out, also=(out.with_suffix(".ogg"),)))
 """
 
 

@@ -9,9 +9,10 @@ import xml.etree.ElementTree as ET
 
 import pytest
 
-from nafas.cli.main import EXIT_CODES, _parser, main
+from nafas.cli.main import _parser, main
 from nafas.integration.desktop_files import PACKED, SERIES, SESSION, SIZES, desktop_entry
 from nafas.integration.install import install, uninstall
+from nafas.tasks.exit_codes import MEANINGS
 
 NAMESPACE = {"m": "http://www.freedesktop.org/standards/shared-mime-info"}
 
@@ -74,7 +75,7 @@ def test_the_manual_has_every_command_and_roff_has_nothing_against_it(share):
         found = run("groff", "-man", "-ww", "-Tutf8", input=page)
         shown = " ".join(re.sub(".\b", "", found.stdout).split())  # bold is a letter struck twice
         assert not found.stderr and "EXIT STATUS" in shown
-        for told in EXIT_CODES.values():
+        for told in MEANINGS.values():
             assert told.split(";")[0][:30] in shown
 
 
@@ -101,4 +102,4 @@ def test_where_it_cannot_be_written_it_is_said(folder, monkeypatch, capsys):
     monkeypatch.setenv("XDG_DATA_HOME", str(folder / "share"))
     assert main(["--install-desktop"]) == 1 and "cannot be made" in capsys.readouterr().err
     assert main(["--completion", "fish"]) == 1 and "bash or zsh" in capsys.readouterr().err
-    assert install(_parser(), EXIT_CODES, folder / "other", "/usr/bin/nafas") and uninstall(folder / "other")
+    assert install(_parser(), MEANINGS, folder / "other", "/usr/bin/nafas") and uninstall(folder / "other")

@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 import soundfile
 import soxr
+from helpers import produce
 
 from nafas.cli.main import main
 from nafas.cli.review import FOUND
 from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
-from nafas.review import produce
 from nafas.review.audit.against import align
 from nafas.review.audit.audit import _against, audit
 from nafas.review.audit.damage import damage_in

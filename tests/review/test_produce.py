@@ -5,15 +5,15 @@ import json
 import numpy as np
 import pytest
 import soundfile
-from helpers import breath
+from helpers import breath, produce
 
 from nafas.errors import Cancelled
-from nafas.review import produce, report
-from nafas.review.produce import RATES, peak_memory_mb
+from nafas.review.proof.prove import RATES
 from nafas.review.proof.record import record_path
 from nafas.script import Session, read_block
 from nafas.script.edits.session_edits import insert_blocks
 from nafas.sound.master.render import OutOfReach
+from nafas.tasks.render_result import peak_memory_mb
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -84,9 +84,9 @@ def test_chimes_and_bell_fall_on_their_samples(folder):
 
 def test_without_a_proof_none_is_claimed(folder, short):
     made = produce(short, folder, folder / "m.wav", with_proof=False)
-    assert made.proof is None and "cues found" not in report(made)
-    assert made.summary()["worst_beat_error_samples"] is None and made.summary()["cues_not_found"] is None
-    assert "read by the narrator (eSpeak)" in report(made) and 20 < peak_memory_mb() < 10_000
+    assert made.proof is None and "cues found" not in "\n".join(made.lines())
+    assert made.figures()["worst_beat_error_samples"] is None and made.figures()["cues_not_found"] is None
+    assert "read by the narrator (eSpeak)" in "\n".join(made.lines()) and 20 < peak_memory_mb() < 10_000
 
 
 def test_a_loudness_that_cannot_be_reached_is_said(folder):
@@ -103,4 +103,4 @@ def test_a_loudness_that_cannot_be_reached_is_said(folder):
     assert list(folder.iterdir()) == []  # told before anything is written
     made = produce(quiet, folder, folder / "m.wav", anyway=True)
     assert made.mastered.measured.true_peak <= -20 and made.mastered.shortfall > 1
-    assert "misses its target" in report(made)
+    assert "misses its target" in "\n".join(made.lines())

@@ -10,11 +10,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from helpers import breath
+from helpers import breath, produce
 
 from nafas.cli.main import main
 from nafas.errors import InputError
-from nafas.review import produce, report
 from nafas.review.proof import FaultKind, prove, prove_again
 from nafas.review.proof.levels import EXACT, LOSSY, compare
 from nafas.review.proof.record import record_path
@@ -180,14 +179,16 @@ def test_a_coded_file_whose_encoder_raises_its_peaks_is_written_with_room_for_th
     strokes = Session(
         opening=2, closing=6, bed=None, master={"mono": True}, blocks=(read_block("rapid 23 @ 60/min every 5", "a"),)
     )
-    monkeypatch.setattr(sys.modules["nafas.review.produce"], "_TIMES_EASED", 0)
+    monkeypatch.setattr(sys.modules["nafas.tasks.render"], "_TIMES_EASED", 0)
     plain = produce(strokes, folder, folder / "m.wav", also=[folder / "m.opus"])
     (fault,) = plain.proofs[1].faults
     assert fault.kind is FaultKind.PEAK and not plain.eased and true_peak(folder / "m.opus") > 0
     monkeypatch.undo()
     made = produce(strokes, folder, folder / "m.wav", also=[folder / "m.opus"])
     assert made.holds and list(made.eased) == [folder / "m.opus"] and true_peak(folder / "m.opus") <= 0
-    assert "m.opus: single peaks were eased" in report(made) and "m.wav: single" not in report(made)
+    assert "m.opus: single peaks were eased" in "\n".join(made.lines()) and "m.wav: single" not in "\n".join(
+        made.lines()
+    )
     assert made.proofs[1].measured.loudness == pytest.approx(-16, abs=0.3)
 
 
@@ -217,7 +218,7 @@ def test_the_promise_is_of_the_file_and_not_of_what_came_before_it(folder, short
     assert (
         not made.holds and made.proof.faults[0].kind is FaultKind.SHIFT and "4800 samples" in str(made.proof.faults[0])
     )
-    assert "does not hold" in report(made)
+    assert "does not hold" in "\n".join(made.lines())
 
 
 def test_a_file_can_be_proven_again_from_the_session_alone(made, folder, capsys):
@@ -270,7 +271,7 @@ def test_summary_holds_every_figure(made):
 
 def test_the_report_names_each_line_that_does_not_fit_once_at_its_worst(folder):
     squeezed = Session(opening=2, closing=2, blocks=(breath("4-4", 9, count_length="0.25"),))
-    told = report(produce(squeezed, folder, folder / "m.wav")).splitlines()
+    told = produce(squeezed, folder, folder / "m.wav").lines()
     assert any(line.startswith("fit: ") and "longer than its slot" in line for line in told)
     rows = [line for line in told if "needs" in line]
     assert len(rows) == len({row.split("“")[1] for row in rows}) <= 5 and "more times" in rows[0]

@@ -8,16 +8,16 @@ import soundfile
 
 from nafas.cli.main import main
 from nafas.errors import InputError
-from nafas.review import Job, RenderQueue
-from nafas.review.queue import State, summary
 from nafas.script import save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
+from nafas.tasks.queue import RenderQueue, State, summary
+from nafas.tasks.render import RenderRequest
 
 
 def job(session, folder, name, **more):
-    return Job(session, folder, folder / name, with_proof=False, **more)
+    return RenderRequest(session, folder, folder / name, with_proof=False, **more)
 
 
 def test_one_that_fails_never_stops_the_rest(short, folder):
@@ -30,7 +30,7 @@ def test_one_that_fails_never_stops_the_rest(short, folder):
     queue.run()
     assert [entry.state for entry in queue.entries] == [State.DONE, State.FAILED, State.DONE]
     assert not (folder / "b.wav").exists() and "gone.wav" in failed.trouble
-    assert first.made.mastered.frames == soundfile.info(folder / "c.flac").frames and last.seconds > 0
+    assert first.result.mastered.frames == soundfile.info(folder / "c.flac").frames and last.seconds > 0
     told = summary(queue.entries)
     assert told.startswith("2 rendered, 1 failed") and "Lost: not rendered." in told and "c.flac: 0:" in told
     assert queue.left == 0 and not queue.running

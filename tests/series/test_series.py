@@ -17,16 +17,17 @@ from nafas.cli.main import main
 from nafas.demo import SESSION as DEMO
 from nafas.errors import InputError
 from nafas.exchange.made_of import MadeOf
+from nafas.parallel import processes as spread_file
+from nafas.parallel.processes import in_processes
 from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
 from nafas.script.model.blocks import Talk
 from nafas.script.model.guidance import Level
-from nafas.series import spread as spread_file
 from nafas.series.plan import Planner, Series, Variant, load_series, planned, save_series
-from nafas.series.spread import spread
 from nafas.series.words import read_words, reworded, words_table
+from nafas.tasks.exit_codes import ExitCode
 from nafas.timing import compile_session, paced
 from nafas.voice import cast_session
 
@@ -206,7 +207,7 @@ def test_one_call_sheet_and_one_check_for_all(home, alone, capsys):
     assert {row["language"] for row in rows} == {"en", "es"}
     assert main(["series", "words", str(path), "-o", str(home / "w.csv")]) == 0 and (home / "w.csv").exists()
     capsys.readouterr()
-    assert main(["series", "check", str(path)]) == 1
+    assert main(["series", "check", str(path)]) == ExitCode.FOUND
     out = capsys.readouterr().out
     assert "one: must" in out and "not equally loud: -18 (1), -16 (1) LUFS" in out and "2 variants are called" in out
 
@@ -319,21 +320,21 @@ def _job(item, note):
 
 def test_many_at_once_and_one_that_fails_stops_no_other(home):
     seen = []
-    ended = spread(_job, ["a", "refused", "fault", "b"], 2, lambda *each: seen.append(each))
+    ended = in_processes(_job, ["a", "refused", "fault", "b"], 2, lambda *each: seen.append(each))
     assert [each.made and each.made[0] for each in ended] == ["a", None, None, "b"]
     assert os.getpid() not in [each.made[1] for each in ended if each.made]
     assert ended[1].trouble == "a place: is wrong; mend it" and "ZeroDivisionError" in ended[2].trouble
     assert (0, "working", 0.5) in seen
-    alone = spread(_job, ["a"], 2)
-    assert alone[0].made == ("a", os.getpid()) and spread(_job, [], 2) == []
+    alone = in_processes(_job, ["a"], 2)
+    assert alone[0].made == ("a", os.getpid()) and in_processes(_job, [], 2) == []
 
 
 def test_a_process_that_is_killed_is_told_and_a_stop_stops_them_all(home):
-    ended = spread(_job, ["a", "killed", "b", "c"], 2)
+    ended = in_processes(_job, ["a", "killed", "b", "c"], 2)
     assert "ended from outside" in ended[1].trouble
     assert [each.made and each.made[0] for each in ended] == ["a", None, "b", "c"]
     begun = []
-    ended = spread(_job, ["long", "long", "long"], 2, lambda *each: begun.append(each), lambda: len(begun) > 20)
+    ended = in_processes(_job, ["long", "long", "long"], 2, lambda *each: begun.append(each), lambda: len(begun) > 20)
     assert all(each.cancelled for each in ended)
 
 

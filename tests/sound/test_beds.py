@@ -4,11 +4,11 @@ import numpy as np
 import pyloudnorm
 import pytest
 import soundfile
+from helpers import produce
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nafas.errors import InputError
-from nafas.review import produce
 from nafas.script import Session, save_session
 from nafas.script.edits.session_edits import change, rebase_assets
 from nafas.script.model.assets import Asset

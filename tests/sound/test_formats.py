@@ -4,10 +4,10 @@ import numpy as np
 import pyloudnorm
 import pytest
 import soundfile
+from helpers import produce
 
 from nafas.cli.main import main
 from nafas.errors import InputError
-from nafas.review import produce
 from nafas.script import save_session
 from nafas.script.edits.session_edits import change
 from nafas.sound.files.dither import FULL_SCALE, Dither

@@ -16,11 +16,11 @@ from hypothesis import strategies as st
 from scipy.signal import sosfilt, upfirdn
 
 from nafas.errors import Cancelled, InputError
+from nafas.parallel.shares import forking, in_shares
 from nafas.sound.meters import true_peak as truepeak
 from nafas.sound.meters.k_weighting import KFilter
 from nafas.sound.meters.loudness import LoudnessMeter, loudness_range, sliding
 from nafas.sound.meters.measure import measure
-from nafas.sound.meters.side_by_side import forking, side_by_side
 from nafas.sound.meters.true_peak import TruePeakMeter
 from nafas.weighting import k_weighting
 
@@ -244,7 +244,7 @@ def test_forked_processes_find_what_threads_find(folder):
                 (folder / "done").touch()
 
         with pytest.raises(Cancelled):
-            side_by_side(dawdle, range(4), 4, stop)
+            in_shares(dawdle, range(4), 4, stop)
         assert not (folder / "done").exists()  # it was ended, not waited for
 
         def fail(item, tell):
@@ -253,12 +253,12 @@ def test_forked_processes_find_what_threads_find(folder):
             return item
 
         with pytest.raises(InputError, match="is a fault"):
-            side_by_side(fail, range(6), 6, lambda done: None)
+            in_shares(fail, range(6), 6, lambda done: None)
         with pytest.raises(OSError, match="ended from outside"):
-            side_by_side(lambda item, tell: os.kill(os.getpid(), 9), range(4), 4, lambda done: None)
-        seen = side_by_side(lambda item, tell: os.getpid(), range(4), 4, lambda done: None)
+            in_shares(lambda item, tell: os.kill(os.getpid(), 9), range(4), 4, lambda done: None)
+        seen = in_shares(lambda item, tell: os.getpid(), range(4), 4, lambda done: None)
         assert os.getpid() not in seen and len(set(seen)) > 1
-        kept = side_by_side(lambda item, tell: os.getpid(), range(4), 4, lambda done: None, fork=False)
+        kept = in_shares(lambda item, tell: os.getpid(), range(4), 4, lambda done: None, fork=False)
     assert set(kept) == {os.getpid()}
 
 

@@ -4,9 +4,9 @@ import numpy as np
 import pyloudnorm
 import pytest
 import soundfile
+from helpers import produce
 
 from nafas.cli.main import main
-from nafas.review import produce
 from nafas.script import save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.targets import TARGETS

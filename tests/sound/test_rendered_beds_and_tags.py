@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 import soundfile
+from helpers import produce
 from mutagen.id3 import ID3
 from mutagen.wave import WAVE
 
 from nafas.cli.main import main
 from nafas.errors import InputError
 from nafas.files import sum_on_disk
-from nafas.review import produce
 from nafas.script import save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset

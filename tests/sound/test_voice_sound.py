@@ -2,9 +2,8 @@
 
 import numpy as np
 import pytest
-from helpers import breath
+from helpers import breath, produce
 
-from nafas.review import produce
 from nafas.script import Session
 from nafas.script.model.session import VoiceSound
 from nafas.sound.mix.voice_chain import sounded, through

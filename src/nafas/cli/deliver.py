@@ -1,13 +1,9 @@
 """The commands `deliver`, `pack` and `unpack`: a session handed over, or moved to another machine."""
 
 import argparse
-import sys
 from pathlib import Path
 
-from nafas.cli.shared import allow_outside, compiled, on_all_cores, opened, progress_line
-
-UNPROVED = 5
-"""Exit code: a file does not hold what its session says."""
+from nafas.cli.shared import allow_outside, compiled, on_all_cores, opened, progress_line, show
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -28,7 +24,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     deliver.add_argument("--video", metavar="SIZE", help="a guide video too: 1080p, 720p or square")
     deliver.add_argument("--fps", type=int, default=30, metavar="N", help="its frames a second: 25, 30 or 60")
     deliver.add_argument("--single-counts", action="store_true", help="a caption a count, not a phase")
-    deliver.add_argument("--anyway", action="store_true", help="with findings that must be mended")
+    deliver.add_argument("--anyway", action="store_true", help="with findings that must be changed")
     allow_outside(deliver)
     deliver.set_defaults(run=_deliver)
     pack = commands.add_parser("pack", help="one file with the script and all it uses")
@@ -43,46 +39,18 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _deliver(options: argparse.Namespace) -> int:
-    from nafas.desk.deliver.drawn_alone import drawn_alone
-    from nafas.errors import InputError
-    from nafas.exchange.deliver import PURPOSES, VIDEOS, deliver
-    from nafas.exchange.records import record_delivery
+    from nafas.tasks.deliver import run
+    from nafas.tasks.delivery import DeliveryRequest, for_purpose
 
-    if options.purpose not in PURPOSES:
-        raise InputError(options.purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
-    session = opened(options.session, options)
-    audio, texts = PURPOSES[options.purpose]
-    wanted = [f".{ending.lstrip('.').lower()}" for ending in options.formats] if options.formats else audio
-    video = options.video or VIDEOS.get(options.purpose)
-    sheet, known, more = "sheet" in (options.texts or texts), list[str](), None
-    if sheet or video is not None:
-        more = drawn_alone(sheet, video, progress_line(), options.fps, not options.single_counts, known.append)
+    audio, texts, video = for_purpose(options.purpose, options.video)
+    if options.formats:
+        audio = tuple(f".{ending.lstrip('.').lower()}" for ending in options.formats)
+    request = DeliveryRequest(
+        opened(options.session, options), options.session.parent, options.output, audio,
+        tuple(options.texts or texts), options.name, not options.single_counts, options.anyway, video, options.fps,
+    )  # fmt: skip
     with on_all_cores():
-        made = deliver(
-            session,
-            options.session.parent,
-            options.output,
-            wanted,
-            options.texts or texts,
-            options.name,
-            not options.single_counts,
-            options.anyway,
-            more,
-            progress_line(),
-        )
-    told = record_delivery(session, made, options.session.parent)
-    if told:
-        print(f"nafas: {told}", file=sys.stderr)
-    for finding in made.findings:
-        print(f"{finding.severity.value.upper()}  {finding.where}  {finding.text}")
-    for path in made.files:
-        print(path)
-    for line in known:
-        print(line)
-    for proof in made.proofs:
-        held = "holds" if proof.holds else "does not hold"
-        print(f"proof of {proof.path.name} {held}")
-    return 0 if all(proof.holds for proof in made.proofs) else UNPROVED
+        return show(run(request, progress_line()))
 
 
 def _pack(options: argparse.Namespace) -> int:

@@ -1,6 +1,7 @@
 """The options that make Nafas at home on a desktop and in a shell."""
 
 import argparse
+from collections.abc import Mapping
 
 
 def add_options(parser: argparse.ArgumentParser) -> None:
@@ -21,7 +22,7 @@ def _completion(shell: str) -> tuple[str, str]:
     return ("completion", shell)
 
 
-def run(parser: argparse.ArgumentParser, exit_codes: dict[int, str], options: argparse.Namespace) -> int:
+def run(parser: argparse.ArgumentParser, exit_codes: Mapping[int, str], options: argparse.Namespace) -> int:
     """Do what was asked for. Raises InputError."""
     from nafas.integration.completion import completion
     from nafas.integration.install import command_path, data_folder, install, uninstall

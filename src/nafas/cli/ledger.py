@@ -98,11 +98,11 @@ def _compare(options: argparse.Namespace) -> int:
 
 
 def _open(options: argparse.Namespace) -> int:
+    from nafas.files import new_name
     from nafas.ledger.entries import get, session_of
     from nafas.script import save_session
 
-    if options.output.exists():
-        raise InputError(str(options.output), "is there already", "choose a new name")
+    new_name(options.output)
     save_session(session_of(get(options.entry)), options.output)
     print(options.output)
     return 0

@@ -1,6 +1,4 @@
-"""The command line. Exit codes: 0 done; 1 the input is at fault, or it was stopped (one line says what, where and the
-remedy); 2 usage; 3 the loudness asked for is out of reach; 4 a fault of Nafas itself, which the log has whole; 5 the
-proof of a file does not hold; 6 the review found something that must or should be changed.
+"""The command line; its exit codes are those of `tasks.exit_codes`.
 
 Heavy parts are imported by the command that needs them, so that `nafas --version` answers at once.
 """
@@ -20,24 +18,13 @@ from nafas.cli import balance, deliver, desktop, ledger, review, series, sound, 
 from nafas.cli.shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
 from nafas.plain_text import make_streams_printable, many
+from nafas.tasks.exit_codes import MEANINGS, ExitCode
 
 if TYPE_CHECKING:
     from fractions import Fraction
 
     from nafas.script.notation.typed.interpret import Reading
     from nafas.timing import Moment
-
-
-FAULT = 4
-EXIT_CODES = {
-    0: "Done.",
-    1: "The input is at fault, or it was stopped; one line says where and what to do.",
-    2: "Usage.",
-    3: "The loudness asked for is out of reach; nothing was written.",
-    4: "A fault of Nafas itself, which the log has.",
-    5: "A file was written or read, and its proof does not hold.",
-    6: "The review found something that must or should be changed.",
-}
 
 
 def main(arguments: Sequence[str] | None = None, begin: Callable[[], None] = lambda: None) -> int:
@@ -60,10 +47,10 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
     options = parser.parse_args(arguments)
     command: Callable[[argparse.Namespace], int] | None = getattr(options, "run", None)
     if command is None and options.desktop is not None:
-        command = partial(desktop.run, parser, EXIT_CODES)
+        command = partial(desktop.run, parser, {int(code): words for code, words in MEANINGS.items()})
     if command is None:
         parser.print_usage(sys.stderr)
-        return 2
+        return ExitCode.USAGE
     begin()
     make_streams_printable()  # it may have given standard error another place
     try:
@@ -95,7 +82,7 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
         logger.exception("command %s", options.command_name)
         told = " ".join(f"{type(error).__name__}: {error}".split())[:200]
         print(f"nafas: a fault of Nafas itself: {told}; please report it with {log_folder() / LOG}", file=sys.stderr)
-        return FAULT
+        return ExitCode.FAULT
 
 
 def _refused(error: Exception) -> InputError | None:
@@ -219,11 +206,9 @@ def _session_name(options: argparse.Namespace) -> Path:
     output: Path | None = options.output
     if output is None or output.suffix != ".nafas":
         raise InputError(str(output or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
-    from nafas.files import writable
+    from nafas.files import new_name
 
-    writable(output)
-    if output.exists() and not options.force:
-        raise InputError(str(output), "exists already", "choose another name or add --force")
+    new_name(output, replace=options.force)
     return output
 
 

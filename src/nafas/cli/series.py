@@ -3,16 +3,18 @@
 import argparse
 import sys
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from nafas.cli.shared import allow_outside, control, on_all_cores, opened
+from nafas.cli.shared import allow_outside, on_all_cores, opened, progress_line, show
+from nafas.errors import InputError
+from nafas.tasks.exit_codes import ExitCode
 
 if TYPE_CHECKING:
     from nafas.series.plan import Planned, Series
-    from nafas.series.spread import Ended, Note
+    from nafas.tasks.series import SeriesResult
 
-TROUBLE = 1
 _WRITES = {"words": "FILE.csv", "callsheet": "FILE.csv", "page": "FILE.html", "sessions": "FOLDER", "deliver": "FOLDER"}
 
 
@@ -44,7 +46,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         if name == "deliver":
             command.add_argument("--for", dest="purpose", default="podcast", metavar="PURPOSE")
             command.add_argument("--video", metavar="SIZE", help="a guide video too: 1080p, 720p or square")
-            command.add_argument("--anyway", action="store_true", help="with findings that must be mended")
+            command.add_argument("--anyway", action="store_true", help="with findings that must be changed")
         allow_outside(command)
         command.set_defaults(run=run)
 
@@ -70,7 +72,7 @@ def _plan(options: argparse.Namespace) -> int:
         assert each.session is not None and each.length is not None
         notes = f"  ({'; '.join(each.notes)})" if each.notes else ""
         print(f"{each.variant.name}: {clock(each.length)}, {each.session.language}, “{each.session.title}”{notes}")
-    return TROUBLE if any(each.trouble for each in variants) else 0
+    return ExitCode.REFUSED if any(each.trouble for each in variants) else ExitCode.DONE
 
 
 def _words(options: argparse.Namespace) -> int:
@@ -96,7 +98,7 @@ def _callsheet(options: argparse.Namespace) -> int:
 
 
 def _sessions(options: argparse.Namespace) -> int:
-    from nafas.errors import InputError
+    from nafas.files import new_name
     from nafas.script.edits.session_edits import rebase_assets
     from nafas.script.file import save_session
     from nafas.state.permissions import permit_readable
@@ -105,8 +107,7 @@ def _sessions(options: argparse.Namespace) -> int:
     options.output.mkdir(parents=True, exist_ok=True)
     paths = {each.variant.name: options.output / f"{each.variant.name}.nafas" for each in variants}
     for path in paths.values():
-        if path.exists():
-            raise InputError(str(path), "is there already", "choose another folder, or move it away")
+        new_name(path)
     for each in variants:
         if each.session is not None:
             permit_readable(each.session, folder)
@@ -117,87 +118,57 @@ def _sessions(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
-    from nafas.series.check import Checking, check_lines, check_one
+    from nafas.tasks.series import check_series
 
-    _, variants, folder = _loaded(options)
-    able = [each for each in variants if each.session is not None]
-    names = [each.variant.name for each in able]
-    ended = _spread(check_one, [Checking(each, folder) for each in able], names, options)
-    for line in check_lines(names, ended):
-        print(line)
-    grave = any(end.made is None or end.made.findings for end in ended)
-    return TROUBLE if _told_troubles(variants) or grave else 0
+    return _run(options, check_series)
 
 
 def _render(options: argparse.Namespace) -> int:
-    from nafas.series.render import jobs_of, render_one
+    from nafas.tasks.series import render_series
 
-    series, variants, folder = _loaded(options)
-    jobs, kept = jobs_of(series, variants, folder, options.every)
-    ended = _spread(render_one, jobs, [job.out.stem for job in jobs], options)
-    return _told("rendered", [job.out.stem for job in jobs], ended, kept, variants)
+    return _run(options, render_series)
 
 
 def _deliver(options: argparse.Namespace) -> int:
-    from nafas.desk.deliver.wanted import wanted_for
-    from nafas.series.render import deliver_one, handings_of
+    from nafas.tasks.delivery import for_purpose
+    from nafas.tasks.series import deliver_series
 
-    wanted = wanted_for(options.purpose, options.video, options.anyway)
-    _, variants, folder = _loaded(options)
-    tasks, kept = handings_of(variants, folder, options.output.absolute(), wanted, options.every)
-    names = [task.planned.variant.name for task in tasks]
-    return _told("delivered", names, _spread(deliver_one, tasks, names, options), kept, variants)
+    for_purpose(options.purpose, options.video)  # before anything is planned
+    into, video = options.output.absolute(), options.video
+    return _run(
+        options, partial(deliver_series, into=into, purpose=options.purpose, video=video, anyway=options.anyway)
+    )
+
+
+def _run(options: argparse.Namespace, task: "Callable[..., SeriesResult]") -> int:
+    """Do a task on the variants, with a line of progress at a terminal."""
+    from nafas.tasks.series import SeriesRequest
+
+    if options.at_once is not None and options.at_once < 1:
+        raise InputError(f"--at-once {options.at_once}", "is none", "write 1 or more")
+    series, variants, folder = _loaded(options)
+    request = SeriesRequest(series, variants, folder, getattr(options, "every", False), options.at_once)
+    with on_all_cores():  # where one is done alone, in this process
+        result = task(request, note=progress_line())
+    code = show(result)
+    if result.what != "checked":
+        print(result.summary)
+    return code
 
 
 def _page(options: argparse.Namespace) -> int:
-    from nafas.errors import InputError
+    from nafas.files import new_name
     from nafas.series.outputs import write_page
 
-    if options.output.suffix.lower() not in (".html", ".htm"):
-        raise InputError(str(options.output), "is no page", "end its name in .html")
+    new_name(options.output, (".html", ".htm"), replace=True)
     series, variants, folder = _loaded(options)
     write_page(series, variants, folder, options.output)
     print(options.output)
     return 0
 
 
-def _spread(
-    work: "Callable[[Any, Note], Any]", items: Sequence[Any], names: Sequence[str], options: argparse.Namespace
-) -> "list[Ended]":
-    """Do it on every item, with a line of progress at a terminal."""
-    from nafas.errors import InputError
-    from nafas.series.spread import spread
-
-    if options.at_once is not None and options.at_once < 1:
-        raise InputError(f"--at-once {options.at_once}", "is none", "write 1 or more")
-    shares = [0.0] * len(items)
-
-    def told(place: int, stage: str, done: float) -> None:
-        if not stage:
-            shares[place] = 1.0
-        if sys.stderr.isatty():
-            ready = sum(share == 1.0 for share in shares)
-            now = f", {names[place]}: {stage} {done:4.0%}" if stage else ""
-            control(f"\r\033[K{ready} of {len(items)}{now}" + ("\r\033[K" if ready == len(items) else ""))
-
-    with on_all_cores():  # where one is done alone, in this process
-        return spread(work, items, options.at_once, told)
-
-
-def _told(
-    what: str, names: Sequence[str], ended: "Sequence[Ended]", kept: "Sequence[Planned]", variants: "Sequence[Planned]"
-) -> int:
-    from nafas.series.render import made_lines
-
-    for line in made_lines(what, names, ended):
-        print(line)
-    whole = not _told_troubles(variants) and all(end.made is not None and end.made.holds for end in ended)
-    print(f"{sum(end.made is not None for end in ended)} {what}, {len(kept)} stand as they are.")
-    return 0 if whole else TROUBLE
-
-
 def _told_troubles(variants: "Sequence[Planned]") -> int:
     for each in variants:
         if each.trouble:
             print(f"{each.variant.name}: {each.trouble}", file=sys.stderr)
-    return TROUBLE if any(each.trouble for each in variants) else 0
+    return ExitCode.REFUSED if any(each.trouble for each in variants) else ExitCode.DONE

@@ -1,11 +1,12 @@
 """What commands share: a session with its times, the files it may read, a line that shows how far work has come."""
 
 import argparse
+import json
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import AbstractContextManager, nullcontext
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from nafas import interruption
 
@@ -13,15 +14,31 @@ if TYPE_CHECKING:
     from nafas.script import Session
     from nafas.timing import Timeline
 
-OUT_OF_REACH = 3
-"""Exit code: the loudness a session asks for cannot be had; nothing was written."""
-NOT_PROVEN = 5
-"""Exit code: a file was written or read, and its proof does not hold."""
+
+class Result(Protocol):
+    """What every task gives."""
+
+    @property
+    def exit_code(self) -> int: ...
+    @property
+    def warnings(self) -> Sequence[str]: ...
+    def lines(self) -> list[str]: ...
+
+
+def show(result: Result, figures: Callable[[], object] | None = None) -> int:
+    """Print a result: its lines, or as JSON where `figures` are given; warnings on standard error. Its exit code."""
+    if figures is not None:
+        print(json.dumps(figures(), indent=1, ensure_ascii=False))
+    else:
+        print("\n".join(result.lines()))
+    for warning in result.warnings:
+        print(f"nafas: {warning}", file=sys.stderr)
+    return result.exit_code
 
 
 def on_all_cores() -> AbstractContextManager[None]:
     """Inside, work is shared out to forked processes, where this process is the program's own."""
-    from nafas.sound.meters.side_by_side import forking
+    from nafas.parallel.shares import forking
 
     return forking() if interruption.watching() else nullcontext()
 
@@ -74,9 +91,11 @@ def control(text: str) -> None:
     sys.stderr.flush()
 
 
-def progress_line() -> Callable[[str, float], None]:
-    """Shows a stage and its share on one line of the terminal."""
+def progress_line(quiet: bool = False) -> Callable[[str, float], None]:
+    """Shows a stage and its share on one line of the terminal; nothing where `quiet`, or where there is no terminal."""
     shown = ""
+    if quiet or not sys.stderr.isatty():
+        return lambda stage, done: None
 
     def show(stage: str, done: float) -> None:
         nonlocal shown

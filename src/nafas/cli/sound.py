@@ -7,11 +7,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas.cli.shared import NOT_PROVEN, OUT_OF_REACH, allow_outside, control, on_all_cores, opened, progress_line
+from nafas.cli.shared import allow_outside, control, on_all_cores, opened, progress_line, show
 from nafas.errors import InputError
 
 if TYPE_CHECKING:
-    from nafas.review import Job, RenderQueue
+    from nafas.tasks.queue import RenderQueue
+    from nafas.tasks.render import RenderRequest
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -63,71 +64,55 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _render(options: argparse.Namespace) -> int:
-    from nafas.exchange.records import record_render
-    from nafas.review import RenderQueue, report
-    from nafas.review.queue import summary
+    from nafas.tasks.queue import RenderQueue, summary
 
-    jobs = _jobs(options)
     shown = _queue_line(lambda: queue) if sys.stderr.isatty() and not options.json else lambda: None
-    queue = RenderQueue(shown, lambda job, made: record_render(job.session, made, job.folder))
-    for job in jobs:
-        queue.add(job)
+    queue = RenderQueue(shown)
+    for request in _requests(options):
+        queue.add(request)
     with on_all_cores():
         queue.run()
-    made = [entry.made for entry in queue.entries]
+    entries = queue.entries
     if options.json:
-        found = [
-            each.summary() if each is not None else {"file": str(entry.job.out), "trouble": entry.trouble}
-            for entry, each in zip(queue.entries, made)
+        figures = [
+            {"file": str(entry.request.out), "trouble": entry.trouble}
+            if entry.result is None
+            else entry.result.figures()
+            for entry in entries
         ]
-        print(json.dumps(found[0] if len(found) == 1 else found, indent=1))
-    elif len(made) == 1 and made[0] is not None:
-        print(report(made[0]))
-    elif len(made) > 1:
-        print(summary(queue.entries))
-    if len(made) == 1 and made[0] is None:
-        print(f"nafas: {queue.entries[0].trouble}", file=sys.stderr)
-    for entry in queue.entries:
-        if entry.made is not None and entry.trouble:
-            print(f"nafas: {entry.trouble}", file=sys.stderr)
-    failed = [entry for entry in queue.entries if entry.made is None]
-    if not failed and not all(each.holds for each in made if each is not None):
-        return NOT_PROVEN
-    return 0 if not failed else OUT_OF_REACH if all(entry.out_of_reach for entry in failed) else 1
+        print(json.dumps(figures[0] if len(figures) == 1 else figures, indent=1))
+    elif len(entries) > 1:
+        print(summary(entries))
+    elif entries[0].result is not None:
+        print("\n".join(entries[0].result.lines()))
+    if len(entries) == 1 and entries[0].trouble:
+        print(f"nafas: {entries[0].trouble}", file=sys.stderr)
+    for entry in entries:
+        for warning in entry.result.warnings if entry.result is not None else ():
+            print(f"nafas: {warning}", file=sys.stderr)
+    return queue.exit_code
 
 
 def _prove(options: argparse.Namespace) -> int:
-    from nafas.exchange.aac import decoded
-    from nafas.files import write_whole
-    from nafas.review.proof import prove_again
+    from nafas.files import new_name, write_whole
     from nafas.review.proof.page import page
-    from nafas.review.proof.record import as_record, record_path, save_record
-    from nafas.review.report import proof_lines
+    from nafas.tasks.prove import ProveRequest, run
 
-    if options.page is not None and options.page.suffix.lower() not in (".html", ".htm"):
-        raise InputError(str(options.page), "is no page", "end its name in .html")
-    progress = (lambda stage, done: None) if options.json else progress_line()
-    session = opened(options.session, options)
-    with on_all_cores(), decoded(options.file, lambda done: progress("decoding", done)) as sound:
-        proof = prove_again(options.file, session, options.session.parent, progress, sound)
-    try:
-        save_record(proof)
-    except InputError as error:  # the file may lie where nothing can be written: the proof itself stands
-        print(f"nafas: the record of it is not kept: {error}", file=sys.stderr)
     if options.page is not None:
-        write_whole(options.page, page(proof).encode())
-    if options.json:
-        print(json.dumps(as_record(proof), indent=1, ensure_ascii=False))
-    else:
-        print("\n".join([*proof_lines(proof), f"record: {record_path(proof.path)}"]))
-    return 0 if proof.holds else NOT_PROVEN
+        new_name(options.page, (".html", ".htm"), replace=True)
+    request = ProveRequest(options.file, opened(options.session, options), options.session.parent)
+    with on_all_cores():
+        result = run(request, progress_line(options.json))
+    if options.page is not None:
+        write_whole(options.page, page(result.proof).encode())
+    return show(result, result.figures if options.json else None)
 
 
-def _jobs(options: argparse.Namespace) -> "list[Job]":
+def _requests(options: argparse.Namespace) -> "list[RenderRequest]":
     """What is to be rendered. Raises InputError before anything is."""
-    from nafas.review import Job
     from nafas.script.edits.session_edits import change
     from nafas.script.model.targets import TARGETS
+    from nafas.tasks.render import RenderRequest
 
     wanted = next((target for target in TARGETS if target.key == options.target), None)
     into = options.output[0] if len(options.output) == 1 and options.output[0].is_dir() else None
@@ -135,7 +120,7 @@ def _jobs(options: argparse.Namespace) -> "list[Job]":
         raise InputError(str(options.output[0]), "is no folder", "name one folder with -o for several sessions")
     if into is not None and len(options.session) > 1 and options.stems:
         raise InputError("--stems", "is for one session", "render the sessions one by one")
-    jobs = []
+    requests = []
     for place in options.session:
         session = opened(place, options)
         if wanted is not None:
@@ -144,26 +129,16 @@ def _jobs(options: argparse.Namespace) -> "list[Job]":
         outs = options.output
         if into is not None:
             outs = [into / f"{place.stem}.{ending.lstrip('.')}" for ending in options.formats or ["flac"]]
-        with_proof = not options.no_proof
-        jobs.append(
-            Job(
-                session,
-                place.parent,
-                outs[0],
-                tuple(outs[1:]),
-                options.stems,
-                options.bits,
-                options.rate,
-                with_proof,
-                options.anyway,
-            )
-        )
-    return jobs
+        requests.append(RenderRequest(
+            session, place.parent, outs[0], options.stems, options.rate, not options.no_proof, tuple(outs[1:]),
+            options.bits, options.anyway,
+        ))  # fmt: skip
+    return requests
 
 
 def _queue_line(queue: "Callable[[], RenderQueue]") -> Callable[[], None]:
     """A line of progress that is written over: which render, how far, how long still."""
-    from nafas.review.queue import State
+    from nafas.tasks.queue import State
 
     shown = ""
 

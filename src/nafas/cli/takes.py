@@ -2,15 +2,13 @@
 
 import argparse
 import json
-import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from nafas.cli.shared import allow_outside, compiled, opened, progress_line
+from nafas.cli.shared import allow_outside, compiled, opened, progress_line, show
 from nafas.plain_text import many
 
 if TYPE_CHECKING:
-    from nafas.voice.call_sheet import Line
     from nafas.voice.takebook.book import TakeBook, TakeIndex
 
 
@@ -61,65 +59,16 @@ def _callsheet(options: argparse.Namespace) -> int:
 
 
 def _takes_import(options: argparse.Namespace) -> int:
+    from nafas.tasks.import_takes import ImportRequest, run
     from nafas.voice.call_sheet import call_sheet
-    from nafas.voice.engines.cache import CachedEngine
-    from nafas.voice.engines.espeak import Espeak
-    from nafas.voice.segmentation.add_takes import add_takes
-    from nafas.voice.segmentation.clip_folder import ClipFolder, open_source
-    from nafas.voice.segmentation.labels import read_labels
-    from nafas.voice.segmentation.segment import segment
-    from nafas.voice.takebook.writing import open_or_new
 
     session, timeline = compiled(options.session, options, strict=False)
-    labels = read_labels(options.labels) if options.labels else []
-    if options.recording.resolve() == options.output.resolve():
-        return _list_again(options.output, call_sheet([timeline]))
-    open_or_new(options.output, session.title)  # before an hour of listening, not after
-    show = progress_line() if sys.stderr.isatty() and not options.json else lambda stage, done: None
-    source, lines = open_source(options.recording), call_sheet([timeline])
-    clips = isinstance(source, ClipFolder)
-    if isinstance(source, ClipFolder) and not labels:
-        labels = source.labels(lines)
-    found = segment(source, lines, CachedEngine(Espeak()), labels, show, ordered=not clips)
-    takes = add_takes(source, found, options.output, session.title, show)
-    unsure = [(found.lines[cut.line].text, round(cut.start, 2), round(cut.confidence, 2)) for cut in found.unsure]
-    if options.json:
-        told = {
-            "takes": [take.model_dump(mode="json") for take in takes],
-            "missing": [line.text for line in found.missing],
-            "repeated": {line.text: times for line, times in found.repeated},
-            "unsure": [{"line": text, "at": at, "confidence": sure} for text, at, sure in unsure],
-            "unmatched": [[round(u.start, 3), round(u.end, 3)] for u in found.unmatched],
-            "notes": list(found.notes),
-        }
-        print(json.dumps(told, ensure_ascii=False, indent=1))
-        return 0
-    print(f"{options.output}: {len(takes)} takes of {len(found.lines) - len(found.missing)} lines")
-    rows = [f"listen to: {text!r} at {at:.2f} s (confidence {sure:.2f})" for text, at, sure in unsure]
-    rows += [f"missing: {line.text!r}" for line in found.missing]
-    more = found.repeated
-    rows += (
-        [f"{many(len(more), 'line was', 'lines were')} read more often than wanted; all takes are kept"] if more else []
+    lines = call_sheet([timeline])
+    result = run(
+        ImportRequest(options.recording, lines, options.output, session.title, options.labels),
+        progress_line(options.json),
     )
-    rows += [f"on no line: {many(len(found.unmatched), 'sound')}"] if found.unmatched else []
-    print("\n".join(f"  {row}" for row in [*rows, *found.notes]))
-    return 0
-
-
-def _list_again(folder: Path, lines: "list[Line]") -> int:
-    """The recordings of a take book that its index does not name become takes where they lie."""
-    from nafas.voice.engines.cache import CachedEngine
-    from nafas.voice.engines.espeak import Espeak
-    from nafas.voice.segmentation.unlisted import list_again
-
-    takes, left = list_again(folder, lines, CachedEngine(Espeak()))
-    print(f"{folder}: {len(takes)} recordings have a line again")
-    for take in takes:
-        if not take.sure:
-            print(f"  listen to: {take.text!r} in {take.file} (confidence {take.confidence:.2f})")
-    for path in left:
-        print(f"  on no line of this session: {path.name}")
-    return 0
+    return show(result, result.figures if options.json else None)
 
 
 def _takes_beats(options: argparse.Namespace) -> int:

@@ -7,9 +7,9 @@ from pathlib import Path
 from nafas.demo import SESSION
 from nafas.errors import InputError
 from nafas.log import begin_log, divert_chatter
-from nafas.review import produce, report
+from nafas.parallel.shares import forking
 from nafas.script import load_session
-from nafas.sound.meters.side_by_side import forking
+from nafas.tasks.render import RenderRequest, produce
 
 
 def main(arguments: list[str]) -> int:
@@ -19,11 +19,11 @@ def main(arguments: list[str]) -> int:
         session = load_session(SESSION)
         print(f"Rendering {session.title!r} ...", flush=True)
         with forking():
-            made = produce(session, SESSION.parent, out / "between-crossings.flac", out / "stems")
+            made = produce(RenderRequest(session, SESSION.parent, out / "between-crossings.flac", out / "stems"))
     except (InputError, OSError) as error:
         print(f"nafas: {error}", file=sys.stderr)
         return 1
-    print(report(made))
+    print("\n".join(made.lines()))
     if "--no-window" in arguments:
         return 0
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):

@@ -6,10 +6,10 @@ from pathlib import Path
 
 from PySide6.QtCore import QTimer
 
-from nafas.desk import theme
 from nafas.desk.application import application
 from nafas.desk.commands.dropped_files import SESSION
 from nafas.desk.window import MainWindow
+from nafas.drawing import theme
 
 
 def open_window(session: Path | None = None, as_copy: bool = False) -> int:

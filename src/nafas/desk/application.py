@@ -6,7 +6,7 @@ from PySide6.QtCore import QSettings, QSize, Qt
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from nafas.desk import theme
+from nafas.desk import style
 from nafas.integration.desktop_files import DATA, SIZES
 
 
@@ -22,7 +22,7 @@ def application() -> QApplication:
         app.aboutToQuit.connect(_leave_clipboard)
     dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
     chosen = QSettings("nafas", "nafas").value("night", dark, type=bool)
-    theme.apply(app, bool(chosen))
+    style.apply(app, bool(chosen))
     return app
 
 

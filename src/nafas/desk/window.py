@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk import theme
+from nafas.desk import style
 from nafas.desk.audio.player import Player
 from nafas.desk.commands.dropped_files import DroppedFiles
 from nafas.desk.commands.edit_commands import EditCommands
@@ -327,7 +327,7 @@ class MainWindow(QMainWindow):
 
     def set_night(self, night: bool) -> None:
         """Paper by day, slate by night."""
-        theme.apply(QApplication.instance(), night)
+        style.apply(QApplication.instance(), night)
         QSettings("nafas", "nafas").setValue("night", night)
         self.ribbon.repaint_theme()
         self.score.viewport().update()

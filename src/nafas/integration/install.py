@@ -5,7 +5,7 @@ import os
 import shutil
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from datetime import UTC, date, datetime
 from functools import partial
@@ -40,7 +40,7 @@ def command_path() -> str:
     return found
 
 
-def install(parser: argparse.ArgumentParser, exit_codes: dict[int, str], folder: Path, command: str) -> list[Path]:
+def install(parser: argparse.ArgumentParser, exit_codes: Mapping[int, str], folder: Path, command: str) -> list[Path]:
     """Write everything; what is there from before is replaced.
 
     Args:
@@ -80,7 +80,9 @@ def uninstall(folder: Path) -> list[Path]:
     return gone
 
 
-def _files(parser: argparse.ArgumentParser, exit_codes: dict[int, str], command: str) -> dict[str, Callable[[], bytes]]:
+def _files(
+    parser: argparse.ArgumentParser, exit_codes: Mapping[int, str], command: str
+) -> dict[str, Callable[[], bytes]]:
     """What is in each place, from the folder of data."""
     today = _day()
     texts: dict[str, Callable[[], str]] = {

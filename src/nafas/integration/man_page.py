@@ -1,13 +1,13 @@
 """The manual page, from the same parser that `--help` is printed by."""
 
 import argparse
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from datetime import date
 
 from nafas import __version__
 
 
-def man_page(parser: argparse.ArgumentParser, day: date, exit_codes: dict[int, str]) -> str:
+def man_page(parser: argparse.ArgumentParser, day: date, exit_codes: Mapping[int, str]) -> str:
     """The page in the man macros of roff (man(7)).
 
     Args:

@@ -10,7 +10,7 @@ from contextlib import closing, contextmanager
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import reason
+from nafas.files import new_name, reason
 
 NAME = "ledger.sqlite3"
 _WAIT = 15.0
@@ -127,8 +127,7 @@ def _statements(script: str) -> Iterator[str]:
 
 def back_up(path: Path) -> None:
     """Write a copy of the whole ledger, which is itself one. Raises InputError; no file is replaced."""
-    if path.exists():
-        raise InputError(str(path), "is there already", "choose a new name")
+    new_name(path)
     with opened() as ledger:
         try:
             with closing(sqlite3.connect(path)) as copy:

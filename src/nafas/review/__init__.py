@@ -1,11 +1,4 @@
-"""Judgement of what was made: the proof of a master; and masters made and proven one after another.
+"""Judgement of what was made: checks of a session, the audit of a recording, the proof of a file.
 
 Knows every room below; changes nothing it looks at.
 """
-
-from nafas.review.produce import Production, produce
-from nafas.review.proof import Proof, prove
-from nafas.review.queue import Job, RenderQueue
-from nafas.review.report import report
-
-__all__ = ["Job", "Production", "Proof", "RenderQueue", "produce", "prove", "report"]

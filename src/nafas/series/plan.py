@@ -14,6 +14,7 @@ from pydantic import Field, ValidationError, field_validator
 
 from nafas.errors import InputError
 from nafas.files import read_whole, sum_of, sum_on_disk, write_whole
+from nafas.parallel.shares import in_shares, may_fork
 from nafas.script.edits.session_edits import change, change_block, rebase_assets
 from nafas.script.faults import as_input_error, first_fault
 from nafas.script.file import load_session, session_text
@@ -26,7 +27,6 @@ from nafas.script.model.session import Session
 from nafas.script.words.languages import LANGUAGES
 from nafas.series.words import read_words, reworded
 from nafas.sound.files.formats import ENDINGS
-from nafas.sound.meters.side_by_side import may_fork, side_by_side
 from nafas.suggest.length_fit import best_fit
 from nafas.timing.compile import SessionLengths, SpokenLength, compile_session, paced
 from nafas.timing.timeline import EventKind
@@ -180,6 +180,11 @@ def _plain(series: Series) -> dict[str, Any]:
     return {"format": 1, **found}
 
 
+def paths_of(series: Series, planned: Planned, folder: Path) -> list[Path]:
+    """The files of a variant as it is rendered."""
+    return [folder / series.into / f"{planned.variant.name}{ending}" for ending in series.audio]
+
+
 class Planner:
     """Plans series, again and again: rows that did not change are not planned anew, and what they share is read once.
 
@@ -222,7 +227,7 @@ def _shared_out(maker: "_Maker", rows: Sequence[Variant]) -> list[list[Planned]]
         return [maker(rows, lambda done: None)]
     maker.read_shared()
     many = 2 * (os.cpu_count() or 1)
-    return side_by_side(maker, [rows[at::many] for at in range(many)], len(rows), lambda done: None)
+    return in_shares(maker, [rows[at::many] for at in range(many)], len(rows), lambda done: None)
 
 
 class _Maker:

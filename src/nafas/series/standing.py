@@ -13,8 +13,7 @@ from urllib.parse import quote
 from nafas.errors import InputError
 from nafas.exchange.made_of import MadeOf
 from nafas.ledger.entries import newest_at
-from nafas.series.plan import Planned, Series
-from nafas.series.render import paths_of
+from nafas.series.plan import Planned, Series, paths_of
 from nafas.timing.clock import clock
 
 _STYLE = """

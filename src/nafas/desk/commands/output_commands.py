@@ -112,7 +112,7 @@ class OutputCommands:
 
     def print_to(self, path: Path) -> None:
         """Write the session sheet as a PDF."""
-        from nafas.desk.paper.session_sheet import print_sheet
+        from nafas.drawing.paper.session_sheet import print_sheet
 
         timeline = self.window.preparation.timeline
         if timeline is not None:

@@ -20,20 +20,28 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.deliver.drawn import Drawings, drawn
 from nafas.desk.deliver.tags_form import TagsForm
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.document import Document
-from nafas.desk.rehearse.guide_video import RATES, SIZES
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
-from nafas.desk.work.background import Note
 from nafas.desk.work.working import Working
+from nafas.drawing.guide.sizes import RATES, SIZES
 from nafas.errors import InputError
-from nafas.exchange.deliver import AUDIO, PATTERN, PURPOSES, TEXTS, VIDEOS, Delivered, deliver, stem_of
-from nafas.exchange.records import record_delivery
 from nafas.plain_text import many
 from nafas.review.checks.finding import Finding
+from nafas.tasks.deliver import run
+from nafas.tasks.delivery import (
+    AUDIO,
+    PATTERN,
+    PURPOSES,
+    STAGES,
+    TEXTS,
+    VIDEOS,
+    DeliveryRequest,
+    DeliveryResult,
+    stem_of,
+)
 
 _NAMES = {"podcast": "a podcast", "video": "a video", "app": "an app", "class": "a class", "all": "everything"}
 _COLUMNS = 2
@@ -49,10 +57,7 @@ class DeliverView(Working, QWidget):
     said = Signal(str)
     review = Signal()
 
-    stages: ClassVar = {
-        "looking": (0, 12), "casting": (12, 12), "measuring": (12, 22), "writing": (22, 40), "proving": (40, 55),
-        "AAC": (55, 60), "packing": (60, 62), "paper": (62, 64), "video": (64, 100),
-    }  # fmt: skip
+    stages: ClassVar = STAGES
     failed = "Not delivered."
     cancelled = "Cancelled; nothing was left half done. A guide video goes on where it was."
     idle = ""
@@ -61,7 +66,7 @@ class DeliverView(Working, QWidget):
         super().__init__()
         self.setAccessibleName("Deliver")
         self.document = document
-        self.made: Delivered | None = None
+        self.made: DeliveryResult | None = None
         self.form = TagsForm(document)
         self.side = QScrollArea()
         self.side.setWidgetResizable(True)
@@ -193,7 +198,7 @@ class DeliverView(Working, QWidget):
     def show_findings(self, must: Sequence[Finding]) -> None:
         """Show what must be changed first, by the review."""
         more = f" And {len(must) - 1} more." if len(must) > 1 else ""
-        self.findings.setText(f"It must be mended first: {must[0].where}: {must[0].text}{more}" if must else "")
+        self.findings.setText(f"This must be changed first: {must[0].where}: {must[0].text}{more}" if must else "")
         if not must:
             self.anyway.setChecked(False)  # what was let pass once is not let pass in another session
         for widget in (self.findings, self.anyway, self.to_review):
@@ -213,29 +218,29 @@ class DeliverView(Working, QWidget):
         video, rate = self.video.currentData(), self.rate.currentData()
         QSettings("nafas", "nafas").setValue("delivery names", names)
 
-        def work(note: Note) -> tuple[Delivered, str]:
-            known: list[str] = []
-            more = drawn(Drawings("sheet" in texts, video, rate, not single), note, known.append)
-            made = deliver(session, folder, into, audio, texts, names, not single, anyway, more, note)
-            return made, " ".join([*known, record_delivery(session, made, folder)])
-
+        request = DeliveryRequest(
+            session, folder, into, tuple(audio), tuple(texts), names, not single, anyway, video, rate
+        )
         self._show_made([])
-        self.run(work)
+        self.run(lambda note: run(request, note))
 
     def refused(self, error: InputError) -> str:
         self.anyway.show()  # what was found in the sound shows itself only now
         return super().refused(error)
 
     def ended(self, made: object) -> str:
-        assert isinstance(made, tuple)
-        self.made, untold = made
-        found = self.made
+        assert isinstance(made, DeliveryResult)
+        self.made = found = made
         stand = [f"{each.severity.value}: {each.where or 'the whole session'}: {each.text}" for each in found.findings]
         self._show_made([*stand, *(path.name for path in found.files)])
-        held = all(proof.holds for proof in found.proofs)
-        proof = f"every cue is in its place in {many(len(found.proofs), 'file')}" if held else "a proof does not hold"
-        stands = f" {many(len(stand), 'finding')} let stand." if stand else ""
-        told = f"{many(len(found.files), 'file')} in {found.files[0].parent}; {proof}.{stands} {untold}".strip()
+        proof = (
+            f"every cue is in its place in {many(len(found.proofs), 'file')}"
+            if found.holds
+            else "a proof does not hold"
+        )
+        stands = f"{many(len(stand), 'finding')} let stand." if stand else ""
+        files = f"{many(len(found.files), 'file')} in {found.files[0].parent}; {proof}."
+        told = " ".join(filter(None, [files, stands, *found.remarks, *found.warnings]))
         self.said.emit(told)
         return told
 

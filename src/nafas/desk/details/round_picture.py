@@ -7,8 +7,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from nafas.desk.theme import theme
 from nafas.desk.widgets.reading_list import draw_round
+from nafas.drawing.theme import theme
 from nafas.script import PhaseKind
 
 _HEIGHT = 34

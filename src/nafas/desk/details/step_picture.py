@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, QSize
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from nafas.desk.theme import theme
+from nafas.drawing.theme import theme
 from nafas.script import BreathSet, PhaseKind, expand
 
 _BAR, _GAP, _MOST = 9, 3, 10

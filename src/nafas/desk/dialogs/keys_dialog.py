@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.theme import font
+from nafas.drawing.theme import font
 
 Keys = Mapping[str, Sequence[tuple[str, str]]]
 """By group: what is done, and the keys for it."""

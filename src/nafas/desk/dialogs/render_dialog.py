@@ -8,28 +8,27 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLineEdit, QP
 
 from nafas.desk.dialogs.renders_dialog import Renders
 from nafas.desk.dialogs.save_name import ask_save_name
-from nafas.desk.paper.proof_page import print_proof
 from nafas.desk.proof.proof_view import ProofView
 from nafas.desk.widgets.fields import Choice
 from nafas.desk.widgets.labels import Label, set_tip
-from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
+from nafas.drawing.paper.proof_page import print_proof
 from nafas.errors import InputError
 from nafas.files import write_whole
-from nafas.review import Job, Production, produce, report
 from nafas.review.proof import Proof
 from nafas.review.proof.page import page
-from nafas.review.queue import STAGES
 from nafas.script import Session
 from nafas.sound.files.formats import BITS, ENDINGS
 from nafas.sound.master.render import OutOfReach
+from nafas.tasks.render import STAGES, RenderRequest, run
+from nafas.tasks.render_result import RenderResult
 from nafas.timing.timeline import Moment
 
 
 class RenderDialog(WorkDialog):
     """Renders one session on a thread of its own; the window stays usable meanwhile."""
 
-    stages: ClassVar = {stage: (round(100 * low), round(100 * high)) for stage, (low, high) in STAGES.items()}
+    stages: ClassVar = STAGES
     go_to = Signal(Moment)
     cancelled = "Cancelled. No file was written."
     failed = "Not rendered."
@@ -98,38 +97,22 @@ class RenderDialog(WorkDialog):
 
     def begin(self) -> None:
         """Start rendering to the named file."""
-        job = self.job()
+        request = self.request()
+        self.run(lambda note: run(request, note))
 
-        def work(note: Note) -> tuple[Production, str]:
-            from nafas.exchange.records import record_render  # late: the first paint need not wait for it
-
-            made = produce(
-                job.session,
-                job.folder,
-                job.out,
-                job.stems,
-                progress=note,
-                also=job.also,
-                bits=job.bits,
-                anyway=job.anyway,
-            )
-            return made, record_render(job.session, made, job.folder)
-
-        self.run(work)
-
-    def job(self) -> Job:
+    def request(self) -> RenderRequest:
         """What is to be rendered, as it is chosen."""
         target = Path(self.target.text()).expanduser()
         stems = target.with_name(f"{target.stem} stems") if self.stems.isChecked() else None
         wanted = [target.with_suffix(ending) for ending, box in self.also.items() if box.isChecked()]
         also = tuple(path for path in wanted if path != target)
         bits = str(self.bits.value())
-        return Job(self._session, self._folder, target, also, stems, bits, anyway=self._anyway)
+        return RenderRequest(self._session, self._folder, target, stems, also=also, bits=bits, anyway=self._anyway)
 
     def _queue(self) -> None:
         """Hand it to the queue, and go on working."""
         try:
-            self._renders.add(self.job())
+            self._renders.add(self.request())
         except InputError as error:
             self.tell(str(error), fault=True)
             return
@@ -144,13 +127,12 @@ class RenderDialog(WorkDialog):
 
     def ended(self, made: object) -> str:
         """The report of a render."""
-        assert isinstance(made, tuple)
-        made, untold = made
+        assert isinstance(made, RenderResult)
         self.start.setText("Render again")
         if made.proofs:
             # The master's; where another file has faults and the master none, that one's.
             self._show_proof(next((proof for proof in made.proofs if not proof.holds), made.proofs[0]))
-        return "\n".join(filter(None, [report(made), untold]))
+        return "\n".join([*made.lines(), *made.warnings])
 
     def _show_proof(self, proof: Proof) -> None:
         if self.proof_view is None:

@@ -18,9 +18,9 @@ from PySide6.QtWidgets import (
 from nafas.desk.dialogs.outside_files import ask_outside
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.errors import InputError
-from nafas.review import Job, Production, RenderQueue
-from nafas.review.queue import Entry, State, summary
 from nafas.script import load_session
+from nafas.tasks.queue import Entry, RenderQueue, State, summary
+from nafas.tasks.render import RenderRequest
 from nafas.timing.clock import clock
 
 _LOOKED_MS = 120
@@ -42,13 +42,13 @@ class Renders(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.queue = RenderQueue(made=_recorded)
+        self.queue = RenderQueue()
         self._timer = QTimer(self, interval=_LOOKED_MS)
         self._timer.timeout.connect(self._look)
 
-    def add(self, job: Job) -> None:
+    def add(self, request: RenderRequest) -> None:
         """Put a render at the end and see that the queue works. Raises InputError."""
-        self.queue.add(job)
+        self.queue.add(request)
         self.queue.start()
         self._timer.start()
         self.moved.emit()
@@ -85,15 +85,15 @@ class _Row:
 
     def __init__(self, entry: Entry, renders: Renders, grid: QGridLayout, place: int) -> None:
         self.entry = entry
-        name = RichLabel(f"<b>{escape(entry.job.name)}</b><br>{escape(str(entry.job.out))}")
+        name = RichLabel(f"<b>{escape(entry.request.name)}</b><br>{escape(str(entry.request.out))}")
         name.setWordWrap(True)
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
-        self.bar.setAccessibleName(f"Progress of {entry.job.name}")
+        self.bar.setAccessibleName(f"Progress of {entry.request.name}")
         self.told = Label(objectName="muted")
         self.told.setMinimumWidth(140)
         self.stop = QPushButton("Cancel", objectName="small")
-        self.stop.setAccessibleName(f"Cancel {entry.job.name}")
+        self.stop.setAccessibleName(f"Cancel {entry.request.name}")
         self.stop.clicked.connect(lambda: renders.cancel(entry))
         for column, widget in enumerate((name, self.bar, self.told, self.stop)):
             grid.addWidget(widget, place, column)
@@ -186,14 +186,7 @@ class RendersDialog(QDialog):
             try:
                 session = load_session(name)
                 ask_outside(session, name.parent, self)
-                self._renders.add(Job(session, name.parent, Path(into) / f"{name.stem}.flac"))
+                self._renders.add(RenderRequest(session, name.parent, Path(into) / f"{name.stem}.flac"))
             except InputError as error:
                 faults.append(str(error))
         self.result.setText("\n".join(faults))
-
-
-def _recorded(job: Job, made: Production) -> str:
-    """A render put into the ledger."""
-    from nafas.exchange.records import record_render  # late: the first paint need not wait for it
-
-    return record_render(job.session, made, job.folder)

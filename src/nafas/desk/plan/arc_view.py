@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.theme import font, theme
+from nafas.drawing.theme import font, theme
 from nafas.script.edits.session_edits import block_name
 from nafas.timing import Arc, Guidance, Timeline
 from nafas.timing.clock import clock, tick_step

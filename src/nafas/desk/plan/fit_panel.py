@@ -18,10 +18,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.score.lettering import wrapped
-from nafas.desk.theme import font, theme
 from nafas.desk.widgets.fields import CheckedLine
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.drawing.page.lettering import wrapped
+from nafas.drawing.theme import font, theme
 from nafas.errors import InputError
 from nafas.suggest.length_fit import LengthFit, Option
 from nafas.timing.clock import clock, parse_clock

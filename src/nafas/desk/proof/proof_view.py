@@ -1,18 +1,18 @@
 """The proof as a picture: every sound's error along the session with the half-sample band, what could not be found, and
 the loudness under it. A click on a sound goes to its place in the score."""
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from nafas.desk.theme import Theme, font, theme
 from nafas.desk.widgets.labels import Label
+from nafas.drawing.proof import MARGIN, paint
+from nafas.drawing.theme import theme
 from nafas.review.proof import CueMatch, Proof
 from nafas.review.proof.picture import HEIGHT, Mark, Picture, picture
 from nafas.timing.clock import clock
 from nafas.timing.timeline import Moment
 
-_LEFT, _RIGHT = 8, 8
 _NEAR = 14.0  # px around a sound within which a click means it
 
 
@@ -44,7 +44,7 @@ class ProofPicture(QWidget):
 
     def _lay_out(self) -> None:
         if self._proof is not None:
-            self._drawn = picture(self._proof, max(100, self.width() - _LEFT - _RIGHT))
+            self._drawn = picture(self._proof, max(100, self.width() - 2 * MARGIN))
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -55,7 +55,7 @@ class ProofPicture(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._drawn is not None:
             painter = QPainter(self)
-            paint(painter, self._drawn, self._at)
+            paint(painter, self._drawn, theme(), self._at)
             if self.hasFocus():
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.setPen(QPen(theme().accent, 1))
@@ -63,7 +63,7 @@ class ProofPicture(QWidget):
 
     def _near(self, point: QPointF) -> Mark | None:
         def far(mark: Mark) -> float:
-            return max(abs(mark.x + _LEFT - point.x()), abs(mark.y - point.y()) / 3)
+            return max(abs(mark.x + MARGIN - point.x()), abs(mark.y - point.y()) / 3)
 
         best = min(self.marks, key=far, default=None)
         return best if best is not None and far(best) <= _NEAR else None
@@ -132,52 +132,3 @@ def told(match: CueMatch) -> str:
     else:
         where = f"{abs(match.error):.2f} samples {'late' if match.error > 0 else 'early'}"
     return f"{clock(match.moment.at, tenths=True)}  “{match.name[:60]}”, {match.address}: {where}"
-
-
-def paint(painter: QPainter, drawn: Picture, at: Mark | None = None, colours: Theme | None = None) -> None:
-    """Paint a picture of a proof, with one of its marks pointed at, in the window's colours or others."""
-    t = colours or theme()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.translate(_LEFT, 0)
-    low, high = drawn.band
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(t.inhale)
-    painter.drawRect(QRectF(0, low, drawn.width, high - low))
-    wash = QColor(t.warning)
-    wash.setAlpha(46)
-    painter.setBrush(wash)
-    for begin, end in drawn.spans:
-        painter.drawRect(QRectF(begin, 18, max(2.0, end - begin), drawn.height - 40))
-    painter.setPen(QPen(t.rule, 1))
-    painter.drawLine(QPointF(0, (low + high) / 2), QPointF(drawn.width, (low + high) / 2))
-    painter.setPen(QPen(t.accent, 1, Qt.PenStyle.DashLine))
-    painter.drawLine(QPointF(0, drawn.target), QPointF(drawn.width, drawn.target))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(t.muted, 1.2))
-    painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in drawn.loudness]))
-    for mark in drawn.marks:
-        _mark(painter, mark, 1.8 if mark is at else 1.0, t)
-    painter.setFont(font(9))
-    painter.setPen(t.muted)
-    for x, y, text in drawn.words:
-        wide = painter.fontMetrics().horizontalAdvance(text)
-        painter.drawText(QPointF(min(x, drawn.width - wide), y), text)
-    painter.translate(-_LEFT, 0)
-
-
-def _mark(painter: QPainter, mark: Mark, size: float, t: Theme) -> None:
-    colour = t.warning if mark.fault else t.accent
-    where = QPointF(mark.x, mark.y)
-    if mark.match.error is None:
-        painter.setPen(QPen(colour, 1.8))
-        for dy in (4 * size, -4 * size):
-            painter.drawLine(where + QPointF(-4 * size, -dy), where + QPointF(4 * size, dy))
-    elif mark.match.is_voice:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour)
-        painter.drawEllipse(where, 2.4 * size, 2.4 * size)
-    else:
-        painter.setPen(QPen(colour, 1.2))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        corners = ((0, -4), (4, 0), (0, 4), (-4, 0))
-        painter.drawPolygon(QPolygonF([where + QPointF(x * size, y * size) for x, y in corners]))

@@ -6,8 +6,8 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from nafas.desk.rehearse.guide_painter import GuidePainter
-from nafas.desk.theme import NIGHT, Theme, font, theme
+from nafas.drawing.guide.painter import GuidePainter
+from nafas.drawing.theme import NIGHT, Theme, font, theme
 from nafas.rehearsal.breathing import Breath
 from nafas.rehearsal.guide import Guide
 

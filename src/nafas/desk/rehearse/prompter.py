@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFont, QFontMetricsF, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.theme import NIGHT, font
+from nafas.drawing.theme import NIGHT, font
 from nafas.script.model.blocks import BreathSet
 from nafas.timing.clock import clock
 from nafas.timing.timeline import EventKind, Moment, Timeline

@@ -1,6 +1,5 @@
 """Review a recording: what is heard in it as rounds on one scale, how its count went, and what is wrong."""
 
-import json
 from pathlib import Path
 from typing import ClassVar
 
@@ -20,21 +19,15 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.audio.audition import Audition
 from nafas.desk.dialogs.save_name import ask_save_name
-from nafas.desk.paper.audit_page import print_audit
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.rounds_picture import RoundsPicture
-from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
-from nafas.exchange.records import record_audit
-from nafas.files import write_whole
 from nafas.plain_text import many
-from nafas.review.audit.audit import Audit, audit
-from nafas.review.audit.infer import Inferred, infer
-from nafas.review.audit.vocabulary import of_language
-from nafas.script import save_session
+from nafas.review.audit.audit import Audit
 from nafas.script.words.languages import LANGUAGES, language_name
 from nafas.sound.files.recording import Recording
+from nafas.tasks.audit import STAGES, AuditRequest, AuditResult, MadeSession, make_session, run, savers
 from nafas.timing import Timeline
 from nafas.timing.clock import clock
 
@@ -46,12 +39,7 @@ _RATE = 48_000
 class AuditDialog(WorkDialog):
     """Puts a recording to the test on a thread of its own and shows what was heard."""
 
-    stages: ClassVar = {
-        "hearing": (0, 55),
-        "measuring": (55, 60),
-        "listening to talk": (60, 100),
-        "writing": (0, 100),
-    }
+    stages: ClassVar = STAGES
     failed = "Not reviewed."
 
     def __init__(self, timeline: Timeline | None, title: str, parent: QWidget | None = None) -> None:
@@ -148,18 +136,14 @@ class AuditDialog(WorkDialog):
         its_own = timeline is not None and timeline.session.language == language
         self.heading.setText(path.name)
 
-        def work(note: Note) -> Audit:
-            words = None if its_own else of_language(language)
-            made = audit(path, timeline if its_own else None, note, words, talk)
-            record_audit(made, timeline.session if its_own and timeline is not None else None)
-            return made
-
-        self.run(work)
+        request = AuditRequest(path, timeline if its_own else None, None if its_own else language, talk=talk)
+        self.run(lambda note: run(request, note))
 
     def ended(self, made: object) -> str:
-        if isinstance(made, tuple):
-            return _told(*made)
-        assert isinstance(made, Audit)
+        if isinstance(made, MadeSession):
+            return "\n".join(made.lines())
+        assert isinstance(made, AuditResult)
+        made, warnings = made.audit, made.warnings
         self.audit = made
         measured = made.measured
         held = f"Held against “{self._title}”. " if made.pairs else ""
@@ -180,7 +164,7 @@ class AuditDialog(WorkDialog):
         self.list.setVisible(bool(made.findings))
         self.make.setEnabled(bool(made.sets))
         told = "Nothing is wrong in what was heard." if not made.findings else ""
-        return " ".join([told, *(f"Not told: {limit}." for limit in made.limits)]).strip()
+        return " ".join([told, *(f"Not told: {limit}." for limit in made.limits), *warnings]).strip()
 
     def play_from(self, seconds: float) -> None:
         """Play the recording from a little before a time."""
@@ -204,12 +188,7 @@ class AuditDialog(WorkDialog):
         if path is None:
             return
 
-        def work(note: Note) -> tuple[Path, Inferred]:
-            made = infer(found, path.parent, note)
-            save_session(made.session, path)
-            return path, made
-
-        self.run(work)
+        self.run(lambda note: make_session(found, path, note))
 
     def _save(self, ending: str, kinds: str) -> None:
         if self.audit is None:
@@ -218,12 +197,7 @@ class AuditDialog(WorkDialog):
         if path is None:
             return
         try:
-            if ending == ".pdf":
-                print_audit(self.audit, path)
-            elif ending == ".txt":
-                write_whole(path, self.audit.labels().encode())
-            else:
-                write_whole(path, json.dumps(self.audit.figures(), indent=1, ensure_ascii=False).encode())
+            savers(self.audit)[ending](path)
             self.tell(f"Saved {path}")
         except InputError as error:
             self.tell(str(error), fault=True)
@@ -240,10 +214,3 @@ def _fill(shown: QListWidget, lines: list[tuple[float, str]]) -> None:
         item = QListWidgetItem(f"{clock(at, tenths=True)}   {text}")
         item.setData(Qt.ItemDataRole.UserRole, at)
         shown.addItem(item)
-
-
-def _told(path: Path, made: Inferred) -> str:
-    """What came of making a session of a recording."""
-    far = max((abs(each.by) for each in made.moved), default=0.0)
-    told = f"Saved {path}, with {many(made.takes, 'take')}. On the grid words move by up to {far:.2f} s."
-    return " ".join([told, *(f"{note[:1].upper()}{note[1:]}." for note in made.notes)])

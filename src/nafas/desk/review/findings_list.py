@@ -4,7 +4,7 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QResizeEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from nafas.desk.theme import font, theme
+from nafas.drawing.theme import font, theme
 from nafas.plain_text import many
 from nafas.review.checks.finding import Finding, Severity
 from nafas.review.checks.register import Review

@@ -3,8 +3,8 @@
 from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
-from nafas.desk.score.painter import ScorePainter
-from nafas.desk.theme import NIGHT, font, theme
+from nafas.drawing.page.painter import ScorePainter
+from nafas.drawing.theme import NIGHT, font, theme
 from nafas.score.row import Row
 
 

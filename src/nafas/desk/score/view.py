@@ -7,14 +7,14 @@ from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QWhee
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
 from nafas.desk.score.dragging import Dragging
-from nafas.desk.score.lettering import opening_width, wrapped
-from nafas.desk.score.painter import ScorePainter
 from nafas.desk.score.row_cache import Pictures, paint_empty
 from nafas.desk.score.word_editor import WordEditor
 from nafas.desk.score.writing import PageWriting
-from nafas.desk.theme import font, theme
 from nafas.desk.widgets.labels import tip_of
 from nafas.desk.widgets.mark_shape import mark_shape
+from nafas.drawing.page.lettering import opening_width, wrapped
+from nafas.drawing.page.painter import ScorePainter
+from nafas.drawing.theme import font, theme
 from nafas.score.hit_test import Edge, Word, chosen_at, pause_at, word_at, word_of
 from nafas.score.layout import Layout, lay_out
 from nafas.score.row import LEFT, Row

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from os.path import relpath
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Any
 
 from PySide6.QtCore import QEvent, Signal
 from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
@@ -20,14 +20,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.deliver.wanted import wanted_for
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.series.planning import Planning
 from nafas.desk.series.table import CellDelegate, SeriesTable
-from nafas.desk.series.work import STAGES, Worked, checking, delivering, rendering
 from nafas.desk.widgets.labels import Label, set_tip
-from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
 from nafas.series.open_series import OpenSeries, begin_series
@@ -35,6 +32,7 @@ from nafas.series.outputs import write_call_sheet, write_page, write_words
 from nafas.series.plan import ENDING, Planned, Series
 from nafas.series.standing import Standing
 from nafas.series.words import read_words
+from nafas.tasks.series import SeriesRequest, SeriesResult, check_series, deliver_series, render_series
 
 _WIDE, _HIGH = 1120, 640  # px with a table
 _FILTER = f"Series (*{ENDING})"
@@ -51,8 +49,6 @@ class SeriesDialog(WorkDialog):
     """
 
     open_session = Signal(object, object)
-
-    stages: ClassVar = dict.fromkeys(STAGES, (0, 100))
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("Series", "Render", parent)
@@ -357,26 +353,21 @@ class SeriesDialog(WorkDialog):
 
     def begin(self) -> None:
         """Render the variants that changed."""
-        ready = self._ready()
-        if ready is not None:
-            series, folder = ready
-            self._work(rendering(series, self.variants, folder))
+        self._work(render_series)
 
     def deliver(self, purpose: str) -> None:
         """Deliver the variants that changed, each into a folder of its own."""
-        ready = self._ready()
-        into = ask_folder(self, "The folder to deliver into", str(ready[1])) if ready is not None else ""
-        if ready is not None and into:
-            self._work(delivering(self.variants, ready[1], Path(into), wanted_for(purpose)))
+        request = self._request()
+        into = ask_folder(self, "The folder to deliver into", str(request.folder)) if request is not None else ""
+        if into:
+            self._work(partial(deliver_series, into=Path(into), purpose=purpose))
 
     def check(self) -> None:
-        """Put every variant to the review, and hold them against each other."""
-        ready = self._ready()
-        if ready is not None:
-            self._work(checking(self.variants, ready[1]))
+        """Check every variant, and hold them against each other."""
+        self._work(check_series)
 
-    def _ready(self) -> tuple[Series, Path] | None:
-        """The series and its folder, where every variant is planned; else it is told what is wanting."""
+    def _request(self) -> SeriesRequest | None:
+        """The series, where every variant is planned; else it is said what is missing."""
         if self.file is None:
             return None
         series = self.file.series
@@ -386,16 +377,14 @@ class SeriesDialog(WorkDialog):
         if len(self.variants) < len(series.variants):
             self.tell("The variants are still being planned: wait a moment.", fault=True)
             return None
-        return series, self.file.folder
+        return SeriesRequest(series, self.variants, self.file.folder)
 
-    def _work(self, work: Callable[[Note], object]) -> None:
-        self.list.hide()
-        self.run(work)
-        self._show_buttons()
-
-    def _show_progress(self, stage: str, done: float) -> None:
-        super()._show_progress(stage.partition(" ")[0], done)
-        self.bar.setFormat(f"{stage} … %p%")
+    def _work(self, task: Callable[..., SeriesResult]) -> None:
+        request = self._request()
+        if request is not None:
+            self.list.hide()
+            self.run(lambda note: task(request, note=note))
+            self._show_buttons()
 
     def _show_end(self, outcome: Any) -> None:
         super()._show_end(outcome)
@@ -404,8 +393,9 @@ class SeriesDialog(WorkDialog):
             self.planning.plan(self.file.series, self.file.folder)
 
     def ended(self, made: object) -> str:
-        assert isinstance(made, Worked)
+        assert isinstance(made, SeriesResult)
+        lines = made.lines()
         self.list.clear()
-        self.list.addItems(made.lines)
-        self.list.setVisible(bool(made.lines))
-        return made.words
+        self.list.addItems(lines)
+        self.list.setVisible(bool(lines))
+        return made.summary

@@ -7,9 +7,9 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QComboBox, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from nafas.desk.theme import theme
 from nafas.desk.widgets.fields import message_of
 from nafas.desk.widgets.labels import tip_of
+from nafas.drawing.theme import theme
 from nafas.errors import InputError
 from nafas.script import Session
 from nafas.series.cells import as_cells, with_cells

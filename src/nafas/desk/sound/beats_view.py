@@ -5,7 +5,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.theme import font, theme
+from nafas.drawing.theme import font, theme
 from nafas.sound.beat.beat_grid import TOGETHER, CountsAgainstBeats
 
 _LEFT, _RIGHT = 52, 12

@@ -8,7 +8,7 @@ from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QP
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.sound.study import Studied
-from nafas.desk.theme import font, theme
+from nafas.drawing.theme import font, theme
 from nafas.script.model.beds import BeatGrid
 from nafas.sound.bed.loop_points import LoopPoints
 from nafas.timing.clock import clock

@@ -8,8 +8,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.sound.measuring import Findings
-from nafas.desk.theme import font, theme
 from nafas.desk.widgets.labels import set_tip
+from nafas.drawing.theme import font, theme
 from nafas.sound.bed.ducking import SILENT
 from nafas.sound.meters.loudness import sliding
 from nafas.timing.clock import clock

@@ -1,7 +1,6 @@
 """Import a recording of the call sheet, or a folder of clips: what to cut up, how far it is, and what was found."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import ClassVar
 
@@ -9,36 +8,18 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from nafas.desk.widgets.labels import Label
-from nafas.desk.work.background import Note
 from nafas.desk.work.work_dialog import WorkDialog
+from nafas.tasks.import_takes import STAGES, ImportRequest, ImportResult, ListedAgain, run
 from nafas.voice.call_sheet import Line
-from nafas.voice.engines.cache import CachedEngine
-from nafas.voice.engines.espeak import Espeak
-from nafas.voice.segmentation.add_takes import add_takes
-from nafas.voice.segmentation.clip_folder import ClipFolder, open_source
-from nafas.voice.segmentation.labels import read_labels
-from nafas.voice.segmentation.segment import Segmentation, segment
 
+_SHOWN = 8  # lines
 _AUDIO = "Recordings (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus)"
-
-
-@dataclass(frozen=True)
-class Imported:
-    """What came of it."""
-
-    found: Segmentation
-    takes: int
 
 
 class ImportDialog(WorkDialog):
     """Cuts a recording up on a thread of its own. Signals: done: takes were added to the book."""
 
-    stages: ClassVar = {
-        "listening": (0, 30),
-        "reading the call sheet": (30, 45),
-        "comparing": (45, 80),
-        "writing": (80, 100),
-    }
+    stages: ClassVar = STAGES
     cancelled = "Cancelled. The take book is as it was."
     failed = "Nothing was imported."
 
@@ -97,37 +78,19 @@ class ImportDialog(WorkDialog):
         if not recording:
             self.tell("Choose a recording, or a folder of clips, first.", fault=True)
             return
-        self.run(lambda note: self._work(Path(recording).expanduser(), labels, note))
-
-    def _work(self, path: Path, label_file: str, note: Note) -> Imported:
-        labels = read_labels(Path(label_file).expanduser()) if label_file else []
-        source = open_source(path)
-        clips = isinstance(source, ClipFolder)
-        if isinstance(source, ClipFolder) and not labels:
-            labels = source.labels(self._lines)
-        found = segment(source, self._lines, CachedEngine(Espeak()), labels, note, ordered=not clips)
-        return Imported(found, len(add_takes(source, found, self._folder, self._title, note)))
+        paths = (Path(recording).expanduser(), self._lines, self._folder, self._title)
+        request = ImportRequest(*paths, Path(labels).expanduser() if labels else None)
+        self.run(lambda note: run(request, note))
 
     def ended(self, made: object) -> str:
         """What was found; and the view is told."""
-        assert isinstance(made, Imported)
+        assert isinstance(made, ImportResult | ListedAgain)
         self.start.setText("Cut up another")
         self.done.emit(made)
-        return summary(made)
+        return summary(made.lines())
 
 
-def summary(made: Imported) -> str:
-    """What was found, for people."""
-    found = made.found
-    lines = [f"{made.takes} takes of {len(found.lines) - len(found.missing)} of {len(found.lines)} lines were added."]
-    if found.unsure:
-        lines.append(f"{len(found.unsure)} of them are not sure to be their line: they stand first, to be listened to.")
-    if found.missing:
-        some = ", ".join(f"“{line.text[:30]}”" for line in found.missing[:5])
-        more = f" and {len(found.missing) - 5} more" if len(found.missing) > 5 else ""
-        lines.append(f"Missing, or not surely found: {some}{more}.")
-    if found.unmatched:
-        many = len(found.unmatched)
-        lines.append(f"{many} sound{'s are' if many > 1 else ' is'} no line: coughs, slips, talk between.")
-    lines += [f"{note[:1].upper()}{note[1:]}." for note in found.notes]
-    return "\n".join(lines)
+def summary(lines: list[str]) -> str:
+    """The first lines of what was found, for a dialog: the view lists all of it."""
+    more = f"\n  and {len(lines) - _SHOWN} more" if len(lines) > _SHOWN else ""
+    return "\n".join(lines[:_SHOWN]) + more

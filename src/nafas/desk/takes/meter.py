@@ -4,7 +4,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.theme import font, theme
+from nafas.drawing.theme import font, theme
 
 _LOW, _HIGH = -60.0, 0.0
 _GOOD = (-30.0, -10.0)

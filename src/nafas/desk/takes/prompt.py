@@ -4,7 +4,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.theme import font, theme
+from nafas.drawing.theme import font, theme
 
 _SIZES = (54, 46, 40, 34, 29, 25, 21, 18)
 

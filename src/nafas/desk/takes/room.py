@@ -10,7 +10,7 @@ from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.document import Document
 from nafas.desk.takes.fit_side import FitSide
-from nafas.desk.takes.import_dialog import ImportDialog, Imported
+from nafas.desk.takes.import_dialog import ImportDialog
 from nafas.desk.takes.reading_dialog import ReadingDialog
 from nafas.desk.takes.record_dialog import RecordDialog
 from nafas.desk.takes.sheet_list import SheetList
@@ -21,6 +21,7 @@ from nafas.desk.work.work_dialog import WorkDialog
 from nafas.script.edits.session_edits import change
 from nafas.script.model.session import MOST_SHORTENED
 from nafas.suggest.line_remedies import Remedy
+from nafas.tasks.import_takes import ImportResult, ListedAgain
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
 from nafas.voice.recording.booth import Booth
@@ -176,9 +177,9 @@ class TakesRoom(QObject):
             self.dialog.done.connect(self.shelf.reread)
             self.dialog.open()
 
-    def _imported(self, made: Imported) -> None:
+    def _imported(self, made: ImportResult | ListedAgain) -> None:
         self.shelf.reread()
-        if made.found.unsure:
+        if isinstance(made, ImportResult) and made.found.unsure:
             self.list.show_filter(2)
 
     @property
@@ -200,7 +201,7 @@ class TakesRoom(QObject):
 
     def write_sheet(self, path: Path) -> None:
         """Write the call sheet; what kind of file, its name says."""
-        from nafas.desk.paper.call_sheet import write_call_sheet
+        from nafas.drawing.paper.call_sheet import write_call_sheet
         from nafas.errors import InputError
 
         try:

@@ -15,8 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.theme import font, theme
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.drawing.theme import font, theme
 from nafas.voice.call_sheet import LineState
 from nafas.voice.line_status import LineStatus
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from nafas.desk.theme import font, theme
 from nafas.desk.widgets.labels import set_tip
+from nafas.drawing.theme import font, theme
 from nafas.voice.audition import outline
 from nafas.voice.clip import Samples
 from nafas.voice.level import sounding

@@ -7,19 +7,17 @@ from typing import ClassVar
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
+from nafas.desk.takes.import_dialog import summary
 from nafas.desk.widgets.labels import Label
 from nafas.desk.work.work_dialog import WorkDialog
+from nafas.tasks.import_takes import ImportRequest, ListedAgain, run
 from nafas.voice.call_sheet import Line
-from nafas.voice.engines.cache import CachedEngine
-from nafas.voice.engines.espeak import Espeak
-from nafas.voice.segmentation.unlisted import list_again
-from nafas.voice.takebook.book import Take
 
 
 class UnlistedDialog(WorkDialog):
     """Holds them against the call sheet on a thread of its own. Signals: done: takes were added to the book."""
 
-    stages: ClassVar = {"listening": (0, 30), "reading the call sheet": (30, 60), "comparing": (60, 100)}
+    stages: ClassVar = {"listening": (0, 0.3), "reading the call sheet": (0.3, 0.6), "comparing": (0.6, 1)}
     cancelled = "Cancelled. The take book is as it was."
     failed = "Nothing was changed."
 
@@ -49,19 +47,12 @@ class UnlistedDialog(WorkDialog):
 
     def begin(self) -> None:
         """Start looking for their lines."""
-        self.run(lambda note: list_again(self._folder, self._lines, CachedEngine(Espeak()), note))
+        request = ImportRequest(self._folder, self._lines, self._folder, "")
+        self.run(lambda note: run(request, note))
 
     def ended(self, made: object) -> str:
         """What became of them; and the view is told."""
-        takes: list[Take]
-        left: list[Path]
-        takes, left = made  # type: ignore[misc]
+        assert isinstance(made, ListedAgain)
         self.start.setEnabled(False)
         self.done.emit()
-        unsure = sum(not take.sure for take in takes)
-        words = [f"{len(takes)} have a line again."]
-        words += [f"{unsure} of them are not sure: they stand first, to be listened to."] if unsure else []
-        if left:
-            names = ", ".join(path.name for path in left[:8]) + (" and others" if len(left) > 8 else "")
-            words.append(f"On no line of this call sheet: {names}. They stay where they are.")
-        return " ".join(words)
+        return summary(made.lines())

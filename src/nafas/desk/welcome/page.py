@@ -8,9 +8,9 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from nafas.desk.theme import theme
 from nafas.desk.widgets.fields import Choice
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.drawing.theme import theme
 from nafas.library.own import PURPOSES
 
 _WIDE, _CARD_HIGH = 960, 250

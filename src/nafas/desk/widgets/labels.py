@@ -12,7 +12,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel, QListWidgetItem, QMessageBox, QWidget
 
 from nafas.desk.marks import message_mark
-from nafas.desk.theme import font, theme
+from nafas.drawing.theme import font, theme
 
 __all__ = ["Label", "RichLabel", "WrappedLabel", "escape", "message_box", "set_tip", "tip_of"]
 

@@ -7,9 +7,9 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from nafas.desk.theme import font
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.quick_entry import QuickEntry
+from nafas.drawing.theme import font
 from nafas.timing.clock import clock
 
 _VIEWS = (

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
-from nafas.desk.theme import font, theme
+from nafas.drawing.theme import font, theme
 from nafas.script import PhaseKind
 from nafas.timing.preview import Preview
 

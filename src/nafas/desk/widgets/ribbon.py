@@ -7,8 +7,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.theme import font, theme
 from nafas.desk.widgets.mark_shape import mark_shape
+from nafas.drawing.theme import font, theme
 from nafas.script import BreathSet, PhaseKind, Strokes
 from nafas.script.edits.session_edits import block_name
 from nafas.timing import EventKind, TimedBlock, Timeline

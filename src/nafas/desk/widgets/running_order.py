@@ -26,8 +26,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk.theme import font, theme
 from nafas.desk.widgets.labels import Label, set_tip
+from nafas.drawing.theme import font, theme
 from nafas.script import BreathSet, Rest, Strokes, block_notation
 from nafas.script.edits.session_edits import block_name
 from nafas.timing import TimedBlock, Timeline

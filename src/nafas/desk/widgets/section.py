@@ -4,7 +4,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFormLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from nafas.desk.theme import theme
+from nafas.drawing.theme import theme
 
 _ARROW = 16  # px
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QVBoxLayou
 from nafas.desk.widgets.labels import Label
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
+from nafas.tasks.progress import Stages
 
 
 class Working:
@@ -18,8 +19,8 @@ class Working:
     done, and in `ended` what to tell of it.
     """
 
-    stages: ClassVar[dict[str, tuple[int, int]]] = {}
-    """Per cent of the bar that each stage of the work takes: from and to."""
+    stages: ClassVar[Stages] = {}
+    """The share of the bar that each stage of the work takes; what it does not name takes all of it."""
     cancelled = "Cancelled."
     failed = "Not done."
     idle = "Close"
@@ -75,8 +76,8 @@ class Working:
         self.background.run(work)
 
     def _show_progress(self, stage: str, done: float) -> None:
-        low, high = self.stages[stage]
-        self.bar.setValue(int(low + (high - low) * done))
+        low, high = self.stages.get(stage, (0.0, 1.0))
+        self.bar.setValue(int(100 * (low + (high - low) * done)))
         self.bar.setFormat(f"{stage} … %p%")
 
     def _show_end(self, outcome: Outcome) -> None:

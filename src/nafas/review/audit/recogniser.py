@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 
+from nafas.parallel.shares import Tell, in_shares
 from nafas.review.audit.decoder import CORE, FRAME, HURRIED, QUIET, RATE, THOROUGH, Ear, Tuning, run, sound
 from nafas.review.audit.heard import HeardWord, without_talk
-from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.clip import Samples
 from nafas.voice.segmentation.source import Source
@@ -54,7 +54,7 @@ def hear(
             tell(round(CORE * RATE))
         return found
 
-    heard = side_by_side(part, parts, round(CORE * RATE) * len(windows), progress)
+    heard = in_shares(part, parts, round(CORE * RATE) * len(windows), progress)
     words = [word for found in heard for word in found]
     words = _with_holes_heard(source, ear, words, tuning)
     return [_on_its_beat(source, word) for word in without_talk(_with_room(words))]

@@ -10,12 +10,12 @@ from typing import Any
 
 import numpy as np
 
+from nafas.parallel.shares import Tell, in_shares
 from nafas.review.audit.decoder import FRAME, QUIET, RATE, Tuning, run, sound
 from nafas.review.audit.judge import AuditFinding
 from nafas.review.audit.performed import PerformedSet
 from nafas.review.checks.finding import Severity
 from nafas.review.checks.listener import FASTEST
-from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.voice.segmentation.source import Source
 from nafas.voice.segmentation.utterances import band_levels, find_utterances
 
@@ -108,7 +108,7 @@ def talk_in(
             tell(round(RATE * (end - begin)))
         return found
 
-    read = side_by_side(part, parts, total, progress)
+    read = in_shares(part, parts, total, progress)
     return sorted((sentence for found in read for sentence in found), key=lambda each: each.start)
 
 

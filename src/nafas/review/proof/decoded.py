@@ -10,11 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.audio_files import AudioReader
+from nafas.parallel.shares import Tell, in_shares
 from nafas.review.proof.matcher import Place, Template, find, mono, output, template
 from nafas.review.proof.sought import Sought
 from nafas.sound.meters.loudness import SETTLED
 from nafas.sound.meters.measure import Measured, Part, joined, measure_part
-from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.sound.meters.true_peak import Highest
 
 PART = 30
@@ -74,7 +74,7 @@ def look_through(
         tell(end - begin)
         return found, measured
 
-    parts = side_by_side(part, range(0, reader.frames, size), reader.frames, progress)
+    parts = in_shares(part, range(0, reader.frames, size), reader.frames, progress)
     return [place for found, _ in parts for place in found], joined([measured for _, measured in parts])
 
 

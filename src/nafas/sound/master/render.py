@@ -6,26 +6,23 @@ measured too and the gain corrected before anything is written.
 """
 
 import math
-import os
-from collections import deque
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
 from nafas.files import sweep_parts
+from nafas.parallel.ahead import ahead
+from nafas.parallel.shares import Tell, in_shares
 from nafas.sound.files.encode import FULL_SCALE, AudioFile, publish
 from nafas.sound.files.formats import encoding_of
 from nafas.sound.master.limiter import MasterStream
 from nafas.sound.master.mono_downmix import MonoDownmix
 from nafas.sound.meters.measure import BLOCK, Measured, Progress, measure
-from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.sound.mix.mix import STEMS, Mix, Stems
 
 CLOSE_ENOUGH = 0.03
@@ -34,9 +31,6 @@ _MOST_LIMITING = 12.0  # dB; asking more of a limiter is no master but a fault
 
 
 _PART_SECONDS = 30
-_AHEAD = 3  # blocks made before the one being written
-
-_Made = TypeVar("_Made")
 
 
 @dataclass(frozen=True)
@@ -216,22 +210,7 @@ def _write_anywhere(master: MasterStream, outs: Sequence[AudioFile], progress: P
         return master.deepest
 
     starts = range(0, master.length, size)
-    master.deepest = min(side_by_side(part, starts, master.length, progress, master.forkable), default=0.0)
-
-
-def ahead(make: Callable[[int], _Made], starts: Iterable[int]) -> Iterator[_Made]:
-    """What `make` gives for each start, in order, made on both cores a few ahead of where it is needed."""
-    waiting: deque[Future[_Made]] = deque()
-    pool = ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1))
-    try:
-        for start in starts:
-            waiting.append(pool.submit(make, start))
-            if len(waiting) > _AHEAD:
-                yield waiting.popleft().result()
-        while waiting:
-            yield waiting.popleft().result()
-    finally:
-        pool.shutdown(wait=True, cancel_futures=True)
+    master.deepest = min(in_shares(part, starts, master.length, progress, master.forkable), default=0.0)
 
 
 @contextmanager

@@ -12,8 +12,8 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.parallel.shares import Tell, in_shares
 from nafas.sound.meters.loudness import SETTLED, LoudnessMeter, coarse, integrated_loudness, loudness_range, sliding
-from nafas.sound.meters.side_by_side import Tell, side_by_side
 from nafas.sound.meters.true_peak import CONTEXT, Highest, TruePeakMeter
 
 BLOCK = 65_536
@@ -108,7 +108,7 @@ def measure(programme: Programme, progress: Progress = lambda done: None) -> Mea
         return measure_part(programme, start, min(part, programme.length - start), tell, known)
 
     starts = range(0, programme.length, part)
-    return joined(side_by_side(one, starts, programme.length, progress, getattr(programme, "forkable", False)))
+    return joined(in_shares(one, starts, programme.length, progress, getattr(programme, "forkable", False)))
 
 
 def joined(parts: Sequence[Part]) -> Measured:

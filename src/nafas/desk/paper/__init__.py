@@ -1,1 +1,0 @@
-"""Pages on paper: the session sheet and the call sheet."""

@@ -1,0 +1,1 @@
+"""The breathing guide as a picture, and as a video."""

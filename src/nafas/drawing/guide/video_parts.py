@@ -1,0 +1,123 @@
+"""The picture of a guide video in parts that stay in the cache until the whole is written: a video that was stopped, or
+whose machine was, goes on where it was.
+
+A part's name holds the sum of its first frame as it is drawn now. What was made by other drawing code, or of another
+session, is never taken up.
+"""
+
+import hashlib
+import os
+import shutil
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtGui import QImage, QPainter
+
+from nafas.drawing.guide.painter import GuidePainter
+from nafas.files import one_writer, part_beside, sweep_parts
+from nafas.state.folder import cache_folder, made
+
+PART_SECONDS = 20
+_FOLDER = "guide-video"
+_KEPT = 14 * 86_400.0  # seconds after which parts that nobody went on with are swept
+_QUALITY = {"preset": "superfast", "crf": "20", "tune": "animation"}
+
+
+def picture_stream(out: Any, width: int, height: int, rate: int) -> Any:
+    """The H.264 stream of a container that is being written."""
+    stream = out.add_stream("libx264", rate=rate, options=_QUALITY)
+    stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
+    stream.codec_context.thread_count, stream.codec_context.thread_type = 0, "AUTO"
+    stream.time_base = Fraction(1, rate)
+    return stream
+
+
+class VideoParts:
+    """The parts of one video.
+
+    Args:
+        painter: draws the frames.
+        rate: frames a second.
+        many: frames of the whole.
+        folder: of the parts.
+    """
+
+    def __init__(self, painter: GuidePainter, rate: int, many: int, folder: Path) -> None:
+        self.painter, self.rate, self.many, self.folder = painter, rate, many, folder
+        self._image = QImage(painter.width, painter.height, QImage.Format.Format_RGB32)
+
+    def make(self, progress: Callable[[float], None]) -> list[Path]:
+        """Every part in its order; those that are there are not made again.
+
+        Raises:
+            OSError: the cache cannot be written.
+            Whatever `progress`, called with 0.0 to 1.0, raises; parts that are whole stay.
+        """
+        step = PART_SECONDS * self.rate
+        return [
+            self._part(number, begin, min(self.many, begin + step), progress)
+            for number, begin in enumerate(range(0, self.many, step))
+        ]
+
+    def _part(self, number: int, begin: int, end: int, progress: Callable[[float], None]) -> Path:
+        import av
+
+        progress(begin / self.many)
+        seen = hashlib.sha256(self._drawn(begin).tobytes()).hexdigest()[:16]
+        path = self.folder / f"{number:05d}-{seen}.mp4"
+        if path.is_file():
+            return path
+        part = part_beside(path)
+        try:
+            with av.open(str(part), "w", format="mp4") as out:
+                stream = picture_stream(out, self.painter.width, self.painter.height, self.rate)
+                for at in range(begin, end):
+                    frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(self._drawn(at)), format="bgra")
+                    frame = frame.reformat(format="yuv420p")
+                    frame.pts, frame.time_base = at - begin, Fraction(1, self.rate)
+                    out.mux(stream.encode(frame))
+                    progress((at + 1) / self.many)
+                out.mux(stream.encode(None))
+            with part.open("rb") as file:
+                os.fsync(file)  # a part that is there is whole, whatever happens to the machine
+            part.replace(path)
+        finally:
+            part.unlink(missing_ok=True)
+        return path
+
+    def _drawn(self, number: int) -> NDArray[np.uint8]:
+        """Frame `number`, (height, width, 4) as blue, green, red and nothing; it lasts until the next is drawn."""
+        brush = QPainter(self._image)
+        self.painter.paint(brush, self.painter.guide.at(number / self.rate))
+        brush.end()
+        lines = self._image.bytesPerLine() // 4
+        whole = np.frombuffer(self._image.constBits(), np.uint8).reshape(self.painter.height, lines, 4)
+        return whole[:, : self.painter.width]
+
+
+@contextmanager
+def parts_folder(key: str) -> Iterator[Path]:
+    """The folder of a video's parts, which this process alone uses; it is gone when all went well.
+
+    Args:
+        key: of what the video shows.
+
+    Raises:
+        InputError: it cannot be made, or another process makes the same video.
+    """
+    above = made(cache_folder() / _FOLDER)
+    for old in above.iterdir():
+        with suppress(OSError):
+            if old.name != key and time.time() - old.stat().st_mtime > _KEPT:
+                shutil.rmtree(old, ignore_errors=True)
+    folder = made(above / key)
+    with one_writer(folder, wait=0.5):
+        sweep_parts(folder)
+        yield folder
+        shutil.rmtree(folder, ignore_errors=True)

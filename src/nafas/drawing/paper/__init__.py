@@ -1,0 +1,1 @@
+"""PDF pages: the session sheet, the call sheet, a proof, an audit."""

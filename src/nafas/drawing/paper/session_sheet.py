@@ -1,0 +1,36 @@
+"""The session sheet on paper: a PDF a person can read a session aloud from."""
+
+from html import escape
+from pathlib import Path
+
+from nafas.drawing.paper.print_page import STYLE, print_page
+from nafas.script.words.cautions import CAUTIONS, caution_words, cautions_for
+from nafas.timing import Timeline
+from nafas.timing.clock import clock
+from nafas.timing.sheet import sheet
+
+_CLASS = {"block": "block", "talk": "talk", "about": "fact", "rounds": "rounds", "words": "words"}
+
+
+def sheet_html(timeline: Timeline) -> str:
+    """The sheet as a page of simple HTML."""
+    session = timeline.session
+    rows = []
+    for line in sheet(timeline):
+        time = clock(line.at) if line.at is not None else ""
+        gap = '<tr><td colspan="2">&nbsp;</td></tr>' if line.kind == "block" else ""
+        cells = f'<td class="time" align="right">{time}</td><td class="{_CLASS[line.kind]}">{escape(line.text)}</td>'
+        rows.append(f"{gap}<tr>{cells}</tr>")
+    asked = {key for block in session.blocks for key in cautions_for(block)}
+    keys = tuple(key for key in CAUTIONS if key == "every" or key in asked)
+    cautions = " ".join(map(escape, caution_words(keys)))
+    return (
+        f"<html><head><style>{STYLE}</style></head><body><h1>{escape(session.title or 'Untitled session')}</h1>"
+        f'<p class="about">{clock(timeline.length)} long. Cautions to keep in mind: {cautions}</p>'
+        f'<table width="100%">{"".join(rows)}</table></body></html>'
+    )
+
+
+def print_sheet(timeline: Timeline, path: Path) -> None:
+    """Write the sheet as an A4 PDF, whole or not at all. Raises InputError."""
+    print_page(sheet_html(timeline), timeline.session.title, path)

@@ -1,0 +1,92 @@
+"""Check a session: what its words promise, what is not safe, what a listener stumbles on, how it sounds."""
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from nafas.plain_text import many
+from nafas.review.checks.finding import Finding, Subject
+from nafas.review.checks.register import Review, review, subject_of
+from nafas.script.model.session import Session
+from nafas.tasks.exit_codes import ExitCode
+from nafas.tasks.progress import Note, quiet
+from nafas.timing.clock import clock
+from nafas.voice.casting import cast_session
+
+
+@dataclass(frozen=True)
+class CheckRequest:
+    """What is to be checked.
+
+    Attributes:
+        session: it.
+        folder: where its relative paths start.
+        listen: with the checks that measure its sound.
+    """
+
+    session: Session
+    folder: Path
+    listen: bool = True
+
+
+@dataclass(frozen=True)
+class CheckResult:
+    """The findings, and what they are about."""
+
+    review: Review
+    subject: Subject
+    warnings: tuple[str, ...] = ()
+
+    @property
+    def exit_code(self) -> ExitCode:
+        return ExitCode.DONE if self.review.passes else ExitCode.FOUND
+
+    def lines(self) -> list[str]:
+        found, lines = self.review, list[str]()
+        for finding in found.open:
+            at = "" if finding.at is None else f" {clock(finding.at)}"
+            lines.append(f"{finding.severity.value.upper()}{at}  {finding.where or 'the whole session'}")
+            lines.append(f"  {finding.text}")
+            lines += [f"  · {remedy.title}" for remedy in finding.remedies]
+        aside = [finding for finding in found.findings if finding.reason]
+        lines += [f"set aside: {finding.text} ({finding.reason})" for finding in aside]
+        if not found.open:
+            lines.append("Nothing found.")
+        lines.append(f"Looked at {many(len(found.looked), 'thing')}:")
+        groups: dict[str, list[str]] = {}
+        for check in found.looked:
+            groups.setdefault(check.group, []).append(check.looks)
+        lines += [f"  {group}: {'; '.join(looks)}" for group, looks in groups.items()]
+        if found.waiting:
+            lines.append(f"Not looked at: {'; '.join(check.looks for check in found.waiting)}")
+        length = clock(self.subject.timeline.length)
+        return [*lines, f"{length}. These checks help; they do not replace licensed practice."]
+
+    def figures(self) -> dict[str, Any]:
+        return {
+            "passes": self.review.passes,
+            "findings": [self._figures(finding) for finding in self.review.findings],
+            "looked_at": {check.name: check.looks for check in self.review.looked},
+            "not_looked_at": {check.name: check.looks for check in self.review.waiting},
+        }
+
+    def _figures(self, finding: Finding) -> dict[str, object]:
+        return {
+            "check": finding.check,
+            "severity": finding.severity.value,
+            "where": finding.where,
+            "block": None if finding.block is None else self.subject.session.blocks[finding.block].id,
+            "at": None if finding.at is None else round(float(finding.at), 3),
+            "text": finding.text,
+            "key": finding.key,
+            "set_aside": finding.reason or None,
+            "remedies": [{"title": remedy.title, "lines": remedy.lines} for remedy in finding.remedies],
+        }
+
+
+def run(request: CheckRequest, note: Note = quiet) -> CheckResult:
+    """Check a session. Raises InputError: its takes or sounds cannot be read; Cancelled: when `note` does."""
+    cast = cast_session(request.session, request.folder)
+    subject = subject_of(cast, request.folder, request.listen, lambda done: note("listening", done))
+    note("listening", 1.0)
+    return CheckResult(review(subject), subject)

@@ -1,0 +1,89 @@
+"""What is put into the ledger of what was made. A ledger that cannot be written stops nothing: it is a warning."""
+
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from nafas.errors import InputError
+from nafas.ledger.contour import contour
+from nafas.ledger.entries import FileNote, Kind, add
+
+if TYPE_CHECKING:  # a render need not wait for what it does not use
+    from nafas.review.audit.audit import Audit
+    from nafas.review.proof import Proof
+    from nafas.script.model.session import Session
+    from nafas.sound.master.render import Mastered
+    from nafas.tasks.delivery import DeliveryResult
+    from nafas.tasks.render_result import RenderResult
+
+
+def record_render(session: "Session", made: "RenderResult", folder: Path) -> tuple[str, ...]:
+    """A render and its files, of a session whose relative paths start in `folder`.
+
+    Returns a warning where it could not be kept, else ().
+    """
+    paths = (made.mastered.path, *made.mastered.also)
+    data = {
+        "loudness": round(made.mastered.measured.loudness, 2),
+        "gain": round(made.mastered.gain, 2),
+        "stand_ins": made.cast.stand_ins,
+        "made_of": _made_of(session, folder),
+        "set_aside": [each.finding for each in session.set_aside],
+    }
+    return _kept(Kind.RENDER, session, _sounds(paths, made.mastered, made.proofs), data)
+
+
+def record_delivery(session: "Session", made: "DeliveryResult", folder: Path, asked: str = "") -> tuple[str, ...]:
+    """A delivery and all its files, of a session whose relative paths start in `folder`; `asked` says what of it was
+    asked for, where that is to be known again.
+
+    Returns a warning where it could not be kept, else ().
+    """
+    from nafas.exchange.aac import CONTAINERS
+    from nafas.tasks.delivery import AUDIO
+
+    sounds = [path for path in made.files if path.suffix.lower() in {*AUDIO, *CONTAINERS}]
+    files = [*_sounds(sounds, made.mastered, made.proofs), *(FileNote(p) for p in made.files if p not in sounds)]
+    data = {
+        "made_of": _made_of(session, folder),
+        "asked": asked,
+        "let_stand": [f"{finding.severity.value}: {finding.text}" for finding in made.findings],
+        "set_aside": [each.finding for each in session.set_aside],
+    }
+    return _kept(Kind.DELIVERY, session, files, data)
+
+
+def record_audit(found: "Audit", session: "Session | None") -> tuple[str, ...]:
+    """A recording that was put to the test. Returns a warning where it could not be kept, else ()."""
+    measured = found.measured
+    file = FileNote(found.path, found.seconds, measured.loudness, measured.true_peak, None, contour(measured.fine))
+    data = {"words": len(found.words), "sets": len(found.sets), "findings": len(found.findings)}
+    return _kept(Kind.AUDIT, session, [file], data, found.path.name)
+
+
+def _made_of(session: "Session", folder: Path) -> str:
+    from nafas.exchange.made_of import MadeOf
+
+    try:
+        return MadeOf()(session, folder)
+    except (InputError, OSError):  # it was there when it was rendered
+        return ""
+
+
+def _sounds(paths: Sequence[Path], mastered: "Mastered", proofs: "Sequence[Proof]") -> list[FileNote]:
+    held = {proof.path.suffix: proof.holds for proof in proofs}
+    measured, seconds = mastered.measured, mastered.frames / mastered.rate
+    return [
+        FileNote(path, seconds, measured.loudness, measured.true_peak, held.get(path.suffix), contour(measured.fine))
+        for path in paths
+    ]
+
+
+def _kept(
+    kind: Kind, session: "Session | None", files: Sequence[FileNote], data: Mapping[str, object], title: str = ""
+) -> tuple[str, ...]:
+    try:
+        add(kind, session, files, data=data, title=title)
+    except (InputError, OSError) as error:  # what was made stands, whatever becomes of the note of it
+        return (f"It could not be put into the ledger: {error}",)
+    return ()
