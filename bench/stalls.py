@@ -74,10 +74,10 @@ def _steps(window, folder: Path, turn: int) -> "Iterator[tuple[str, Callable[[],
     yield "a length to fit", lambda: editing.set_target(600 + 7 * turn)
     yield "no length", lambda: editing.set_target(None)
     yield "Takes", lambda: window.show_view("takes")
-    yield "choosing a line", lambda: window.takes.list.choose(turn % 12)
+    yield "choosing a line", lambda: window.views.takes.list.choose(turn % 12)
     yield "Sound", lambda: window.show_view("sound")
     yield "a louder bed", lambda: _bed(document, under_voice=10.0 + turn % 5)
-    yield "hearing the bed alone", lambda: window.sound.play_bed()
+    yield "hearing the bed alone", lambda: window.views.sound.play_bed()
     yield "stopping it", player.pause
     yield "playing", player.toggle
     yield "seeking", lambda: player.seek(float(20 * (turn % 15)))

@@ -3,7 +3,8 @@
     python tools/same_commands.py OTHER_CHECKOUT            # this checkout against the other
     python tools/same_commands.py OTHER_CHECKOUT --show     # with the first lines that differ
 
-What is compared: exit code, standard output, standard error and the SHA-256 of every file that a command wrote. Times,
+What is compared: exit code, standard output, standard error without its lines of progress, and the SHA-256 of every file
+that a command wrote. Times,
 speeds, process numbers and the temporary folder's name are left out of the words.
 """
 
@@ -100,6 +101,8 @@ schema
 _SERIES = """{"format": 1, "title": "Crossings", "session": "short.nafas", "audio": [".flac"], "into": "made",
 "variants": [{"name": "short"}, {"name": "slow", "count_length": "6/5"}, {"name": "long", "length": "120"}]}"""
 _UNSTEADY = (
+    (re.compile(r"\r[^\r\n]*"), ""),
+    (re.compile(r"took [\d:]+,"), "took N,"),
     (re.compile(r"[\d.]+ x real time"), "N x real time"),
     (re.compile(r'"(real_time_factor|proof_seconds|peak_memory_mb)": [\d.]+'), r'"\1": N'),
     (re.compile(r"\d{4}-\d\d-\d\d[ T]?\d\d[:-]\d\d(:\d\d)?"), "DATE"),
@@ -136,6 +139,7 @@ def run_all(checkout: Path) -> dict[str, tuple[int, str, dict[str, str]]]:
         kinds = ("CACHE", "STATE", "LIBRARY", "RECORDS")
         own = {f"NAFAS_{kind}": str(Path(name) / kind.lower()) for kind in kinds}
         environment = {**os.environ, **own, "PYTHONPATH": str(checkout / "src"), "QT_QPA_PLATFORM": "offscreen"}
+        environment["PYTHONHASHSEED"] = "0"
         known: dict[str, str] = _files(folder)
         results = {}
         for line in COMMANDS.strip().splitlines():

@@ -114,7 +114,7 @@ def plan(window: MainWindow, folder: Path) -> None:
     ready(window)
     window.choose(Chosen(3))
     window.show_view("plan")
-    window.plan.repertoire.choose("outline", "A longer way out")
+    window.views.plan.repertoire.choose("outline", "A longer way out")
     take(window, folder, "plan")
     window.show_view("score")
 
@@ -155,7 +155,7 @@ def sound(window: MainWindow, folder: Path) -> None:
     window.document.open(SESSION, as_copy=True)
     ready(window)
     window.show_view("sound")
-    view = window.views.sound_view()
+    view = window.views.sound
     while view.measuring.findings is None or view.measuring.findings.mix is not window.preparation.mix:
         settle(0.1)
     window.player.seek(100.0)
@@ -174,7 +174,7 @@ def count_and_beat(window: MainWindow, folder: Path, made: Path) -> None:
     save_session(change(load_session(SESSION), bed=bed), made / "between-crossings.nafas")
     window.document.open(made / "between-crossings.nafas")
     ready(window)
-    view = window.views.sound_view()
+    view = window.views.sound
     while view.bed.study.studied is None or view.bed.study.studied.tempo is None:
         settle(0.1)
     settle(0.2)

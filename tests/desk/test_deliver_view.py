@@ -130,7 +130,7 @@ def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeyp
     qtbot.waitUntil(lambda: "changed first" in dialog.findings.text())  # the review says so before anything is written
     qtbot.mouseClick(dialog.start, LEFT)
     qtbot.waitUntil(lambda: not dialog.running, timeout=60_000)
-    assert "change it in Review first" in dialog.result.text()  # it has no cautions
+    assert "change it in Review first" in dialog.outcome.text()  # it has no cautions
     dialog.anyway.setChecked(True)
     qtbot.mouseClick(dialog.start, LEFT)
     qtbot.waitUntil(lambda: dialog.made is not None and not dialog.running, timeout=120_000)
@@ -140,7 +140,7 @@ def test_a_session_is_handed_over_from_the_window(qtbot, window, folder, monkeyp
     assert not dialog.anyway.isChecked() and not dialog.anyway.isVisible()
     assert {path.name for path in (folder / "out").iterdir()} == {path.name for path in dialog.made.files}
     told = [dialog.list.item(row).text() for row in range(dialog.list.count())]
-    assert "every cue is in its place in 2 files" in dialog.result.text() and any(
+    assert "every cue is in its place in 2 files" in dialog.outcome.text() and any(
         text.startswith("must") for text in told
     )
 

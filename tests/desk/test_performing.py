@@ -66,13 +66,13 @@ def test_a_performance_is_recorded_judged_and_used(qtbot, window, perform, folde
     late = [abs(word.late) for word in perform.found.counted]
     assert len(late) >= 14 and 0.01 < np.median(late) < 0.2  # a busy machine's card may stop for a moment
     path = folder / "performances" / "performance-1.wav"
-    assert soundfile.info(path).duration > 15 and "performance-1.wav" in perform.result.text()
+    assert soundfile.info(path).duration > 15 and "performance-1.wav" in perform.outcome.text()
     monkeypatch.setattr(perform_dialog, "ask_save_name", lambda *_: folder / "spoken.wav")
     qtbot.mouseClick(perform.spoken, LEFT)
-    qtbot.waitUntil(lambda: "Saved" in perform.result.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "Saved" in perform.outcome.text(), timeout=30_000)
     assert soundfile.info(folder / "spoken.wav").frames == window.preparation.mix.length
     qtbot.mouseClick(perform.use, LEFT)
-    qtbot.waitUntil(lambda: not perform.use.isEnabled() and "used" in perform.result.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: not perform.use.isEnabled() and "used" in perform.outcome.text(), timeout=20_000)
     book = TakeBook(folder / "s takes")
     assert len(book.index.takes) >= 14 and any(take.aside for take in book.index.takes)
     assert window.document.session.voice.take_book is not None
@@ -102,7 +102,7 @@ def test_a_microphone_that_cannot_be_opened_and_a_folder_that_cannot_be_written(
 
     monkeypatch.setattr(perform, "_devices", [("broken", broken)])
     perform.toggle()
-    assert "cannot be opened: it is gone" in perform.result.text() and not perform.rehearsing.running
+    assert "cannot be opened: it is gone" in perform.outcome.text() and not perform.rehearsing.running
     perform.reject()
 
 

@@ -23,7 +23,7 @@ LEFT = Qt.MouseButton.LeftButton
 def plan(qtbot, window, folder, monkeypatch):
     monkeypatch.setenv("NAFAS_LIBRARY", str(folder / "library"))
     qtbot.mouseClick(window.masthead.views["plan"], LEFT)
-    assert window.plan.isVisible() and window.fit_panel.isVisible() and not window.score.isVisible()
+    assert window.views.plan.isVisible() and window.views.fit_panel.isVisible() and not window.score.isVisible()
     return window
 
 
@@ -34,7 +34,7 @@ def type_into(qtbot, line, text):
 
 
 def test_start_from_a_purpose_and_a_length(qtbot, plan):
-    panel = plan.plan.repertoire
+    panel = plan.views.plan.repertoire
     panel.purpose.setCurrentIndex(4)
     panel.purpose.activated.emit(4)
     names = [panel.list.item(n).text() for n in range(panel.list.count())]
@@ -46,13 +46,13 @@ def test_start_from_a_purpose_and_a_length(qtbot, plan):
     session = plan.document.session
     assert session.title == "Toward sleep" and session.target_length == 600
     assert plan.preparation.timeline.length == 600  # with the talk as it is really read
-    assert plan.document.dirty and not plan.plan.repertoire.length.fault.isVisible()
-    assert "breaths led" in plan.plan.figures.text()
+    assert plan.document.dirty and not plan.views.plan.repertoire.length.fault.isVisible()
+    assert "breaths led" in plan.views.plan.figures.text()
 
 
 def test_fit_applies_in_one_click_and_one_undo_takes_it_back(qtbot, plan):
     before = plan.document.session
-    panel = plan.fit_panel
+    panel = plan.views.fit_panel
     type_into(qtbot, panel.target.line, "0:40")
     assert panel.options.count() > 1 and panel.chosen().exact and "must become" in panel.summary.text()
     qtbot.mouseClick(panel.apply_button, LEFT)
@@ -66,10 +66,10 @@ def test_fit_applies_in_one_click_and_one_undo_takes_it_back(qtbot, plan):
 def test_locked_blocks_are_named_and_left_alone(qtbot, plan):
     plan.choose(Chosen(1))
     plan.editing.lock()
-    assert plan.document.session.blocks[1].locked and "2-3" in plan.fit_panel.locks.text()
-    type_into(qtbot, plan.fit_panel.target.line, "1:00")
-    for n in range(plan.fit_panel.options.count()):
-        option = plan.fit_panel.options.item(n).data(Qt.ItemDataRole.UserRole)
+    assert plan.document.session.blocks[1].locked and "2-3" in plan.views.fit_panel.locks.text()
+    type_into(qtbot, plan.views.fit_panel.target.line, "1:00")
+    for n in range(plan.views.fit_panel.options.count()):
+        option = plan.views.fit_panel.options.item(n).data(Qt.ItemDataRole.UserRole)
         assert option.session.blocks[1] == plan.document.session.blocks[1]
     plan.editing.choose_all()
     plan.editing.lock()
@@ -80,16 +80,16 @@ def test_locked_blocks_are_named_and_left_alone(qtbot, plan):
 
 def test_a_recording_gives_its_exact_length(plan, folder):
     soundfile.write(folder / "bed.wav", np.zeros(2_000_003, np.float32), 44_100)
-    plan.fit_panel.take_length_of(folder / "bed.wav")
+    plan.views.fit_panel.take_length_of(folder / "bed.wav")
     assert plan.document.session.target_length == Fraction(2_000_003, 44_100)
-    plan.fit_panel._apply()
+    plan.views.fit_panel._apply()
     assert plan.preparation.timeline.length == Fraction(2_000_003, 44_100)
-    plan.fit_panel.take_length_of(folder / "nothing.wav")
+    plan.views.fit_panel.take_length_of(folder / "nothing.wav")
     assert "cannot be read" in plan.statusBar().currentMessage()
 
 
 def test_a_pattern_is_added_with_its_cautions_before_it(qtbot, plan):
-    panel = plan.plan.repertoire
+    panel = plan.views.plan.repertoire
     panel.choose("pattern", "Bellows")
     plan.choose(Chosen(1))
     qtbot.mouseClick(panel.use, LEFT)
@@ -109,7 +109,7 @@ def test_ones_own_is_saved_shown_given_and_taken_out(qtbot, plan, folder, monkey
     plan.choose(Chosen(0))
     plan.making.keep()
     assert {kept.entry.name: kept.entry.is_outline for kept in own()[0]} == {"2-3": False, "Short": True}
-    panel = plan.plan.repertoire
+    panel = plan.views.plan.repertoire
     panel.choose("own", "2-3")
     assert panel.chosen().entry.name == "2-3" and panel.remove_button.isEnabled()
     (folder / "gift.nafas-entry").write_bytes(panel.chosen().path.read_bytes())
@@ -136,7 +136,7 @@ def test_what_is_kept_finds_its_recordings_from_anywhere(plan, folder, monkeypat
 
 
 def test_the_arc_chooses_blocks_by_mouse_and_keys(qtbot, plan):
-    arc = plan.plan.arc
+    arc = plan.views.plan.arc
     x = arc._x(float(plan.preparation.timeline.blocks[1].start) + 1)
     qtbot.mouseClick(arc, LEFT, pos=arc.rect().center().__class__(int(x), 60))
     assert plan.editing.chosen.block == 1
@@ -147,5 +147,5 @@ def test_the_arc_chooses_blocks_by_mouse_and_keys(qtbot, plan):
 
 def test_an_empty_session_says_where_to_begin(plan):
     plan.document.new()
-    assert plan.fit_panel.options.count() == 0 and plan.plan.figures.text() == ""
-    assert plan.plan.grab().toImage().width() > 100
+    assert plan.views.fit_panel.options.count() == 0 and plan.views.plan.figures.text() == ""
+    assert plan.views.plan.grab().toImage().width() > 100

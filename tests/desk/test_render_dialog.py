@@ -28,7 +28,7 @@ def test_a_render_says_what_it_made_and_proved(qtbot, dialog, folder):
     dialog.start.click()
     assert dialog.running and not dialog.start.isEnabled() and dialog.bar.isVisible()
     end(qtbot, dialog)
-    assert "-16.0 LUFS" in dialog.result.text() and "proof of m.wav holds" in dialog.result.text()
+    assert "-16.0 LUFS" in dialog.outcome.text() and "proof of m.wav holds" in dialog.outcome.text()
     assert sorted(p.name for p in folder.iterdir()) == ["m stems", "m.wav", "m.wav.proof.json"]
 
 
@@ -66,11 +66,11 @@ def test_cancel_leaves_no_file(qtbot, folder):
     qtbot.waitUntil(lambda: dialog.bar.value() > 5, timeout=120_000)
     dialog.close_button.click()
     end(qtbot, dialog)
-    assert dialog.isVisible() and "Cancelled" in dialog.result.text() and list(folder.iterdir()) == []
+    assert dialog.isVisible() and "Cancelled" in dialog.outcome.text() and list(folder.iterdir()) == []
 
 
 def test_a_place_that_cannot_be_written_is_said(qtbot, dialog, folder):
     dialog.target.setText(str(folder / "gone" / "m.wav"))
     dialog.start.click()
     end(qtbot, dialog)
-    assert "no such folder" in dialog.result.text() and dialog.start.isEnabled()
+    assert "no such folder" in dialog.outcome.text() and dialog.start.isEnabled()

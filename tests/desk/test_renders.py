@@ -31,7 +31,7 @@ def test_a_render_is_queued_from_its_dialog_and_the_window_goes_on(qtbot, window
     assert not dialog.isVisible() and renders.running and window.making.rendering
     dialog.show()
     dialog._queue()  # the same file once more
-    assert "already" in dialog.result.text()
+    assert "already" in dialog.outcome.text()
     dialog.reject()
     window.close()
     assert window.isVisible() and "render is running" in window.statusBar().currentMessage()
@@ -53,11 +53,11 @@ def test_several_sessions_are_added_one_fails_one_is_cancelled(qtbot, window, re
     dialog = window.making.renders_dialog
     assert dialog.empty.isVisibleTo(dialog)
     dialog.add_button.click()
-    assert "broken.nafas" in dialog.result.text() and len(dialog.rows) == 3
+    assert "broken.nafas" in dialog.outcome.text() and len(dialog.rows) == 3
     dialog.rows[2].stop.click()
     until_done(qtbot, renders)
     assert [row.entry.state for row in dialog.rows] == [State.DONE, State.FAILED, State.CANCELLED]
     assert dialog.rows[0].bar.value() == 1000 and "gone.wav" in dialog.rows[1].told.toolTip()
-    assert dialog.result.text().startswith("1 rendered, 1 failed, 1 cancelled")
+    assert dialog.outcome.text().startswith("1 rendered, 1 failed, 1 cancelled")
     dialog.forget.click()
     assert dialog.rows == [] and dialog.empty.isVisibleTo(dialog) and renders.line == ""

@@ -124,10 +124,10 @@ def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder,
     qtbot.keyClick(window, KEYS.Key_U, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     dialog = window.making.audit_dialog
     dialog.review(folder / "gone.wav")
-    qtbot.waitUntil(lambda: not dialog.running and "gone.wav" in dialog.result.text())
+    qtbot.waitUntil(lambda: not dialog.running and "gone.wav" in dialog.outcome.text())
     dialog.review(folder / "hum.wav")
     qtbot.waitUntil(lambda: dialog.audit is not None and not dialog.running, timeout=60_000)
-    assert "no counting" in dialog.result.text() and not dialog.picture.isVisible()
+    assert "no counting" in dialog.outcome.text() and not dialog.picture.isVisible()
     words = [HeardWord(text, number, CUES.get(text), at, at + 0.3, at, 0.9, 0.5) for at, text, number in SAID]
     made = replace(
         dialog.audit,
@@ -145,7 +145,7 @@ def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder,
     assert (folder / "made.pdf").read_bytes().startswith(b"%PDF") and b"/Image" in (folder / "made.pdf").read_bytes()
     monkeypatch.setattr(audit_dialog, "ask_save_name", lambda *_: folder / "made.nafas")
     qtbot.mouseClick(dialog.make, LEFT)
-    qtbot.waitUntil(lambda: "made.nafas" in dialog.result.text() and not dialog.running, timeout=30_000)
+    qtbot.waitUntil(lambda: "made.nafas" in dialog.outcome.text() and not dialog.running, timeout=30_000)
     assert load_session(folder / "made.nafas").blocks[-1].rounds == 4
     dialog.list.itemClicked.emit(dialog.list.item(0))
     assert dialog.audition.playing

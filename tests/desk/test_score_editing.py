@@ -176,7 +176,7 @@ def test_blocks_are_dragged_in_the_running_order(start):
 
 def test_find_goes_round(qtbot, start):
     window = start("4-4", "rest 20", "4-6", "4-4-4")
-    window.find()
+    window.find_words()
     bar = window.find_bar
     qtbot.keyClicks(bar.line, "4-4")
     assert window.editing.chosen.block == 0 and bar.many.text() == "1 of 2"

@@ -74,9 +74,9 @@ def test_cells_are_what_differs_and_every_change_is_in_the_file(qtbot, dialog, f
     qtbot.waitUntil(lambda: shown(dialog, 0, "Rendered") == shown(dialog, 1, "Rendered") == "not rendered")
     assert (shown(dialog, 0, "Lasts"), shown(dialog, 1, "Lasts")) == ("0:13", "0:30")  # 2 + 7 x 1.5 is 12.5; 2 + 4 x 7
     write(qtbot, dialog, 0, "Rounds, Waves", "none")
-    assert "whole number" in dialog.result.text() and shown(dialog, 0, "Rounds, Waves") == ""
+    assert "whole number" in dialog.outcome.text() and shown(dialog, 0, "Rounds, Waves") == ""
     write(qtbot, dialog, 1, "Variant", "SLOW")
-    assert "used twice" in dialog.result.text() and shown(dialog, 1, "Variant") == "variant"
+    assert "used twice" in dialog.outcome.text() and shown(dialog, 1, "Variant") == "variant"
     dialog.view.edit(cell(dialog, 1, "Guidance"))
     box = editor_of(dialog, QComboBox)
     box.setCurrentIndex(box.findText("chimes"))
@@ -99,7 +99,7 @@ def test_cells_are_what_differs_and_every_change_is_in_the_file(qtbot, dialog, f
     assert [v.name for v in load_series(path).variants] == ["variant", "variant 2"]
     path.write_text(path.read_text().replace("variant 2", "by another program"))
     qtbot.mouseClick(dialog.add_button, LEFT)
-    assert "another program" in dialog.result.text() and "by another program" in path.read_text()
+    assert "another program" in dialog.outcome.text() and "by another program" in path.read_text()
 
 
 def test_rows_go_to_a_spreadsheet_and_come_back(qtbot, dialog, folder):
@@ -115,7 +115,7 @@ def test_rows_go_to_a_spreadsheet_and_come_back(qtbot, dialog, folder):
     assert [v.title for v in load_series(path).variants] == ["On watch", "Long watch", "Short watch"]
     QGuiApplication.clipboard().setText("Variant\tLength\nlong\t0:50\nshort\tsoon")
     qtbot.keyClick(dialog.view, KEYS.Key_V, control)
-    assert "pasted row 3, Length" in dialog.result.text() and load_series(path).variants[1].length == 40
+    assert "pasted row 3, Length" in dialog.outcome.text() and load_series(path).variants[1].length == 40
     qtbot.keyClick(dialog, KEYS.Key_Z, control)
     assert [v.title for v in load_series(path).variants] == ["On watch"]
 
@@ -132,7 +132,7 @@ def test_it_is_checked_rendered_where_it_changed_and_opened_as_a_session(qtbot, 
         qtbot.waitUntil(lambda: dialog.running)
         assert not dialog.start.isEnabled() and not window.close()
         qtbot.waitUntil(lambda: not dialog.running, timeout=120_000)
-        return dialog.result.text()
+        return dialog.outcome.text()
 
     assert done(dialog.check_button) == "2 variants checked."
     found = [dialog.list.item(row).text() for row in range(dialog.list.count())]
@@ -145,7 +145,7 @@ def test_it_is_checked_rendered_where_it_changed_and_opened_as_a_session(qtbot, 
     for name in ("words.csv", "words.po", "sheet.csv", "all.html"):
         monkeypatch.setattr(series_dialog, "ask_save_name", lambda *_, name=name: folder / name)
         {"words": dialog.save_words, "sheet": dialog.save_call_sheet, "all": dialog.save_page}[name.split(".")[0]]()
-        assert (folder / name).stat().st_size > 50 and str(folder / name) in dialog.result.text()
+        assert (folder / name).stat().st_size > 50 and str(folder / name) in dialog.outcome.text()
     (folder / "words.csv").write_text("words,translation\nWaves,Olas\n")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(folder / "words.csv"), ""))
     dialog.view.selectRow(1)

@@ -20,14 +20,14 @@ from nafas.sound.chimes.synthesis import chime
 def sound(qtbot, window):
     qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     measured(qtbot, window)
-    return window.sound
+    return window.views.sound
 
 
 def measured(qtbot, window):
     ready(qtbot, window)
 
     def done():
-        found = window.sound.measuring.findings
+        found = window.views.sound.measuring.findings
         return found is not None and found.mix is window.preparation.mix
 
     qtbot.waitUntil(done, timeout=120_000)
@@ -135,8 +135,8 @@ def test_loudness_by_use_and_by_hand(qtbot, window, sound):
 def studied(qtbot, window):
     """Wait until the recording's tempo is known, and the mix measured."""
     measured(qtbot, window)
-    qtbot.waitUntil(lambda: window.sound.bed.study.studied is not None, timeout=120_000)
-    qtbot.waitUntil(lambda: window.sound.bed.study.studied.tempo is not None, timeout=300_000)
+    qtbot.waitUntil(lambda: window.views.sound.bed.study.studied is not None, timeout=120_000)
+    qtbot.waitUntil(lambda: window.views.sound.bed.study.studied.tempo is not None, timeout=300_000)
 
 
 def engine(path, wander=0.0, rate=24_000):

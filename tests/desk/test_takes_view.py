@@ -50,10 +50,10 @@ def takes(qtbot, window, folder):
     )
     window.document.edit(change(session, voice=voice), "voice")
     qtbot.keyClick(window, KEYS.Key_3, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: window.takes is not None)
+    qtbot.waitUntil(lambda: window.views.takes is not None)
     ready(qtbot, window)
-    qtbot.waitUntil(lambda: window.preparation.fresh and window.takes.shelf.standings[0].line.room is not None)
-    return window.takes
+    qtbot.waitUntil(lambda: window.preparation.fresh and window.views.takes.shelf.standings[0].line.room is not None)
+    return window.views.takes
 
 
 def choose(takes, text):
@@ -216,7 +216,7 @@ def test_the_demo_s_own_book_is_not_changed(qtbot, window, folder, monkeypatch):
     window.document.open(SESSION, as_copy=True)
     window.show_view("takes")
     ready(qtbot, window)
-    room = window.takes
+    room = window.views.takes
     qtbot.waitUntil(lambda: room.view.strips != [])
     qtbot.keyClick(room.list.list, KEYS.Key_X)
     assert (FOLDER / "takes" / "takes.json").read_bytes() == before and "Copy to" in window.statusBar().currentMessage()
@@ -230,7 +230,7 @@ def test_the_demo_s_own_book_is_not_changed(qtbot, window, folder, monkeypatch):
 def test_a_recording_is_imported_through_the_dialog(qtbot, window, folder):
     """A session without a book: one is begun beside its file, and what is not sure is shown first."""
     window.show_view("takes")
-    room = window.takes
+    room = window.views.takes
     made = practice_recording(
         CachedEngine(Espeak()), [line.text for line in room.shelf.lines], Manners(voice="en-us", skip=0.0), 4, 2
     )
@@ -238,21 +238,21 @@ def test_a_recording_is_imported_through_the_dialog(qtbot, window, folder):
     room.import_()
     dialog = room.dialog
     dialog.begin()
-    assert "Choose a recording" in dialog.result.text()
+    assert "Choose a recording" in dialog.outcome.text()
     dialog.recording.setText(str(folder / "nothing.wav"))
     dialog.begin()
     qtbot.waitUntil(lambda: not dialog.running, timeout=120_000)
-    assert "Nothing was imported" in dialog.result.text()
+    assert "Nothing was imported" in dialog.outcome.text()
     dialog.recording.setText(str(folder / "r.flac"))
     dialog.begin()
     dialog.reject()
     qtbot.waitUntil(lambda: not dialog.running, timeout=120_000)
-    assert "as it was" in dialog.result.text() or "takes of" in dialog.result.text()
-    if "as it was" in dialog.result.text():
+    assert "as it was" in dialog.outcome.text() or "takes of" in dialog.outcome.text()
+    if "as it was" in dialog.outcome.text():
         assert room.shelf.book.index.takes == ()
         dialog.begin()
         qtbot.waitUntil(lambda: not dialog.running, timeout=120_000)
-    assert "takes of" in dialog.result.text()
+    assert "takes of" in dialog.outcome.text()
     assert (
         room.shelf.folder == folder / "short takes"
         and len(room.shelf.book.index.takes) >= 2 * len(room.shelf.lines) - 2
@@ -265,10 +265,10 @@ def test_a_recording_is_imported_through_the_dialog(qtbot, window, folder):
 def test_the_call_sheet_is_saved_in_three_kinds(window, folder):
     window.show_view("takes")
     for name in ("sheet.pdf", "sheet.csv", "sheet.txt", "bare"):
-        window.takes.write_sheet(folder / name)
+        window.views.takes.write_sheet(folder / name)
     assert (folder / "sheet.pdf").read_bytes().startswith(b"%PDF") and (folder / "bare.pdf").exists()
     assert "inhale" in (folder / "sheet.csv").read_text() and "Cues" in (folder / "sheet.txt").read_text()
-    window.takes.write_sheet(folder / "none" / "sheet.csv")
+    window.views.takes.write_sheet(folder / "none" / "sheet.csv")
     assert "none" in window.statusBar().currentMessage()
 
 
@@ -286,12 +286,12 @@ def test_marks_are_seen_by_day_and_by_night(qtbot, window, takes):
 def test_an_empty_session_has_an_empty_call_sheet(qtbot, window):
     window.document.edit(change(window.document.session, blocks=()), "empty")
     window.show_view("takes")
-    assert window.takes.list.list.count() == 0 and "No line" in window.takes.view.heading.text()
-    qtbot.keyClick(window.takes.list.list, KEYS.Key_N)
+    assert window.views.takes.list.list.count() == 0 and "No line" in window.views.takes.view.heading.text()
+    qtbot.keyClick(window.views.takes.list.list, KEYS.Key_N)
     window.document.undo()
     window.document.edit(change_block(window.document.session, 1, rounds=3), "rounds")
     ready(qtbot, window)
-    assert window.takes.list.list.count() > 3
+    assert window.views.takes.list.list.count() > 3
 
 
 def test_a_line_without_a_take_is_heard_in_the_stand_in_s_voice(qtbot, window, takes):

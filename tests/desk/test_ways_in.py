@@ -60,8 +60,8 @@ def test_three_ways_in_and_what_was_open_lately(qtbot, window, folder, monkeypat
     window.show_view("welcome")
     page.purposes.setCurrentIndex(page.purposes.findText("sleep", Qt.MatchFlag.MatchContains))
     qtbot.mouseClick(page.purpose_button, LEFT)
-    library = window.plan.repertoire
-    assert window.centre.currentWidget() is window.plan and library.list.count() > 0
+    library = window.views.plan.repertoire
+    assert window.centre.currentWidget() is window.views.plan and library.list.count() > 0
     assert library.purpose.value() == page.purposes.value() is not None
     window.show_view("welcome")
     asked = []
@@ -119,7 +119,7 @@ def test_sessions_packed_ones_and_series_are_opened_where_they_are_dropped(qtbot
     assert window.document.path == folder / "boat 2" / "session.nafas"  # nothing is written over
     (folder / "broken.nafas-packed").write_bytes(b"PK")
     broken = opened("broken.nafas-packed")
-    assert "Not opened." in broken.result.text() and not broken.folder.exists()
+    assert "Not opened." in broken.outcome.text() and not broken.folder.exists()
     assert window.document.path == folder / "boat 2" / "session.nafas"
     broken.reject()
     drop(window, folder / "short.nafas")
@@ -152,7 +152,7 @@ def test_sounds_labels_clips_and_covers_go_where_they_belong(qtbot, window, fold
     room.dialog.reject()
     answer(monkeypatch, "A bed")
     drop(window, wave)
-    assert window.document.session.bed.file.path == "watch.wav" and window.centre.currentWidget() is window.sound
+    assert window.document.session.bed.file.path == "watch.wav" and window.centre.currentWidget() is window.views.sound
     answer(monkeypatch, "A whole session")
     heard = []
     monkeypatch.setattr("nafas.desk.review.audit_dialog.AuditDialog.review", lambda _, path: heard.append(path))

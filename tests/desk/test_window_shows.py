@@ -57,7 +57,7 @@ def test_the_ribbon_and_the_arc_show_strokes_and_silence(full):
     full.show_view("plan")
     for width in (1024, 1600):
         full.resize(width, 700)
-        assert ink(full.plan.arc) > 12
+        assert ink(full.views.plan.arc) > 12
     assert not full.ribbon.isVisible()
     full.show_view("score")
     assert full.ribbon.isVisible()

@@ -41,7 +41,7 @@ def test_eight_shipped_counts_are_more_even_on_their_beats_than_by_their_files()
     words = ("one", "two", "three", "four", "five", "six", "seven", "eight")
     clips = [book.clip(book.takes(text, "en")[0]) for text in words]
 
-    def in_processes(by_beat):
+    def spread(by_beat):
         sound = on_grid(clips, 1.0, click=False, by_beat=by_beat)
         beats = []
         for n in range(8):
@@ -49,7 +49,7 @@ def test_eight_shipped_counts_are_more_even_on_their_beats_than_by_their_files()
             beats.append(begin / RATE + felt_beat(sound[begin : begin + int(0.95 * RATE)], RATE))
         return float(np.std(np.diff(beats)))
 
-    assert in_processes(True) < 0.5 * in_processes(False)
+    assert spread(True) < 0.5 * spread(False)
 
 
 @given(st.integers(0, 3000), st.integers(0, 300))

@@ -1,18 +1,19 @@
 """The main window: lays out the parts and carries what one says to the others. Nothing is computed here."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
-    QApplication,
     QComboBox,
+    QFrame,
     QMainWindow,
+    QSplitter,
+    QStackedWidget,
     QWidget,
 )
 
 from nafas.desk import style
+from nafas.desk.application import application
 from nafas.desk.audio.player import Player
 from nafas.desk.commands.dropped_files import DroppedFiles
 from nafas.desk.commands.edit_commands import EditCommands
@@ -37,14 +38,20 @@ from nafas.score.selection import Chosen
 from nafas.script import Block
 from nafas.script.edits.session_edits import block_name
 
-if TYPE_CHECKING:
-    from nafas.desk.plan import FitPanel, PlanView
-    from nafas.desk.sound import SoundView
-    from nafas.desk.takes.room import TakesRoom
-
 
 class MainWindow(QMainWindow):
-    """One session in one window."""
+    """One session in one window.
+
+    Attributes:
+        left, centre, side: the places that a view fills; `page` is the score's.
+        splitter: between them.
+    """
+
+    page: QFrame
+    left: QStackedWidget
+    centre: QStackedWidget
+    side: QStackedWidget
+    splitter: QSplitter
 
     def __init__(self) -> None:
         super().__init__()
@@ -78,10 +85,14 @@ class MainWindow(QMainWindow):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Space plays from anywhere, but on a button or a choice it is that one's own key."""
         own_space = isinstance(watched, QAbstractButton | QComboBox) and event.type() == QEvent.Type.ShortcutOverride
-        if own_space and event.key() == Qt.Key.Key_Space and not event.modifiers():
+        if own_space and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Space and not event.modifiers():
             event.accept()
             return True
-        if event.type() == QEvent.Type.KeyPress and watched in (self.score, self.order.list):
+        if (
+            event.type() == QEvent.Type.KeyPress
+            and isinstance(event, QKeyEvent)
+            and watched in (self.score, self.order.list)
+        ):
             return self._block_keys(event)
         return super().eventFilter(watched, event)
 
@@ -91,7 +102,7 @@ class MainWindow(QMainWindow):
             keys = {Qt.Key.Key_C: self.editing.copy, Qt.Key.Key_X: self.editing.cut, Qt.Key.Key_V: self.editing.paste}
             keys[Qt.Key.Key_A] = self.editing.choose_all
             if event.key() in keys:
-                keys[event.key()]()
+                keys[Qt.Key(event.key())]()
                 return True
         return False
 
@@ -115,12 +126,12 @@ class MainWindow(QMainWindow):
         self.masthead.named.connect(lambda entry: self.editing.add_entry(entry, bool(entry.all_cautions)))
         self.masthead.entry.session = lambda: self.document.session
         self.masthead.play.connect(self.player.toggle)
-        self.masthead.render.connect(self.making.render)
+        self.masthead.render_asked.connect(self.making.render)
         self.masthead.view.connect(self.show_view)
         editing, score = self.editing, self.score
         self.order.chose.connect(self._chose_in_order)
         self.order.add.connect(editing.add)
-        self.order.move.connect(editing.move)
+        self.order.moved.connect(editing.move)
         self.order.remove.connect(editing.remove)
         self.order.reordered.connect(editing.reorder)
         self.order.lock.connect(editing.lock)
@@ -135,8 +146,8 @@ class MainWindow(QMainWindow):
         score.pause_dragged.connect(editing.drag_pause)
         score.drag_ended.connect(self.document.part)
         score.word_changed.connect(self._retype)
-        score.writing.set_typed.connect(lambda word, text: editing.make_set(word, text) or score.editor.again())
-        editing.write.connect(lambda index: (self.show_view("score"), score.write(index)))
+        score.writing.set_typed.connect(self._make_set)
+        editing.write.connect(self._write)
         score.edit_asked.connect(self.details.focus_first)
         score.said.connect(self.say)
         self.find_bar.found.connect(lambda place: editing.choose(Chosen(place)))
@@ -161,10 +172,10 @@ class MainWindow(QMainWindow):
     def show_state(self) -> None:
         """Show what is saved, and what undo would take back."""
         document = self.document
-        tended = self.views.tended
+        book = self.views.edited_book
         for action, word, label in (
-            (self.menus.undo, "&Undo", (tended and tended.undo_label) or document.undo_label),
-            (self.menus.redo, "&Redo", (tended and tended.redo_label) or document.redo_label),
+            (self.menus.undo, "&Undo", (book and book.undo_label) or document.undo_label),
+            (self.menus.redo, "&Redo", (book and book.redo_label) or document.redo_label),
         ):
             action.setEnabled(label is not None)
             action.setText(f"{word} {label}" if label else word)
@@ -223,10 +234,10 @@ class MainWindow(QMainWindow):
         self.score.set_chosen(chosen, reveal, also)
         self.order.set_current(chosen.block, also)
         self.details.show_block(chosen.block, chosen.round, chosen.phase)
-        if self.plan is not None:
-            self.plan.arc.set_chosen(chosen.block)
-        if self.sound is not None:
-            self.sound.show_block(chosen.block)
+        if self.views.plan is not None:
+            self.views.plan.arc.set_chosen(chosen.block)
+        if self.views.sound is not None:
+            self.views.sound.show_block(chosen.block)
 
     def _entered(self, blocks: list[Block]) -> None:
         more = f" and {len(blocks) - 1} more" if len(blocks) > 1 else ""
@@ -239,6 +250,14 @@ class MainWindow(QMainWindow):
         elif self.score.writing.continues is not None:
             self.score.write(self.score.writing.continues)
 
+    def _make_set(self, word: Word, text: str) -> None:
+        if not self.editing.make_set(word, text):
+            self.score.editor.again()
+
+    def _write(self, index: int) -> None:
+        self.show_view("score")
+        self.score.write(index)
+
     def _begin_writing(self) -> None:
         self.show_view("score")
         self.details.focus_first()
@@ -247,7 +266,7 @@ class MainWindow(QMainWindow):
         self.masthead.entry.line.setFocus()
         self.masthead.entry.line.selectAll()
 
-    def find(self) -> None:
+    def find_words(self) -> None:
         """Open the find bar."""
         self.show_view("score")
         self.find_bar.begin(self.document.session, self.editing.chosen.block)
@@ -259,30 +278,14 @@ class MainWindow(QMainWindow):
         self.views.show(name)
         self.show_state()
 
-    @property
-    def plan(self) -> "PlanView | None":
-        return self.views.plan
-
-    @property
-    def fit_panel(self) -> "FitPanel | None":
-        return self.views.fit_panel
-
-    @property
-    def takes(self) -> "TakesRoom | None":
-        return self.views.takes
-
-    @property
-    def sound(self) -> "SoundView | None":
-        return self.views.sound
-
     def undo(self) -> None:
         """Take back the last step: of the take book, where that is shown and has one, else of the session."""
-        if not (self.views.tended is not None and self.views.takes_room().shelf.undo()):
+        if not (self.views.edited_book is not None and self.views.takes_room().shelf.undo()):
             self.document.undo()
 
     def redo(self) -> None:
         """Do again what was taken back."""
-        if not (self.views.tended is not None and self.views.takes_room().shelf.redo()):
+        if not (self.views.edited_book is not None and self.views.takes_room().shelf.redo()):
             self.document.redo()
 
     # -- playing
@@ -327,13 +330,12 @@ class MainWindow(QMainWindow):
 
     def set_night(self, night: bool) -> None:
         """Paper by day, slate by night."""
-        style.apply(QApplication.instance(), night)
+        style.apply(application(), night)
         QSettings("nafas", "nafas").setValue("night", night)
         self.ribbon.repaint_theme()
         self.score.viewport().update()
         self.order.list.viewport().update()
-        if self.takes is not None:
-            self.takes.list.list.viewport().update()
+        self.views.repaint_theme()
 
     def changeEvent(self, event: QEvent) -> None:
         """Back from another program: it may have written the file, on a disk that does not tell."""
@@ -351,7 +353,7 @@ class MainWindow(QMainWindow):
             self.say("A render is running: cancel it or wait for it before closing")
             self.making.show_rendering()
             event.ignore()
-        elif self.takes is not None and self.takes.busy:
+        elif self.views.takes is not None and self.views.takes.busy:
             self.say("A recording is being cut up: cancel it or wait for it before closing")
             event.ignore()
         elif self.views.deliver is not None and self.views.deliver.running:
@@ -360,12 +362,7 @@ class MainWindow(QMainWindow):
             event.ignore()
         elif self.files.may_leave():
             self.player.pause()
-            if self.sound is not None:
-                self.sound.close_down()
-            if self.views.review is not None:
-                self.views.review.close_down()
-            if self.views.rehearse is not None:
-                self.views.rehearse.close_down()
+            self.views.close_down()
             if self.making.series_dialog is not None:
                 self.making.series_dialog.close_down()
             self.document.close()

@@ -1,19 +1,20 @@
 """Where the parts of the main window stand: masthead above, the three places of a view, the ribbon at the foot."""
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from nafas.desk.workspace import Workspace
+from nafas.desk.widgets.controls import across, fill
+
+if TYPE_CHECKING:
+    from nafas.desk.window import MainWindow
 
 
-def lay_out(window: Workspace) -> None:
+def lay_out(window: "MainWindow") -> None:
     """Put the parts that the window has made in their places."""
     window.page = page = QFrame()
-    inner = QVBoxLayout(page)
-    inner.setContentsMargins(0, 8, 0, 0)
-    inner.setSpacing(0)
-    inner.addWidget(window.find_bar)
-    inner.addWidget(window.score)
+    fill(QVBoxLayout(page), window.find_bar, window.score, spacing=0, margins=(0, 8, 0, 0))
     window.left, window.centre, window.side = QStackedWidget(), QStackedWidget(), QStackedWidget()
     window.left.addWidget(window.order)
     window.centre.addWidget(page)
@@ -27,15 +28,14 @@ def lay_out(window: Workspace) -> None:
     window.left.setMinimumWidth(222)
     window.side.setMinimumWidth(258)
     middle = QWidget()
-    box = QVBoxLayout(middle)
-    box.setContentsMargins(0, 0, 0, 0)
-    box.setSpacing(4)
-    box.addWidget(window.masthead)
-    above = QHBoxLayout()
-    above.setContentsMargins(12, 0, 12, 0)
-    above.addWidget(window.notice)
-    box.addLayout(above)
-    box.addWidget(window.splitter, 1)
-    box.addWidget(window.ribbon)
+    fill(
+        QVBoxLayout(middle),
+        window.masthead,
+        across(window.notice, margins=(12, 0, 12, 0)),
+        (window.splitter, 1),
+        window.ribbon,
+        spacing=4,
+        margins=(0, 0, 0, 0),
+    )
     window.setCentralWidget(middle)
     window.statusBar().setSizeGripEnabled(False)

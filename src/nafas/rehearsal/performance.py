@@ -80,7 +80,7 @@ class Performance:
         return tuple(word for word in self.words if word.start is None)
 
     @property
-    def in_processes(self) -> float:
+    def spread(self) -> float:
         """Standard deviation of the words' lateness, in seconds."""
         late = [word.late for word in self.counted if word.late is not None]
         return pstdev(late) if late else 0.0

@@ -1,7 +1,7 @@
 """Tasks of a series: its variants rendered, delivered or checked where they changed, several at once."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -161,9 +161,9 @@ def deliver_series(
         if here and all(_stands(Path(path), digest) for path, digest in here.items()):
             kept += 1
             continue
-        options = {"anyway": anyway, "video": video, "replaces": made_here, "asked": asked}
-        todo.append(DeliveryRequest(each.session, request.folder, own, audio, texts, **options))
-        todo[-1].check()
+        one = DeliveryRequest(each.session, request.folder, own, audio, texts, anyway=anyway, video=video)
+        todo.append(replace(one, replaces=made_here, asked=asked))
+        one.check()
     names = [one.into.name for one in todo]
     return _each(_deliver_one, todo, names, "delivered", kept, request, note)
 

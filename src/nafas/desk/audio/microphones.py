@@ -3,6 +3,7 @@
 import threading
 import time
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 
@@ -133,6 +134,6 @@ class Microphone:
 def microphones() -> list[tuple[str, Callable[[], "Practice | Microphone"]]]:
     """What there is to record from, each with what opens it; the practice microphone is always there, last."""
     found: list[tuple[str, Callable[[], Practice | Microphone]]] = [
-        (device.name, lambda device=device: Microphone(device)) for device in devices.inputs()
+        (device.name, partial(Microphone, device)) for device in devices.inputs()
     ]
     return [*found, (Practice.name, Practice)]

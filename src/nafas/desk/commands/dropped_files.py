@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
@@ -9,9 +10,11 @@ from PySide6.QtWidgets import QMessageBox, QWidget
 
 from nafas.desk.dialogs.session_file import asset_from
 from nafas.desk.widgets.labels import message_box
-from nafas.desk.workspace import Workspace
 from nafas.script.edits.session_edits import change
 from nafas.script.model.beds import FileBed
+
+if TYPE_CHECKING:
+    from nafas.desk.window import MainWindow
 
 SESSION, PACKED, SERIES = ".nafas", ".nafas-packed", ".nafas-series"
 SOUNDS = (".wav", ".flac", ".aif", ".aiff", ".mp3", ".ogg", ".opus")
@@ -22,7 +25,7 @@ PICTURES = (".jpg", ".jpeg", ".png")
 class DroppedFiles(QObject):
     """Takes what is dropped on a window, wherever in it."""
 
-    def __init__(self, window: Workspace, part: QWidget) -> None:
+    def __init__(self, window: "MainWindow", part: QWidget) -> None:
         super().__init__(part)
         self.window, self._part = window, part
         part.setAcceptDrops(True)

@@ -227,7 +227,7 @@ class EditCommands(QObject):
         data = QApplication.clipboard().mimeData()
         try:
             whole = data.hasFormat(MIME)
-            blocks = read_json(bytes(data.data(MIME)).decode()) if whole else read_text(data.text())
+            blocks = read_json(bytes(data.data(MIME).data()).decode()) if whole else read_text(data.text())
         except InputError as error:
             self.said.emit(message_of(error))
             return
@@ -301,7 +301,7 @@ class EditCommands(QObject):
         self.document.edit(fitted, f"fit to {clock(option.length - option.off)}")
         self.said.emit(f"{option.title}. Now {clock(option.length, tenths=True)} long. Ctrl+Z takes it back.")
 
-    def keep_in_library(self, name: str, purpose: str, about: str, whole: bool) -> None:
+    def keep_in_library(self, name: str, purpose: object, about: str, whole: bool) -> None:
         """Save the chosen set, or the whole session, among the producer's own."""
         from nafas.library.own import LibraryEntry, keep
 

@@ -1,6 +1,8 @@
 """The menus: every command with its keys, in one place."""
 
 from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QUrl
 from PySide6.QtGui import QAction, QActionGroup, QDesktopServices, QKeySequence
@@ -8,10 +10,12 @@ from PySide6.QtWidgets import QMenu, QMessageBox
 
 from nafas.desk.audio.outputs import SILENT, chosen_output, output_names
 from nafas.desk.widgets.labels import message_box
-from nafas.desk.workspace import Workspace
 from nafas.log import log_folder
 from nafas.score.selection import Chosen
 from nafas.state.recent_files import recent_files
+
+if TYPE_CHECKING:
+    from nafas.desk.window import MainWindow
 
 _CAUTION = (
     "Nafas measures and checks recordings. It gives no medical advice and does not replace licensed care. "
@@ -32,7 +36,7 @@ _PARTS = (
 class Menus:
     """Builds the menu bar of a window and keeps the actions that change."""
 
-    def __init__(self, window: Workspace) -> None:
+    def __init__(self, window: "MainWindow") -> None:
         self.window = window
         keys = QKeySequence.StandardKey
         editing = window.editing
@@ -64,7 +68,7 @@ class Menus:
         ):
             self.add(edit, text, key, does)
         self.add(edit, "Select &all blocks", "Ctrl+Shift+A", editing.choose_all)
-        self.add(edit, "&Find…", keys.Find, window.find)
+        self.add(edit, "&Find…", keys.Find, window.find_words)
         edit.addSeparator()
         self.add(edit, "Type a &breath", "Ctrl+B", window.focus_entry)
         self.add(edit, "Add &talk", "Ctrl+T", lambda: editing.add("talk"))
@@ -97,14 +101,14 @@ class Menus:
             self.parts[name] = part
         solo = play.addMenu("S&olo")
         for name, text in (("voice", "&Voice"), ("chimes", "&Chimes"), ("bed", "&Bed")):
-            self.add(solo, text, None, lambda name=name: window.listening.hear(window.player.parts.alone(name)))
+            self.add(solo, text, None, partial(window.listening.hear_alone, name))
 
         play.addSeparator()
         speeds = play.addMenu("Sp&eed")
         group = QActionGroup(speeds)
         for speed in _SPEEDS:
             text = f"{speed:g} \N{MULTIPLICATION SIGN}"
-            action = self.add(speeds, text, None, lambda speed=speed: window.listening.set_speed(speed))
+            action = self.add(speeds, text, None, partial(window.listening.set_speed, speed))
             action.setCheckable(True)
             action.setChecked(speed == 1)
             group.addAction(action)
@@ -169,7 +173,7 @@ class Menus:
     def _fill_recent(self) -> None:
         self.recent.clear()
         for path in recent_files():
-            self.add(self.recent, str(path), None, lambda path=path: self.window.files.open(path))
+            self.add(self.recent, str(path), None, partial(self.window.files.open, path))
         if self.recent.isEmpty():
             self.recent.addAction("No recent sessions").setEnabled(False)
 
@@ -179,7 +183,7 @@ class Menus:
         now = chosen_output()
         usual, silent = ("", "The usual device"), (SILENT, "Silent, keeping time")
         for name, text in (usual, *((name, name) for name in output_names()), silent):
-            action = self.add(self.output, text, None, lambda name=name: self.window.listening.set_output(name))
+            action = self.add(self.output, text, None, partial(self.window.listening.set_output, name))
             action.setCheckable(True)
             action.setChecked(name == now)
 
@@ -199,7 +203,9 @@ class Menus:
 
         found = {}
         for action in self.window.menuBar().actions():
-            rows = [(a.text(), a.shortcut()) for a in action.menu().actions() if not a.shortcut().isEmpty()]
+            menu = action.menu()
+            assert isinstance(menu, QMenu)
+            rows = [(a.text(), a.shortcut()) for a in menu.actions() if not a.shortcut().isEmpty()]
             named = [(text.replace("&", "").rstrip("…"), keys.toString()) for text, keys in rows]
             if named:
                 found[action.text().replace("&", "")] = named

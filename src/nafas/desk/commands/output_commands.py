@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QDialog
 
 from nafas.desk.dialogs.save_name import ask_save_name
-from nafas.desk.workspace import Workspace
 from nafas.errors import InputError
 from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import block_name
@@ -18,6 +17,7 @@ if TYPE_CHECKING:
     from nafas.desk.rehearse.perform_dialog import PerformDialog
     from nafas.desk.review.audit_dialog import AuditDialog
     from nafas.desk.series.series_dialog import SeriesDialog
+    from nafas.desk.window import MainWindow
     from nafas.script import Session
     from nafas.timing import Moment
 
@@ -29,7 +29,7 @@ class OutputCommands:
         render_dialog, renders_dialog: the last ones that were opened.
     """
 
-    def __init__(self, window: Workspace) -> None:
+    def __init__(self, window: "MainWindow") -> None:
         self.window = window
         self.render_dialog: RenderDialog | None = None
         self.renders_dialog: RendersDialog | None = None
@@ -182,7 +182,7 @@ class OutputCommands:
         name = block_name(block) if block is not None and block.kind in ("breath", "strokes") else None
         dialog = KeepDialog(name, session.title or "Untitled session", window)
         if dialog.exec() == QDialog.DialogCode.Accepted:
-            what = (dialog.name.text(), dialog.purpose.value(), dialog.about.text(), dialog.what.value())
-            window.editing.keep_in_library(*what)
-            if window.plan is not None:
-                window.plan.repertoire.fill()
+            what = (dialog.name.text(), dialog.purpose.value(), dialog.about.text())
+            window.editing.keep_in_library(*what, bool(dialog.what.value()))
+            if window.views.plan is not None:
+                window.views.plan.repertoire.fill()

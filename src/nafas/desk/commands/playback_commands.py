@@ -3,16 +3,16 @@
 from typing import TYPE_CHECKING
 
 from nafas.desk.audio.outputs import SILENT, choose_output
-from nafas.desk.workspace import Workspace
 
 if TYPE_CHECKING:
+    from nafas.desk.window import MainWindow
     from nafas.sound.mix.monitor import Parts
 
 
 class PlaybackCommands:
     """Listening in one window."""
 
-    def __init__(self, window: Workspace) -> None:
+    def __init__(self, window: "MainWindow") -> None:
         self.window = window
 
     def play_chosen(self) -> None:
@@ -51,6 +51,10 @@ class PlaybackCommands:
         for name, action in self.window.menus.parts.items():
             # The three parts of the mix are muted, the clicks are added.
             action.setChecked(getattr(parts, name) is (name == "clicks"))
+
+    def hear_alone(self, name: str) -> None:
+        """Hear one part of the mix alone."""
+        self.hear(self.window.player.parts.alone(name))
 
     def set_speed(self, speed: float) -> None:
         """Play slower or faster at the same pitch, to check by ear; what is rendered stays as it is."""

@@ -5,11 +5,11 @@ from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QPushButton
 
 from nafas.desk.details.form import Form, optional
 from nafas.desk.dialogs.session_file import PICTURE, chosen_file
 from nafas.desk.document import Document
+from nafas.desk.widgets.controls import Button, across
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.errors import InputError
 from nafas.exchange.cover import read_cover
@@ -39,14 +39,10 @@ class TagsForm(Form):
         self.form.addRow(self.picture)
         self.about = WrappedLabel(objectName="muted")
         self.form.addRow(self.about)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        self.choose, self.none = QPushButton("Choose…", objectName="small"), QPushButton("None", objectName="small")
+        self.choose, self.none = Button("Choose…", kind="small"), Button("None", kind="small")
         self.choose.clicked.connect(lambda _: self.choose_cover())
         self.none.clicked.connect(lambda _: self._setter("cover")(None))
-        row.addWidget(self.choose)
-        row.addWidget(self.none)
-        row.addStretch(1)
+        row = across(self.choose, self.none, None, spacing=8)
         self.form.addRow(row)
         self.rest.addStretch(1)
         self.first = self.artist

@@ -13,8 +13,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
-    QListWidget,
-    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -23,6 +21,7 @@ from PySide6.QtWidgets import (
 from nafas.desk.deliver.tags_form import TagsForm
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.document import Document
+from nafas.desk.widgets.controls import Button, PlainList, Tick, across
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.desk.work.working import Working
@@ -86,17 +85,11 @@ class DeliverView(Working, QWidget):
         choices.setMinimumWidth(inside.minimumSize().width() + _BAR)  # nothing of it is cut off at the right
         self.findings = WrappedLabel()
         self.findings.setObjectName("fault")
-        self.anyway = QCheckBox("Hand it over all the same")
-        self.to_review = QPushButton("Show the review", objectName="small")
-        self.to_review.clicked.connect(self.review)
-        row = QHBoxLayout()
-        for widget in (self.to_review, self.anyway):
-            row.addWidget(widget)
-        row.addStretch(1)
+        self.anyway = Tick("Hand it over all the same")
+        self.to_review = Button("Show the review", self.review, kind="small")
         self.box.addWidget(self.findings)
-        self.box.addLayout(row)
-        self.list = QListWidget(objectName="plain")
-        self.list.setAccessibleName("What was handed over")
+        self.box.addLayout(across(self.to_review, self.anyway, None))
+        self.list = PlainList("What was handed over")
         self.box.addWidget(self.list, 2)
         self.empty = WrappedLabel(
             "All of it comes from one timeline, is checked before it is written, and is proved as it is handed over. "
@@ -104,8 +97,7 @@ class DeliverView(Working, QWidget):
         )
         self.empty.setObjectName("muted")
         self.box.addWidget(self.empty)
-        self.show_folder = QPushButton("Show the folder")
-        self.show_folder.clicked.connect(self._show_folder)
+        self.show_folder = Button("Show the folder", self._show_folder)
         self.foot.insertWidget(0, self.show_folder)
         self._fill()
         self._show_made([])
@@ -148,8 +140,6 @@ class DeliverView(Working, QWidget):
         grid.setColumnStretch(_COLUMNS, 1)
         box.addLayout(grid)
         box.addSpacing(6)
-        row = QHBoxLayout()
-        row.setSpacing(10)
         self.video = QComboBox()
         self.video.setAccessibleName("Guide video")
         self.video.addItem("no guide video", None)
@@ -165,15 +155,9 @@ class DeliverView(Working, QWidget):
         self.rate.setCurrentIndex(RATES.index(30))
         self.video.currentIndexChanged.connect(lambda index: self.rate.setEnabled(index > 0))
         self.rate.setEnabled(False)
-        row.addWidget(self.video)
-        row.addWidget(self.rate)
-        row.addStretch(1)
-        box.addLayout(row)
-        row = QHBoxLayout()
-        self.single = QCheckBox("A caption for every count, not for every phase")
-        row.addWidget(self.single)
-        row.addStretch(1)
-        box.addLayout(row)
+        box.addLayout(across(self.video, self.rate, None, spacing=10))
+        self.single = Tick("A caption for every count, not for every phase")
+        box.addLayout(across(self.single, None))
         box.addStretch(1)
 
     def _fill(self) -> None:

@@ -2,10 +2,11 @@
 
 from typing import Any
 
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from nafas.desk.details.one_phase import OnePhase
 from nafas.desk.details.row_list import FieldRow, RowList
+from nafas.desk.widgets.controls import Button, across
 from nafas.desk.widgets.fields import CheckedLine, Choice, Number
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script import Phase
@@ -35,10 +36,7 @@ class CallRow(FieldRow):
         self.text.line.setMinimumWidth(50)
         where = QVBoxLayout()
         where.setSpacing(4)
-        line = QHBoxLayout()
-        line.addWidget(self.units)
-        line.addWidget(self.where, 1)
-        where.addLayout(line)
+        where.addLayout(across(self.units, (self.where, 1)))
         where.addWidget(self.text)
         both = QWidget()
         both.setLayout(where)
@@ -62,12 +60,14 @@ class CallFields:
         self.section = form.fold("Calls in the hold")
         self.list = RowList(lambda place: CallRow(self, place))
         form.whole(self.list)
-        self.add = QPushButton("A call\N{HORIZONTAL ELLIPSIS}", objectName="small")
-        set_tip(self.add, "Something said within the hold: half-way, a few seconds before its end, at its release")
-        self.add.clicked.connect(self._add)
+        self.add = Button(
+            "A call\N{HORIZONTAL ELLIPSIS}",
+            self._add,
+            kind="small",
+            tip="Something said within the hold: half-way, a few seconds before its end, at its release",
+        )
         form.whole(self.add)
-        self.words = Label(objectName="muted")
-        self.words.setWordWrap(True)
+        self.words = Label(objectName="muted", wordWrap=True)
         form.whole(self.words)
         self.written = form.free_line(
             "As written", _parse_calls, lambda calls: form.set_phase(calls=calls), "half 10 5 release"

@@ -1,11 +1,10 @@
 """The natural breath between steps: how long, and what is said after which step."""
 
-from PySide6.QtWidgets import QPushButton
-
 from nafas.desk.details.form import Form, seconds, shown_set
 from nafas.desk.details.row_list import FieldRow, RowList
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.fields import CheckedLine
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.script import BreathSet
 from nafas.script.model.exact import decimal_text
 from nafas.suggest.detail_words import ease_words, steps_between
@@ -28,14 +27,16 @@ class EaseFields:
     def __init__(self, form: Form) -> None:
         self._form = form
         self.seconds = form.line("Ease between", "ease", seconds, "seconds")
-        self.told = Label(objectName="muted")
-        self.told.setWordWrap(True)
+        self.told = Label(objectName="muted", wordWrap=True)
         form.whole(self.told)
         self.list = RowList(lambda place: EaseRow(self, place))
         form.whole(self.list)
-        self.add = QPushButton("Other words after the next step\N{HORIZONTAL ELLIPSIS}", objectName="small")
-        set_tip(self.add, "What is said is the same after every step, or differs from one to the next")
-        self.add.clicked.connect(lambda: self._take([*self._words, self._words[-1]]))
+        self.add = Button(
+            "Other words after the next step\N{HORIZONTAL ELLIPSIS}",
+            lambda: self._take([*self._words, self._words[-1]]),
+            kind="small",
+            tip="What is said is the same after every step, or differs from one to the next",
+        )
         form.whole(self.add)
 
     @property

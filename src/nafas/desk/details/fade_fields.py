@@ -1,9 +1,8 @@
 """How the voice thins out, in rows: how much is said, for how many rounds; and what comes of it in a sentence."""
 
-from PySide6.QtWidgets import QPushButton
-
 from nafas.desk.details.form import Form, shown_set
 from nafas.desk.details.row_list import FieldRow, RowList
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.fields import Choice, Number
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script import BreathSet, Level
@@ -50,12 +49,14 @@ class FadeFields:
         self._list = RowList(lambda place: FadeRow(self, place))
         form.whole(Label("The voice says"))
         form.whole(self._list)
-        self.words = Label(objectName="muted")
-        self.words.setWordWrap(True)
+        self.words = Label(objectName="muted", wordWrap=True)
         form.whole(self.words)
-        self.add = QPushButton("Thin out\N{HORIZONTAL ELLIPSIS}", objectName="small")
-        set_tip(self.add, "Another step: less is said from there on")
-        self.add.clicked.connect(lambda: form.set("fade", usual_fade(shown_set(form).fade), "Voice"))
+        self.add = Button(
+            "Thin out\N{HORIZONTAL ELLIPSIS}",
+            lambda: form.set("fade", usual_fade(shown_set(form).fade), "Voice"),
+            kind="small",
+            tip="Another step: less is said from there on",
+        )
         form.whole(self.add)
         self.written = form.line("As written", "fade", parse_fade, "full 3 cues 2 chimes")
         set_tip(self.written, "full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")

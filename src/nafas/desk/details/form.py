@@ -8,8 +8,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
 from nafas.desk.document import Document
+from nafas.desk.widgets.controls import Tick, fill
 from nafas.desk.widgets.fields import Checked, CheckedLine, Choice, Number, TextField, message_of
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.desk.widgets.section import Section
 from nafas.errors import InputError
 from nafas.script import Block, BreathSet, Session
@@ -30,15 +31,10 @@ class Form(QWidget):
         self.document = document
         self.index = -1
         self._groups: dict[QWidget, QFormLayout] = {}
-        self.faults = Label(objectName="fault")
-        self.faults.setWordWrap(True)
+        self.faults = Label(objectName="fault", wordWrap=True)
         self.faults.hide()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(6, 8, 12, 8)
-        box.setSpacing(4)
-        box.addWidget(self.faults)
         self.rest = QVBoxLayout()
-        box.addLayout(self.rest, 1)
+        fill(QVBoxLayout(self), self.faults, (self.rest, 1), spacing=4, margins=(6, 8, 12, 8))
         self.form = self.section(heading)
 
     def section(self, heading: str) -> QFormLayout:
@@ -116,9 +112,7 @@ class Form(QWidget):
 
     def tick(self, text: str, then: Callable[[bool], None], tip: str = "") -> QCheckBox:
         """A box to tick."""
-        field = QCheckBox(text)
-        set_tip(field, tip)
-        field.clicked.connect(then)
+        field = Tick(text, then, tip=tip)
         self.whole(field)
         return field
 

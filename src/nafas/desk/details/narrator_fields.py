@@ -3,11 +3,12 @@
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QFileDialog, QPushButton
+from PySide6.QtWidgets import QFileDialog
 
 from nafas.desk.audio.audition import Audition
 from nafas.desk.details.form import Form
 from nafas.desk.details.row_list import FieldRow, RowList
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.fields import CheckedLine, Choice
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.background import Note
@@ -66,19 +67,19 @@ class NarratorFields:
         self._files = voice_files() if natural_voices_run() else []  # read once, not at every letter typed
         form, self._form.form = self._form, self._layout
         self.voice: Choice = form.choice("Voice", self._choose, ("auto", "as the language"))
-        self.licence = Label(objectName="muted")
-        self.licence.setWordWrap(True)
+        self.licence = Label(objectName="muted", wordWrap=True)
         form.whole(self.licence)
-        self.hear = QPushButton("Hear it", objectName="small")
-        set_tip(self.hear, "A breath counted in this voice")
+        self.hear = Button("Hear it", self._hear, kind="small", tip="A breath counted in this voice")
         self.audition = Audition(form)
         self.sampling = Sampling(self.audition)
         self.sampling.failed.connect(form.document.trouble)
-        self.hear.clicked.connect(self._hear)
         form.whole(self.hear)
-        self.add = QPushButton("Add a voice\N{HORIZONTAL ELLIPSIS}", objectName="small")
-        set_tip(self.add, "A natural voice from its files: its .onnx, with the .onnx.json and the model card beside it")
-        self.add.clicked.connect(self._ask_for_voice)
+        self.add = Button(
+            "Add a voice\N{HORIZONTAL ELLIPSIS}",
+            self._ask_for_voice,
+            kind="small",
+            tip="A natural voice from its files: its .onnx, with the .onnx.json and the model card beside it",
+        )
         form.whole(self.add)
         self.pace = form.number("Talk", 80, 300, lambda pace: self._set(pace=pace), " words a minute")
         self.fills = form.tick("Reads lines that have no take", lambda on: self._set(fills=on))
@@ -86,9 +87,12 @@ class NarratorFields:
         form.whole(Label("Read otherwise"))
         self.list = RowList(lambda place: PronunciationRow(self, place))
         form.whole(self.list)
-        self.another = QPushButton("A word\N{HORIZONTAL ELLIPSIS}", objectName="small")
-        set_tip(self.another, "A word the narrator is to read in another spelling, or in phonemes between [[ and ]]")
-        self.another.clicked.connect(self._draft)
+        self.another = Button(
+            "A word\N{HORIZONTAL ELLIPSIS}",
+            self._draft,
+            kind="small",
+            tip="A word the narrator is to read in another spelling, or in phonemes between [[ and ]]",
+        )
         form.whole(self.another)
         self.show(form.document.session)
 

@@ -14,7 +14,7 @@ class OwningForm(Protocol):
 
     index: int
 
-    def take(self, make: Callable[[], Session]) -> bool: ...
+    def take(self, make: Callable[[], Session], label: str, key: str) -> None: ...
 
 
 class OnePhase(Form):
@@ -23,7 +23,9 @@ class OnePhase(Form):
     def __init__(self, document: Document, owner: OwningForm) -> None:
         super().__init__(document, "Phase")
         self.name = self.heading
-        self.layout().setContentsMargins(0, 0, 0, 0)
+        layout = self.layout()
+        assert layout is not None
+        layout.setContentsMargins(0, 0, 0, 0)
         self._owner = owner
         self._round = self._phase = 0
 

@@ -50,8 +50,7 @@ class PacingFields:
         )  # fmt: skip
         self.to = form.free_line("A count in the end", seconds, lambda to: self._change(to=to), "seconds")
         self.written = form.line("As written", "pacing", parse_pacing, "step 1 to 8")
-        self.words = Label(objectName="muted")
-        self.words.setWordWrap(True)
+        self.words = Label(objectName="muted", wordWrap=True)
         form.row("", self.words)
         self.picture = StepPicture()
         form.row("", self.picture)
@@ -83,8 +82,8 @@ class PacingFields:
         self.kind.show_value(None if pacing is None else type(pacing))
         for field in (self.grows, self.by, self.limit):
             form.show_row(field, isinstance(pacing, StepUp))
-        for field in (self.ratios, self.rounding):
-            form.show_row(field, isinstance(pacing, Ladder))
+        for each in (self.ratios, self.rounding):
+            form.show_row(each, isinstance(pacing, Ladder))
         form.show_row(self.to, isinstance(pacing, Glide))
         if isinstance(pacing, StepUp):
             self.grows.show_value(pacing.on)
@@ -102,5 +101,5 @@ class PacingFields:
         words = steps_words(block, length)
         self.words.setText(words)
         self.picture.show_steps(block, length)
-        for each in (self.words, self.picture):
-            form.show_row(each, bool(words))
+        for shown in (self.words, self.picture):
+            form.show_row(shown, bool(words))

@@ -1,7 +1,7 @@
 """The panel at the right: details of what is chosen, the session itself or one block."""
 
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QScrollArea, QStackedWidget
@@ -15,6 +15,9 @@ if TYPE_CHECKING:
     from nafas.desk.details.set_form import SetForm
     from nafas.desk.details.stroke_form import StrokeForm
     from nafas.desk.details.talk_form import RestForm, TalkForm
+
+
+_F = TypeVar("_F", bound=Form)
 
 
 class _Stack(QStackedWidget):
@@ -51,7 +54,7 @@ class Details(QScrollArea):
 
     # Each form is made when first it is shown: together they would hold up the first paint.
 
-    def _made(self, form: Form) -> Form:
+    def _made(self, form: _F) -> _F:
         self._stack.addWidget(form)
         self.made.emit(form)
         return form
@@ -83,7 +86,9 @@ class Details(QScrollArea):
     @property
     def form(self) -> Form:
         """The form that is shown."""
-        return self._stack.currentWidget()
+        shown = self._stack.currentWidget()
+        assert isinstance(shown, Form)
+        return shown
 
     def show_block(self, index: int, round_number: int = 0, phase: int = 0) -> None:
         """Show a block and its phase, or the session for -1 or a block that is gone."""

@@ -1,9 +1,8 @@
 """A phase in parts, in rows: counts, a word, what the body does; and what comes of it in a sentence."""
 
-from PySide6.QtWidgets import QPushButton
-
 from nafas.desk.details.one_phase import OnePhase
 from nafas.desk.details.row_list import FieldRow, RowList
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.fields import CheckedLine, Number
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script import Phase
@@ -41,8 +40,7 @@ class PartFields:
         self.section = form.fold("In parts")
         self.list = RowList(lambda place: PartRow(self, place))
         form.whole(self.list)
-        self.add = QPushButton(objectName="small")
-        self.add.clicked.connect(self._add)
+        self.add = Button("", self._add, kind="small")
         form.whole(self.add)
         self.joint = form.choice(
             "Between", lambda way: form.set_phase(**way),
@@ -52,8 +50,7 @@ class PartFields:
         )  # fmt: skip
         self.always = form.tick("Movements in every round", self._set_always)
         set_tip(self.always, "Else they are named in the first round of each step")
-        self.words = Label(objectName="muted")
-        self.words.setWordWrap(True)
+        self.words = Label(objectName="muted", wordWrap=True)
         form.whole(self.words)
 
     @property

@@ -3,9 +3,9 @@
 from collections.abc import Callable
 from typing import Generic, TypeVar
 
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from nafas.desk.widgets.labels import set_tip
+from nafas.desk.widgets.controls import Button
 
 
 class FieldRow(QWidget):
@@ -16,11 +16,8 @@ class FieldRow(QWidget):
         self._box = QHBoxLayout(self)
         self._box.setContentsMargins(0, 0, 0, 0)
         self._box.setSpacing(4)
-        self.remove = QPushButton("\N{MULTIPLICATION SIGN}", objectName="small")
+        self.remove = Button("\N{MULTIPLICATION SIGN}", remove, kind="small", name=tip, tip=tip)
         self.remove.setFixedWidth(26)
-        self.remove.setAccessibleName(tip)
-        set_tip(self.remove, tip)
-        self.remove.clicked.connect(remove)
 
     def place(self, *fields: tuple[QWidget, int]) -> None:
         """Put fields before the button, each with how far it stretches."""

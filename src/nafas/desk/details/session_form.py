@@ -2,12 +2,11 @@
 
 from typing import Any
 
-from PySide6.QtWidgets import QCheckBox
-
 from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.details.narrator_fields import NarratorFields
 from nafas.desk.details.wording_fields import WordingFields
 from nafas.desk.document import Document
+from nafas.desk.widgets.controls import Tick
 from nafas.desk.widgets.labels import Label
 from nafas.script import Session
 from nafas.script.model.exact import decimal_text
@@ -29,11 +28,9 @@ class SessionForm(Form):
         self.language = self.choice(
             "Language", lambda value: self.set("language", value, "Language"), *((code, name) for name, code in names)
         )
-        self.bell = QCheckBox("End bell")
-        self.bell.clicked.connect(lambda on: self.set("end_bell", on, "End bell"))
+        self.bell = Tick("End bell", lambda on: self.set("end_bell", on, "End bell"))
         self.form.addRow("", self.bell)
-        self.note = Label(objectName="muted")
-        self.note.setWordWrap(True)
+        self.note = Label(objectName="muted", wordWrap=True)
         self.rest.addWidget(self.note)
         self.narrator = NarratorFields(self)
         self.wording = WordingFields(self)

@@ -45,8 +45,7 @@ class SetForm(Form):
         self.phase = PhaseForm(document, self)
         self.rest.addWidget(self.phase)
         self.each = self.fold("Round by round")
-        self.expanded = Label(objectName="muted")
-        self.expanded.setWordWrap(True)
+        self.expanded = Label(objectName="muted", wordWrap=True)
         self.whole(self.expanded)
         self.rest.addStretch(1)
         self.first = self.pattern.line
@@ -86,8 +85,7 @@ class SetForm(Form):
         self.first_room = self.free_line(
             "In round one", optional(int), lambda n: self._style(first_room=n), "as in the others"
         )
-        self.cost = Label(objectName="muted")
-        self.cost.setWordWrap(True)
+        self.cost = Label(objectName="muted", wordWrap=True)
         self.row("", self.cost)
         self.counting = self.choice(
             "Counting", lambda value: self._style(counting=value),

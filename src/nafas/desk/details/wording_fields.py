@@ -1,5 +1,7 @@
 """What the session says of its own accord, phrase by phrase: the language's words, or one's own in their place."""
 
+from functools import partial
+
 from nafas.desk.details.form import Form
 from nafas.desk.widgets.fields import CheckedLine, ParsedText
 from nafas.desk.widgets.labels import Label
@@ -32,13 +34,12 @@ class WordingFields:
         if self.lines:
             return
         form, self._form.form = self._form, self._layout
-        told = Label("Your own words in the place of the language's. {n} stands for a number.", objectName="muted")
-        told.setWordWrap(True)
+        told = Label(
+            "Your own words in the place of the language's. {n} stands for a number.", objectName="muted", wordWrap=True
+        )
         form.whole(told)
         for name in Wording.model_fields:
-            self.lines[name] = form.free_line(
-                _LABELS[name], str.strip, lambda words, name=name: self._change(name, words)
-            )
+            self.lines[name] = form.free_line(_LABELS[name], str.strip, partial(self._change, name))
         self.written = ParsedText("As written", parse_wording, "exhale: let go\nlast: one more")
         self.written.changed.connect(lambda value: form.set("wording", value, "Wording"))
         self.written.left.connect(form.document.part)

@@ -3,8 +3,9 @@
 from enum import StrEnum
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import Button, across
 from nafas.desk.widgets.labels import Label
 
 
@@ -36,8 +37,7 @@ class ConflictDialog(QDialog):
         box.setContentsMargins(20, 16, 20, 16)
         box.setSpacing(8)
         box.addWidget(Label(f"{name} was changed while it was open here", objectName="heading"))
-        about = Label()
-        about.setWordWrap(True)
+        about = Label(wordWrap=True)
         box.addWidget(about)
         if trouble:
             about.setText(f"What stands in the file now cannot be read: {trouble}")
@@ -63,23 +63,16 @@ class ConflictDialog(QDialog):
             (Answer.MINE, "Replace theirs with mine", "The version in the file is lost."),
             (Answer.THEIRS, "Take theirs", "Your version stays one step back: Ctrl+Z brings it here again."),
         ):
-            row = QHBoxLayout()
-            button = QPushButton(text, objectName="primary" if answer is Answer.BOTH else "")
+            button = Button(
+                text, lambda _=False, answer=answer: self._take(answer), kind="primary" if answer is Answer.BOTH else ""
+            )
             button.setMinimumWidth(210)
             button.setDefault(answer is Answer.BOTH)
-            button.clicked.connect(lambda _=False, answer=answer: self._take(answer))
             button.setEnabled(not (trouble and answer is Answer.THEIRS))
-            said = Label(words, objectName="muted")
-            said.setWordWrap(True)
-            row.addWidget(button)
-            row.addWidget(said, 1)
-            box.addLayout(row)
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        later = QPushButton("Decide later")
-        later.clicked.connect(self.reject)
-        foot.addWidget(later)
-        box.addLayout(foot)
+            said = Label(words, objectName="muted", wordWrap=True)
+            box.addLayout(across(button, (said, 1)))
+        later = Button("Decide later", self.reject)
+        box.addLayout(across(None, later))
 
     def _take(self, answer: Answer) -> None:
         self.answer = answer

@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.fields import Choice
 from nafas.desk.widgets.labels import Label
 from nafas.library.own import PURPOSES
@@ -14,8 +15,6 @@ class KeepDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Save to library")
         self.setMinimumWidth(420)
-        box = QVBoxLayout(self)
-        box.addWidget(Label("Save to library", objectName="heading"))
         form = QFormLayout()
         options = [(True, f"the whole session: {session}")]
         if block is not None:
@@ -37,8 +36,7 @@ class KeepDialog(QDialog):
             ("About", self.about),
         ):
             form.addRow(label, field)
-        box.addLayout(form)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Save | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
-        box.addWidget(buttons)
+        fill(QVBoxLayout(self), Label("Save to library", objectName="heading"), form, buttons)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk.widgets.controls import fill
 from nafas.drawing.theme import font
 
 Keys = Mapping[str, Sequence[tuple[str, str]]]
@@ -54,15 +55,12 @@ class KeysDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Keys")
         self.resize(560, 600)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(16, 14, 16, 14)
-        box.setSpacing(8)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a command or a key")
         self.search.setAccessibleName("Find a command or a key")
         self.search.setClearButtonEnabled(True)
-        self.search.textChanged.connect(self.find)
-        box.addWidget(self.search)
+        self.search.textChanged.connect(self.find_words)
+        self._heads: list[QTreeWidgetItem] = []
         self.tree = QTreeWidget()
         self.tree.setAccessibleName("Keys")
         self.tree.setHeaderHidden(True)
@@ -78,18 +76,19 @@ class KeysDialog(QDialog):
             head = QTreeWidgetItem([group])
             head.setFont(0, font(10.5, bold=True))
             self.tree.addTopLevelItem(head)
+            self._heads.append(head)
             head.setFirstColumnSpanned(True)
             head.addChildren([QTreeWidgetItem([does, keys]) for does, keys in rows])
             head.setExpanded(True)
-        box.addWidget(self.tree, 1)
+        fill(QVBoxLayout(self), self.search, (self.tree, 1), spacing=8, margins=(16, 14, 16, 14))
         self.search.setFocus()
 
-    def find(self, text: str) -> None:
+    def find_words(self, text: str) -> None:
         """Show only what has these words in it, and the groups that hold any."""
         wanted = text.strip().casefold()
-        for number in range(self.tree.topLevelItemCount()):
-            head = self.tree.topLevelItem(number)
-            rows = [head.child(place) for place in range(head.childCount())]
+        for head in self._heads:
+            children = (head.child(place) for place in range(head.childCount()))
+            rows = [row for row in children if row is not None]
             for row in rows:
                 row.setHidden(bool(wanted) and wanted not in f"{row.text(0)} {row.text(1)}".casefold())
             head.setHidden(all(row.isHidden() for row in rows))

@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import fill
 from nafas.state.news import changelog, looked_at
 
 
@@ -12,13 +13,10 @@ class NewsDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("What is new")
         self.resize(760, 620)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(20, 16, 20, 16)
         self.text = QTextBrowser()
         self.text.setAccessibleName("What is new")
         self.text.setMarkdown(changelog() or "The changelog is not here.")
-        box.addWidget(self.text)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
-        box.addWidget(buttons)
+        fill(QVBoxLayout(self), self.text, buttons, margins=(20, 16, 20, 16))
         looked_at()

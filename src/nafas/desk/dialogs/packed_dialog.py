@@ -24,8 +24,7 @@ class PackedDialog(WorkDialog):
         self.setMinimumWidth(520)
         self._path, self.folder = path, _free_folder(path.with_suffix(""))
         self.box.addWidget(Label(path.name, objectName="heading"))
-        about = Label(f"It is opened into a folder of its own: {self.folder}")
-        about.setWordWrap(True)
+        about = Label(f"It is opened into a folder of its own: {self.folder}", wordWrap=True)
         self.box.addWidget(about)
 
     def begin(self) -> None:

@@ -4,13 +4,14 @@ from pathlib import Path
 from typing import ClassVar
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QLineEdit, QWidget
 
 from nafas.desk.dialogs.renders_dialog import Renders
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.proof.proof_view import ProofView
+from nafas.desk.widgets.controls import Button, Tick, across
 from nafas.desk.widgets.fields import Choice
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.drawing.paper.proof_page import print_proof
 from nafas.errors import InputError
@@ -49,38 +50,34 @@ class RenderDialog(WorkDialog):
                 objectName="muted",
             )
         )
-        row = QHBoxLayout()
         self.target = QLineEdit(str(target))
         self.target.setAccessibleName("File to write")
-        browse = QPushButton("Choose…")
-        browse.setAutoDefault(False)
-        browse.clicked.connect(self._browse)
-        row.addWidget(self.target, 1)
-        row.addWidget(browse)
-        self.box.addLayout(row)
-        more = QHBoxLayout()
-        more.addWidget(Label("And as", objectName="muted"))
+        browse = Button("Choose…", self._browse, auto=False)
+        self.box.addLayout(across((self.target, 1), browse))
         self.also = {ending: QCheckBox(ending[1:].upper()) for ending in ENDINGS}
-        for box in self.also.values():
-            more.addWidget(box)
-        more.addStretch(1)
-        more.addWidget(Label("Bits", objectName="muted"))
         self.bits = Choice("Bits of a sample", *((bits, bits) for bits in BITS))
         self.bits.show_value("24")
-        more.addWidget(self.bits)
-        self.box.addLayout(more)
-        self.stems = QCheckBox("Stems too: voice, chimes and bed as separate files")
+        self.box.addLayout(
+            across(
+                Label("And as", objectName="muted"),
+                *self.also.values(),
+                None,
+                Label("Bits", objectName="muted"),
+                self.bits,
+            )
+        )
+        self.stems = Tick("Stems too: voice, chimes and bed as separate files")
         self.box.addWidget(self.stems)
-        self.queue_button = QPushButton("Add to the queue")
-        self.queue_button.setAutoDefault(False)
-        set_tip(self.queue_button, "It is rendered after what is being rendered; this window is free meanwhile")
-        self.queue_button.clicked.connect(self._queue)
+        self.queue_button = Button(
+            "Add to the queue",
+            self._queue,
+            auto=False,
+            tip="It is rendered after what is being rendered; this window is free meanwhile",
+        )
         self.foot.insertWidget(0, self.queue_button)
         self.proof_view: ProofView | None = None
         self._proof: Proof | None = None
-        self.page_button = QPushButton("Proof as a page…")
-        self.page_button.setAutoDefault(False)
-        self.page_button.clicked.connect(self._save_page)
+        self.page_button = Button("Proof as a page…", self._save_page, auto=False)
         self.page_button.hide()
         self.foot.insertWidget(1, self.page_button)
 

@@ -7,15 +7,14 @@ from PySide6.QtWidgets import (
     QDialog,
     QFileDialog,
     QGridLayout,
-    QHBoxLayout,
     QProgressBar,
-    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from nafas.desk.dialogs.outside_files import ask_outside
+from nafas.desk.widgets.controls import Button, across, fill
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.errors import InputError
 from nafas.script import load_session
@@ -92,9 +91,7 @@ class _Row:
         self.bar.setAccessibleName(f"Progress of {entry.request.name}")
         self.told = Label(objectName="muted")
         self.told.setMinimumWidth(140)
-        self.stop = QPushButton("Cancel", objectName="small")
-        self.stop.setAccessibleName(f"Cancel {entry.request.name}")
-        self.stop.clicked.connect(lambda: renders.cancel(entry))
+        self.stop = Button("Cancel", lambda: renders.cancel(entry), kind="small", name=f"Cancel {entry.request.name}")
         for column, widget in enumerate((name, self.bar, self.told, self.stop)):
             grid.addWidget(widget, place, column)
 
@@ -116,32 +113,27 @@ class RendersDialog(QDialog):
         self.resize(760, 420)
         self._renders = renders
         self.rows: list[_Row] = []
-        box = QVBoxLayout(self)
-        box.setContentsMargins(20, 16, 20, 16)
-        box.setSpacing(10)
         self.empty = Label(
             "Nothing is being rendered. Add sessions here, or choose “Add to the queue” where one is rendered.",
             objectName="muted",
+            wordWrap=True,
         )
-        self.empty.setWordWrap(True)
-        box.addWidget(self.empty)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
-        box.addWidget(self._scroll, 1)
-        self.result = Label()
-        self.result.setWordWrap(True)
-        box.addWidget(self.result)
-        foot = QHBoxLayout()
-        self.add_button, self.forget = QPushButton("Add sessions…"), QPushButton("Clear what ended")
-        close = QPushButton("Close")
+        self.outcome = Label(wordWrap=True)
+        self.add_button, self.forget = Button("Add sessions…"), Button("Clear what ended")
+        close = Button("Close", self.accept)
         self.add_button.clicked.connect(self.add_sessions)
         self.forget.clicked.connect(self._forget)
-        close.clicked.connect(self.accept)
-        foot.addWidget(self.add_button)
-        foot.addWidget(self.forget)
-        foot.addStretch(1)
-        foot.addWidget(close)
-        box.addLayout(foot)
+        fill(
+            QVBoxLayout(self),
+            self.empty,
+            (self._scroll, 1),
+            self.outcome,
+            across(self.add_button, self.forget, None, close),
+            spacing=10,
+            margins=(20, 16, 20, 16),
+        )
         renders.moved.connect(self.refresh)
         renders.ended.connect(self._show_end)
         self.refresh()
@@ -163,14 +155,14 @@ class RendersDialog(QDialog):
         self._scroll.setVisible(bool(entries))
         self.forget.setEnabled(any(entry.state.ended for entry in entries))
         if self._renders.running:
-            self.result.setText(self._renders.line)
+            self.outcome.setText(self._renders.line)
 
     def _show_end(self, told: str) -> None:
-        self.result.setText(told)
+        self.outcome.setText(told)
 
     def _forget(self) -> None:
         self._renders.queue.forget_ended()
-        self.result.clear()
+        self.outcome.clear()
         self.refresh()
 
     def add_sessions(self) -> None:
@@ -189,4 +181,4 @@ class RendersDialog(QDialog):
                 self._renders.add(RenderRequest(session, name.parent, Path(into) / f"{name.stem}.flac"))
             except InputError as error:
                 faults.append(str(error))
-        self.result.setText("\n".join(faults))
+        self.outcome.setText("\n".join(faults))

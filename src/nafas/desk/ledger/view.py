@@ -9,11 +9,9 @@ from pathlib import Path
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QFileDialog,
-    QHBoxLayout,
     QHeaderView,
     QInputDialog,
     QLineEdit,
-    QListWidget,
     QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
@@ -23,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.ledger.entry_words import about_entry, in_a_line, when
+from nafas.desk.widgets.controls import Button, PlainList, across, fill
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.errors import InputError
@@ -55,25 +54,16 @@ class LedgerView(QWidget):
         self.left, self.side = QWidget(), QWidget()
         self._build_left()
         self._build_side()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 6, 0, 0)
-        box.setSpacing(6)
-        head = QHBoxLayout()
         self.count = Label("Ledger", objectName="heading")
-        head.addWidget(self.count)
-        head.addStretch(1)
         self.search = QLineEdit()
         self.search.setPlaceholderText("words in titles, notes and names of files")
         self.search.setAccessibleName("Search the ledger")
         self.search.setMinimumWidth(260)
-        head.addWidget(self.search)
-        box.addLayout(head)
         self.empty = WrappedLabel(
             "Nothing yet: every render, delivery, rehearsal and review of a recording comes into it by itself, "
             "and stays."
         )
         self.empty.setObjectName("muted")
-        box.addWidget(self.empty)
         self.list = QTreeWidget()
         self.list.setAccessibleName("Entries")
         self.list.setHeaderLabels(["When", "What", "Session", "With"])
@@ -82,7 +72,14 @@ class LedgerView(QWidget):
         self.list.setSelectionMode(QTreeWidget.SelectionMode.ExtendedSelection)
         for column in range(3):
             self.list.header().setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
-        box.addWidget(self.list, 1)
+        fill(
+            QVBoxLayout(self),
+            across(self.count, None, self.search),
+            self.empty,
+            (self.list, 1),
+            spacing=6,
+            margins=(0, 6, 0, 0),
+        )
         self._typed = QTimer(self, singleShot=True, interval=_TYPED_MS)
         self._typed.timeout.connect(self.look)
         self.search.textEdited.connect(lambda _: self._typed.start())
@@ -91,20 +88,21 @@ class LedgerView(QWidget):
         self.list.itemActivated.connect(lambda *_: self._open())
 
     def _build_left(self) -> None:
-        box = QVBoxLayout(self.left)
-        box.setContentsMargins(12, 6, 6, 0)
-        box.addWidget(Label("Kinds", objectName="section"))
-        self.kinds = QListWidget(objectName="plain")
-        self.kinds.setAccessibleName("Kinds")
+        self.kinds = PlainList("Kinds")
         self.kinds.addItems([_name(kind) for kind in _KINDS])
         self.kinds.setCurrentRow(0)
-        box.addWidget(self.kinds, 1)
-        self.which, self.export = QPushButton("Which file is this…"), QPushButton("Export…")
+        self.which, self.export = Button("Which file is this…"), Button("Export…")
         set_tip(self.which, "By its sum, or by its sound in another format")
         self.which.clicked.connect(lambda _: self._ask_which())
         self.export.clicked.connect(lambda _: self._export())
-        box.addWidget(self.which)
-        box.addWidget(self.export)
+        fill(
+            QVBoxLayout(self.left),
+            Label("Kinds", objectName="section"),
+            (self.kinds, 1),
+            self.which,
+            self.export,
+            margins=(12, 6, 6, 0),
+        )
 
     def _build_side(self) -> None:
         box = scrolled_column(self.side)

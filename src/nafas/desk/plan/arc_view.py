@@ -82,6 +82,7 @@ class ArcView(QWidget):
     def _blocks(self, painter: QPainter) -> None:
         metrics = QFontMetricsF(font(9))
         foot, drawn = _NAMES + self._chart + 2 * _GAP + _BAND, 0.0
+        assert self._timeline is not None
         for block in self._timeline.blocks:
             begin, end = self._x(float(block.start)), self._x(float(block.end))
             chosen = block.index == self._chosen
@@ -106,6 +107,7 @@ class ArcView(QWidget):
         return _NAMES + self._chart - share * (self._chart - 12)
 
     def _breaths(self, painter: QPainter) -> None:
+        assert self._arc is not None
         rates = [float(span.breaths) for span in self._arc.spans if span.breaths is not None]
         painter.setFont(font(8.5))
         if not rates:
@@ -148,6 +150,7 @@ class ArcView(QWidget):
         painter.setFont(font(8.5))
         painter.setPen(theme().muted)
         painter.drawText(QRectF(0, top, _LEFT - 8, _BAND), _RIGHT_MIDDLE, "led by")
+        assert self._arc is not None
         for guidance, begin, end in _runs(self._arc):
             x = self._x(begin)
             paint_guidance(painter, guidance, QRectF(x, top, self._x(end) - x, _BAND))
@@ -159,6 +162,7 @@ class ArcView(QWidget):
             painter.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
 
     def _times(self, painter: QPainter) -> None:
+        assert self._timeline is not None
         length = float(self._timeline.length)
         step = tick_step(length, 12)
         painter.setFont(font(8.5))
@@ -194,7 +198,7 @@ class ArcView(QWidget):
                 self.chose.emit(block.index)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(event.key())
+        by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
         if by is None or self._timeline is None or not self._timeline.blocks:
             super().keyPressEvent(event)
         else:

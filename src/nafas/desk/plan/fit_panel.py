@@ -3,14 +3,13 @@
 from fractions import Fraction
 from pathlib import Path
 
-from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -18,8 +17,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk.widgets.controls import Button, fill
 from nafas.desk.widgets.fields import CheckedLine
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.drawing.page.lettering import wrapped
 from nafas.drawing.theme import font, theme
 from nafas.errors import InputError
@@ -50,34 +50,35 @@ class FitPanel(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("Fit to length")
-        box = QVBoxLayout(self)
-        box.setContentsMargins(8, 8, 12, 8)
-        box.setSpacing(6)
-        box.addWidget(Label("Fit to length", objectName="section"))
         self.target = CheckedLine("Target length", _target, "12:00")
         self.target.changed.connect(self.target_changed)
-        self.target.line.returnPressed.connect(lambda: self.options.setFocus(Qt.FocusReason.TabFocusReason))
-        box.addWidget(self.target)
-        self.from_bed = QPushButton("Take the length of a recording…")
-        set_tip(self.from_bed, "The session then ends on that recording's last sample")
-        self.from_bed.clicked.connect(self._choose_bed)
-        box.addWidget(self.from_bed)
-        self.summary = Label()
-        self.summary.setWordWrap(True)
-        box.addWidget(self.summary)
+        self.target.line.returnPressed.connect(self._to_options)
+        self.from_bed = Button(
+            "Take the length of a recording…",
+            self._choose_bed,
+            tip="The session then ends on that recording's last sample",
+        )
+        self.summary = Label(wordWrap=True)
         self.options = QListWidget()
         self.options.setAccessibleName("Ways to the target")
         self.options.setItemDelegate(_OptionPainter(self.options))
         self.options.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.options.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.options.itemActivated.connect(lambda _: self._apply())
-        box.addWidget(self.options, 1)
-        self.apply_button = QPushButton("Do this", objectName="primary")
-        self.apply_button.clicked.connect(self._apply)
-        box.addWidget(self.apply_button)
-        self.locks = Label(objectName="muted")
-        self.locks.setWordWrap(True)
-        box.addWidget(self.locks)
+        self.apply_button = Button("Do this", self._apply, kind="primary")
+        self.locks = Label(objectName="muted", wordWrap=True)
+        fill(
+            QVBoxLayout(self),
+            Label("Fit to length", objectName="section"),
+            self.target,
+            self.from_bed,
+            self.summary,
+            (self.options, 1),
+            self.apply_button,
+            self.locks,
+            spacing=6,
+            margins=(8, 8, 12, 8),
+        )
         self.options.currentItemChanged.connect(lambda *_: self._enable())
         self._enable()
 
@@ -111,7 +112,11 @@ class FitPanel(QWidget):
     def chosen(self) -> Option | None:
         """The way that is marked."""
         item = self.options.currentItem()
-        return None if item is None else item.data(_OPTION)
+        option: Option | None = None if item is None else item.data(_OPTION)
+        return option
+
+    def _to_options(self) -> None:
+        self.options.setFocus(Qt.FocusReason.TabFocusReason)
 
     def _apply(self) -> None:
         option = self.chosen()
@@ -153,12 +158,14 @@ class _OptionPainter(QStyledItemDelegate):
         title = wrapped(option.title, room, QFontMetricsF(font(10, bold=True)))
         return title, wrapped(option.consequence, room, QFontMetricsF(font(9.5)))
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
-        width = self.parent().viewport().width()
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        shown = self.parent()
+        assert isinstance(shown, QListWidget)
+        width = shown.viewport().width()
         title, rest = self._lines(index.data(_OPTION), width)
         return QSize(width, 19 * len(title) + 17 * len(rest) + 17)
 
-    def paint(self, painter: QPainter, style: QStyleOptionViewItem, index: object) -> None:
+    def paint(self, painter: QPainter, style: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> None:
         option: Option = index.data(_OPTION)
         area = style.rect
         painter.save()

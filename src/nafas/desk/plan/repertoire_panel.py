@@ -1,24 +1,23 @@
 """The library: whole sessions and patterns to start from, with their cautions; and the producer's own."""
 
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QCheckBox,
     QFileDialog,
     QHBoxLayout,
     QInputDialog,
-    QListWidget,
     QListWidgetItem,
     QMessageBox,
-    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from nafas.desk.dialogs.save_name import ask_save_name
+from nafas.desk.widgets.controls import Button, PlainList, Tick, across, down, fill
 from nafas.desk.widgets.fields import CheckedLine, Choice, message_of
 from nafas.desk.widgets.labels import Label, RichLabel, escape, message_box
 from nafas.errors import InputError
@@ -53,16 +52,10 @@ class LibraryPanel(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 4, 12, 8)
-        row.setSpacing(14)
-        row.addLayout(self._choosing(), 4)
-        row.addLayout(self._about(), 6)
+        fill(QHBoxLayout(self), (self._choosing(), 4), (self._about(), 6), spacing=14, margins=(12, 4, 12, 8))
         self.fill()
 
     def _choosing(self) -> QVBoxLayout:
-        box = QVBoxLayout()
-        box.setSpacing(6)
         head = QHBoxLayout()
         self.kind = Choice(
             "What to start from", ("outline", "Whole sessions"), ("pattern", "Patterns"), ("own", "Your own")
@@ -71,17 +64,14 @@ class LibraryPanel(QWidget):
         for choice in (self.kind, self.purpose):
             choice.chose.connect(lambda _: self.fill())
             head.addWidget(choice, 1)
-        box.addLayout(head)
-        self.list = QListWidget(objectName="plain")
-        self.list.setAccessibleName("Library")
+        self.list = PlainList("Library")
         self.list.currentItemChanged.connect(lambda *_: self._show())
         self.list.itemActivated.connect(lambda _: self._use())
-        box.addWidget(self.list, 1)
         foot = QHBoxLayout()
-        self.import_button = QPushButton("Import…")
-        self.export_button = QPushButton("Export…")
-        self.rename_button = QPushButton("Rename…")
-        self.remove_button = QPushButton("Remove")
+        self.import_button = Button("Import…")
+        self.export_button = Button("Export…")
+        self.rename_button = Button("Rename…")
+        self.remove_button = Button("Remove")
         for button, does in (
             (self.import_button, self._import),
             (self.export_button, self._export),
@@ -92,15 +82,10 @@ class LibraryPanel(QWidget):
             button.clicked.connect(does)
             foot.addWidget(button)
         foot.setSpacing(4)
-        box.addLayout(foot)
-        return box
+        return down(head, (self.list, 1), foot, spacing=6)
 
     def _about(self) -> QVBoxLayout:
-        box = QVBoxLayout()
-        box.setSpacing(6)
-        self.name = Label(objectName="heading")
-        self.name.setWordWrap(True)
-        box.addWidget(self.name)
+        self.name = Label(objectName="heading", wordWrap=True)
         self.words = RichLabel()
         self.words.setWordWrap(True)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -110,22 +95,15 @@ class LibraryPanel(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.words)
         scroll.setAccessibleName("About it, with its cautions")
-        box.addWidget(scroll, 1)
-        row = QHBoxLayout()
         self.length = CheckedLine(
             "Length", lambda text: parse_clock(text) if text.strip() else None, "length, such as 12:00"
         )
         self.length.setMaximumWidth(190)
-        row.addWidget(self.length)
-        self.cautions = QCheckBox("with its cautions as talk before it")
+        self.cautions = Tick("with its cautions as talk before it")
         self.cautions.setChecked(True)
-        row.addWidget(self.cautions)
-        row.addStretch(1)
-        self.use = QPushButton("Start from this", objectName="primary")
-        self.use.clicked.connect(self._use)
-        row.addWidget(self.use)
-        box.addLayout(row)
-        return box
+        self.use = Button("Start from this", self._use, kind="primary")
+        row = across(self.length, self.cautions, None, self.use)
+        return down(self.name, (scroll, 1), row, spacing=6)
 
     # -- what is shown
 
@@ -158,7 +136,8 @@ class LibraryPanel(QWidget):
     def chosen(self) -> Kept | None:
         """The entry that is marked."""
         item = self.list.currentItem()
-        return None if item is None else item.data(_KEPT)
+        kept: Kept | None = None if item is None else item.data(_KEPT)
+        return kept
 
     def choose(self, kind: str, name: str) -> None:
         """Show an entry by its name."""
@@ -232,7 +211,8 @@ class LibraryPanel(QWidget):
         asked.setStandardButtons(QMessageBox.StandardButton.Cancel | QMessageBox.StandardButton.Discard)
         asked.button(QMessageBox.StandardButton.Discard).setText("Remove")
         if asked.exec() == QMessageBox.StandardButton.Discard:
-            self._try(lambda: (remove(kept), self.fill()))
+            self._try(lambda: remove(kept))
+            self.fill()
 
     def _export(self) -> None:
         kept = self.chosen()
@@ -241,7 +221,7 @@ class LibraryPanel(QWidget):
         start = Path.home() / f"{kept.entry.name.replace('/', '-')[:80]}{SUFFIX}"
         path = ask_save_name(self, "Export", start, f"Library entry (*{SUFFIX})", (SUFFIX,))
         if path is not None:
-            self._try(lambda: (write_entry(kept.entry, path), self.said.emit(f"Exported to {path}")))
+            self._try(lambda: write_entry(kept.entry, path), f"Exported to {path}")
 
     def _import(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Import", str(Path.home()), f"Library entry (*{SUFFIX})")
@@ -260,8 +240,10 @@ class LibraryPanel(QWidget):
 
         self._try(do)
 
-    def _try(self, do: object) -> None:
+    def _try(self, do: Callable[[], object], told: str = "") -> None:
         try:
             do()
+            if told:
+                self.said.emit(told)
         except (InputError, ValueError) as error:
             self.said.emit(message_of(error) if not isinstance(error, InputError) else str(error))

@@ -5,6 +5,7 @@ from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from nafas.desk.plan.arc_view import ArcView
 from nafas.desk.plan.repertoire_panel import LibraryPanel
+from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label, RichLabel
 from nafas.timing import Timeline, arc_of
 from nafas.timing.clock import clock
@@ -18,32 +19,28 @@ class PlanView(QWidget):
         super().__init__()
         self.setAccessibleName("Plan")
         top = QWidget()
-        box = QVBoxLayout(top)
-        box.setContentsMargins(12, 6, 12, 0)
-        box.setSpacing(4)
-        box.addWidget(Label("The arc", objectName="section"))
         self.figures = RichLabel()
         self.figures.setWordWrap(True)
-        box.addWidget(self.figures)
         self.arc = ArcView()
-        box.addWidget(self.arc, 1)
+        fill(
+            QVBoxLayout(top),
+            Label("The arc", objectName="section"),
+            self.figures,
+            (self.arc, 1),
+            spacing=4,
+            margins=(12, 6, 12, 0),
+        )
         bottom = QWidget()
-        below = QVBoxLayout(bottom)
-        below.setContentsMargins(0, 0, 0, 0)
-        below.setSpacing(2)
         heading = Label("Start from", objectName="section")
         heading.setContentsMargins(12, 0, 0, 0)
-        below.addWidget(heading)
         self.repertoire = LibraryPanel()
-        below.addWidget(self.repertoire, 1)
+        fill(QVBoxLayout(bottom), heading, (self.repertoire, 1), spacing=2, margins=(0, 0, 0, 0))
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(top)
         split.addWidget(bottom)
         split.setStretchFactor(1, 1)
         split.setChildrenCollapsible(False)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(split)
+        fill(QVBoxLayout(self), split, margins=(0, 0, 0, 0))
 
     def show_timeline(self, timeline: Timeline, cast: Cast | None) -> None:
         arc = arc_of(timeline)

@@ -5,6 +5,7 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label
 from nafas.drawing.proof import MARGIN, paint
 from nafas.drawing.theme import theme
@@ -103,16 +104,12 @@ class ProofView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(4)
         self.picture = ProofPicture()
         self.line = Label(_HINT, objectName="muted")
         self.line.setSizePolicy(
             QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed
         )  # a long name is cut off at its end
-        box.addWidget(self.picture)
-        box.addWidget(self.line)
+        fill(QVBoxLayout(self), self.picture, self.line, spacing=4, margins=(0, 0, 0, 0))
         self.picture.pointed.connect(lambda match: self.line.setText(_HINT if match is None else told(match)))
         self.picture.chosen.connect(self.chosen)
 

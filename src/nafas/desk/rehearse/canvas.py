@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import fill
 from nafas.drawing.guide.painter import GuidePainter
 from nafas.drawing.theme import NIGHT, Theme, font, theme
 from nafas.rehearsal.breathing import Breath
@@ -123,9 +124,7 @@ class FullScreenGuide(QWidget):
         super().__init__(None, Qt.WindowType.Window)
         self.setWindowTitle("Rehearse - Nafas")
         self.canvas = GuideCanvas(keys, dark=True)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.addWidget(self.canvas)
+        fill(QVBoxLayout(self), self.canvas, margins=(0, 0, 0, 0))
         self.setCursor(Qt.CursorShape.BlankCursor)
 
     def closeEvent(self, event: QCloseEvent) -> None:

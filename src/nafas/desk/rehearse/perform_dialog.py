@@ -8,13 +8,11 @@ import numpy as np
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QDialog,
     QHBoxLayout,
     QListWidget,
     QProgressBar,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -26,6 +24,7 @@ from nafas.desk.document import Document
 from nafas.desk.rehearse.performance_file import PerformanceFile
 from nafas.desk.rehearse.prompter import Prompter, sayings
 from nafas.desk.rehearse.rehearsing import Rehearsing
+from nafas.desk.widgets.controls import Button, Tick, across, fill
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
@@ -93,10 +92,6 @@ class PerformDialog(QDialog):
         self._tell(f"{many(sayings(timeline, 0.0), 'line is', 'lines are')} said in it. Space begins and ends.")
 
     def _build(self, begin: float) -> None:
-        box = QVBoxLayout(self)
-        box.setContentsMargins(18, 14, 18, 14)
-        box.setSpacing(10)
-        top = QHBoxLayout()
         self.device, self.start = QComboBox(), QComboBox()
         self.device.setAccessibleName("Microphone")
         self.device.addItems([name for name, _ in self._devices])
@@ -105,45 +100,50 @@ class PerformDialog(QDialog):
             self.start.addItem(block_name(timed.block) or "talk", float(timed.start))
         starts = [self.start.itemData(row) for row in range(self.start.count())]
         self.start.setCurrentIndex(max((row for row, at in enumerate(starts) if at <= begin + 1e-6), default=0))
-        self.mirror, self.tocks, self.bed = QCheckBox("Mirrored"), QCheckBox("Tocks on counts"), QCheckBox("Bed")
+        self.mirror, self.tocks, self.bed = Tick("Mirrored"), Tick("Tocks on counts"), Tick("Bed")
         self.tocks.setChecked(True)
         set_tip(self.tocks, "Soft ticks, in the headphones only")
         set_tip(self.bed, "Hear the bed too: with headphones, or it is recorded along")
         self.mirror.toggled.connect(self._mirror)
-        for part in (Label("From"), self.device, Label("Begin with"), self.start, self.mirror, self.tocks, self.bed):
-            top.addWidget(part)
-        top.addStretch(1)
-        box.addLayout(top)
         self.prompter = Prompter()
-        box.addWidget(self.prompter, 3)
         self.list = QListWidget()
         self.list.setAccessibleName("How far each round was beside the grid")
         self.list.hide()
-        box.addWidget(self.list, 1)
         self.bar = QProgressBar()
         self.bar.hide()
-        box.addWidget(self.bar)
-        self.result = Label()
-        self.result.setWordWrap(True)
-        box.addWidget(self.result)
+        self.outcome = Label(wordWrap=True)
         foot = QHBoxLayout()
         foot.addStretch(1)
-        self.close_button, self.use = QPushButton("Close"), QPushButton("Use the best of it")
-        self.button = QPushButton("Perform", objectName="primary")
+        self.close_button, self.use = Button("Close"), Button("Use the best of it")
+        self.button = Button("Perform", kind="primary")
         set_tip(self.use, "Its words become takes: of each line the steadiest are used, the rest kept aside")
         for button, does in ((self.close_button, self.reject), (self.use, self.use_best), (self.button, self.toggle)):
             button.setAutoDefault(False)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(does)
             foot.addWidget(button)
-        self.spoken = QPushButton("Save as spoken…")
-        set_tip(self.spoken, "A master with the session's bed and chimes, and this performance as its voice")
-        self.spoken.setAutoDefault(False)
+        self.spoken = Button(
+            "Save as spoken…",
+            self.save_as_spoken,
+            tip="A master with the session's bed and chimes, and this performance as its voice",
+            auto=False,
+        )
         self.spoken.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.spoken.clicked.connect(self.save_as_spoken)
         foot.insertWidget(2, self.spoken)
         self._show_usable(False)
-        box.addLayout(foot)
+        fill(
+            QVBoxLayout(self),
+            across(
+                Label("From"), self.device, Label("Begin with"), self.start, self.mirror, self.tocks, self.bed, None
+            ),
+            (self.prompter, 3),
+            (self.list, 1),
+            self.bar,
+            self.outcome,
+            foot,
+            spacing=10,
+            margins=(18, 14, 18, 14),
+        )
 
     def _show_usable(self, usable: bool) -> None:
         self.use.setEnabled(usable)
@@ -357,9 +357,9 @@ class PerformDialog(QDialog):
             self._then(outcome.made)
 
     def _tell(self, text: str, fault: bool = False) -> None:
-        self.result.setObjectName("fault" if fault else "")
-        self.result.style().polish(self.result)
-        self.result.setText(text)
+        self.outcome.setObjectName("fault" if fault else "")
+        self.outcome.style().polish(self.outcome)
+        self.outcome.setText(text)
 
     def _mirror(self, on: bool) -> None:
         self.prompter.mirrored = on

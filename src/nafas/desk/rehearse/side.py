@@ -5,17 +5,16 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QFormLayout,
     QGridLayout,
     QLineEdit,
-    QListWidget,
     QListWidgetItem,
     QPushButton,
     QWidget,
 )
 
+from nafas.desk.widgets.controls import Button, PlainList, Tick
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.script.model.marks import Mark
@@ -48,8 +47,7 @@ class RehearseSide(QWidget):
     def __init__(self) -> None:
         super().__init__()
         box = scrolled_column(self)
-        caution = Label(_CAUTION, objectName="muted")
-        caution.setWordWrap(True)
+        caution = Label(_CAUTION, objectName="muted", wordWrap=True)
         box.addWidget(caution)
         box.addWidget(Label("Begin", objectName="section"))
         form = QFormLayout()
@@ -58,22 +56,20 @@ class RehearseSide(QWidget):
         self.senses = self._choice(form, "With", SENSES)
         self.along = self._choice(form, "Breath", ALONG)
         box.addLayout(form)
-        self.loop = QCheckBox("Over and over, this set")
-        self.still_box = QCheckBox("Rows change at once (less motion)")
+        self.loop = Tick("Over and over, this set")
+        self.still_box = Tick("Rows change at once (less motion)")
         self.still_box.toggled.connect(self.still)
         box.addWidget(self.loop)
         box.addWidget(self.still_box)
-        self.button = QPushButton("Begin", objectName="primary")
-        set_tip(self.button, "Begin or end (Space on the guide; Escape ends)")
-        self.button.clicked.connect(self.toggled)
+        self.button = Button(
+            "Begin", self.toggled, kind="primary", tip="Begin or end (Space on the guide; Escape ends)"
+        )
         box.addWidget(self.button)
-        self.breathed = Label()
-        self.breathed.setWordWrap(True)
+        self.breathed = Label(wordWrap=True)
         box.addWidget(self.breathed)
         self.marks_head = Label("Marks", objectName="section")
         box.addWidget(self.marks_head)
-        self.marks = QListWidget(objectName="plain")
-        self.marks.setAccessibleName("Marks")
+        self.marks = PlainList("Marks")
         self.marks.setMinimumHeight(120)
         self.marks.setWordWrap(True)
         set_tip(self.marks, "Enter opens what a mark is about; its box says that it is settled; Delete removes it")
@@ -103,12 +99,11 @@ class RehearseSide(QWidget):
         self.note.setAccessibleName("Note on this rehearsal")
         felt.addRow("Note", self.note)
         box.addLayout(felt)
-        self.keep_button = QPushButton("Keep this rehearsal")
-        set_tip(self.keep_button, "Into the record, with this version of the session")
-        self.keep_button.clicked.connect(self.keep)
+        self.keep_button = Button(
+            "Keep this rehearsal", self.keep, tip="Into the record, with this version of the session"
+        )
         box.addWidget(self.keep_button)
-        self.record = Label(objectName="muted")
-        self.record.setWordWrap(True)
+        self.record = Label(objectName="muted", wordWrap=True)
         box.addWidget(self.record)
         self._marks: Sequence[Mark] = ()
         self._show_buttons()

@@ -8,8 +8,9 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from nafas.desk.audio.microphones import Microphone, Practice, microphones
 from nafas.errors import InputError
+from nafas.files import write_new
 from nafas.state.folder import made
-from nafas.voice.takebook.writing import flac_bytes, write_new
+from nafas.voice.takebook.writing import flac_bytes
 
 FOLDER = "spoken-notes"
 _LONGEST = 60.0

@@ -14,6 +14,7 @@ from nafas.desk.rehearse.canvas import FullScreenGuide, GuideCanvas
 from nafas.desk.rehearse.rehearsing import Rehearsing
 from nafas.desk.rehearse.side import RehearseSide
 from nafas.desk.rehearse.spoken_note import FOLDER, SpokenNote
+from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
 from nafas.plain_text import many
@@ -59,17 +60,13 @@ class RehearseView(QWidget):
         self._note_at = 0.0
         self._recorded: str | None = None
         """The session whose rehearsals are shown."""
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 6, 0, 0)
-        box.addWidget(self.canvas, 1)
         named = [f"{key.upper()} {_SAID.get(felt, felt.value)}" for key, felt in KEYS.items()]
         whole = [
             text.replace(" ", "\N{NO-BREAK SPACE}") for text in (*named, "Backspace: take back", "F11: full screen")
         ]
-        self.legend = Label("Mark while it runs:   " + "    ".join(whole))
+        self.legend = Label("Mark while it runs:   " + "    ".join(whole), wordWrap=True)
         self.legend.setObjectName("muted")
-        self.legend.setWordWrap(True)
-        box.addWidget(self.legend)
+        fill(QVBoxLayout(self), (self.canvas, 1), self.legend, margins=(0, 6, 0, 0))
         side = self.side
         side.toggled.connect(self.toggle)
         side.open_mark.connect(lambda place: self.open_mark.emit(self.document.session.marks[place]))

@@ -5,7 +5,6 @@ from typing import ClassVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
@@ -19,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.audio.audition import Audition
 from nafas.desk.dialogs.save_name import ask_save_name
+from nafas.desk.widgets.controls import Button, Tick
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.rounds_picture import RoundsPicture
 from nafas.desk.work.work_dialog import WorkDialog
@@ -54,8 +54,8 @@ class AuditDialog(WorkDialog):
             "A finished or performed recording, with or without a session: cues and counts are heard, not assumed, "
             "and held against each other. English is heard best, other languages less surely.",
             objectName="muted",
+            wordWrap=True,
         )
-        self.about.setWordWrap(True)
         self.box.addWidget(self.about)
         asked = QHBoxLayout()
         self.language = QComboBox()
@@ -64,7 +64,7 @@ class AuditDialog(WorkDialog):
             self.language.addItem(language_name(code), code)
         spoken = timeline.session.language if timeline is not None else "en"
         self.language.setCurrentIndex(self.language.findData(spoken))
-        self.talk = QCheckBox("Listen to talk as well (takes about twice as long)")
+        self.talk = Tick("Listen to talk as well (takes about twice as long)")
         self.talk.setChecked(True)
         asked.addWidget(Label("Spoken in"))
         asked.addWidget(self.language)
@@ -77,14 +77,14 @@ class AuditDialog(WorkDialog):
         self.box.addWidget(self.asked)
         self.picture = RoundsPicture()
         self.picture.seek.connect(self.play_from)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.scroll.setWidget(self.picture)
+        self.scrolled = QScrollArea()
+        self.scrolled.setWidgetResizable(True)
+        self.scrolled.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scrolled.setWidget(self.picture)
         self.said = self._clicked_list("What was said, as it was heard")
         self.parts = QTabWidget()
         self.parts.setDocumentMode(True)
-        self.parts.addTab(self.scroll, "Rounds")
+        self.parts.addTab(self.scrolled, "Rounds")
         self.parts.addTab(self.said, "Talk")
         self.box.addWidget(self.parts, 3)
         self.room = QWidget()
@@ -101,9 +101,7 @@ class AuditDialog(WorkDialog):
         self.page.clicked.connect(lambda: self._save(".pdf", "Page (*.pdf)"))
         self.json.clicked.connect(lambda: self._save(".json", "Figures (*.json)"))
         self.labels.clicked.connect(lambda: self._save(".txt", "Labels (*.txt)"))
-        self.make = QPushButton("Make a session of it…")
-        set_tip(self.make, "Its sets on an exact grid, and its words as takes")
-        self.make.clicked.connect(self._make)
+        self.make = Button("Make a session of it…", self._make, tip="Its sets on an exact grid, and its words as takes")
         for button in (self.stop, self.page, self.json, self.labels, self.make):
             button.setAutoDefault(False)
             row.addWidget(button)
@@ -143,7 +141,7 @@ class AuditDialog(WorkDialog):
         if isinstance(made, MadeSession):
             return "\n".join(made.lines())
         assert isinstance(made, AuditResult)
-        made, warnings = made.audit, made.warnings
+        warnings, made = made.warnings, made.audit
         self.audit = made
         measured = made.measured
         held = f"Held against “{self._title}”. " if made.pairs else ""

@@ -32,9 +32,17 @@ class FindingsList(QListWidget):
         self.setItemDelegate(_Delegate(self))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
-        self.currentItemChanged.connect(lambda *_: None if self._quiet else self.chose.emit(self.finding))
-        self.itemActivated.connect(lambda _: self.finding and self.opened.emit(self.finding))
         self._quiet = False
+        self.currentItemChanged.connect(self._chosen)
+        self.itemActivated.connect(self._activated)
+
+    def _chosen(self) -> None:
+        if not self._quiet:
+            self.chose.emit(self.finding)
+
+    def _activated(self) -> None:
+        if self.finding is not None:
+            self.opened.emit(self.finding)
 
     @property
     def finding(self) -> Finding | None:

@@ -1,9 +1,7 @@
 """The right of the Review view: the chosen finding, ways out of it with their cost, and setting it aside."""
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, Signal, SignalInstance
 from PySide6.QtWidgets import (
-    QCheckBox,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QSizePolicy,
@@ -12,6 +10,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.review.reviewing import Reviewed
+from nafas.desk.widgets.controls import Button, Tick, across
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.review.checks.finding import Finding
@@ -35,14 +34,11 @@ class FindingSide(QWidget):
         box.addWidget(Label("Finding", objectName="section"))
         self.text = self._wrapped(box)
         self.where = self._wrapped(box, "muted")
-        row = QHBoxLayout()
-        self.go_button, self.play_button = QPushButton("Show its place"), QPushButton("Play from here")
+        self.go_button, self.play_button = Button("Show its place"), Button("Play from here")
         set_tip(self.go_button, "Its block on the page (Enter)")
-        self.go_button.clicked.connect(lambda: self._finding and self.go.emit(self._finding))
-        self.play_button.clicked.connect(lambda: self._finding and self.play.emit(self._finding))
-        row.addWidget(self.go_button)
-        row.addWidget(self.play_button)
-        box.addLayout(row)
+        self.go_button.clicked.connect(lambda: self._send(self.go))
+        self.play_button.clicked.connect(lambda: self._send(self.play))
+        box.addLayout(across(self.go_button, self.play_button))
         self.ways = Label("Ways out", objectName="section")
         box.addWidget(self.ways)
         self.answers = QVBoxLayout()
@@ -57,14 +53,12 @@ class FindingSide(QWidget):
         self.reason.returnPressed.connect(self._set_aside)
         self.reason.textChanged.connect(lambda: self._show_aside())
         box.addWidget(self.reason)
-        self.aside_button = QPushButton("Set aside")
-        set_tip(self.aside_button, "The reason is kept in the session's file")
-        self.aside_button.clicked.connect(self._set_aside)
+        self.aside_button = Button("Set aside", self._set_aside, tip="The reason is kept in the session's file")
         box.addWidget(self.aside_button)
         box.addStretch(1)
-        self.publish = QCheckBox("This session is to be published")
-        set_tip(self.publish, "Lines read by the narrator are then told too")
-        self.publish.clicked.connect(self.publishing)
+        self.publish = Tick(
+            "This session is to be published", self.publishing, tip="Lines read by the narrator are then told too"
+        )
         box.addWidget(self.publish)
         self.note = self._wrapped(box, "muted")
         self.note.setText("These checks help. They do not replace licensed practice, or breathing it yourself.")
@@ -72,9 +66,12 @@ class FindingSide(QWidget):
         self._finding: Finding | None = None
         self.show_finding(None, None)
 
+    def _send(self, signal: SignalInstance) -> None:
+        if self._finding is not None:
+            signal.emit(self._finding)
+
     def _wrapped(self, box: QVBoxLayout, name: str = "") -> Label:
-        label = Label(objectName=name)
-        label.setWordWrap(True)
+        label = Label(objectName=name, wordWrap=True)
         label.setAlignment(Qt.AlignmentFlag.AlignTop)
         box.addWidget(label)
         return label
@@ -108,11 +105,13 @@ class FindingSide(QWidget):
         size = f"{float(abs(cost)):.1f} s" if abs(cost) < 60 else clock(abs(cost))
         words = "no time" if not cost else f"{size} {'more' if cost > 0 else 'less'}"
         again = "\na sentence to be read anew" if remedy.lines else ""
-        button = QPushButton(f"{remedy.title}\ncosts {words}{again}")
+        button = Button(
+            f"{remedy.title}\ncosts {words}{again}",
+            lambda _=False, remedy=remedy: self.apply.emit(remedy),
+            tip=remedy.title,
+        )
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         button.setStyleSheet("text-align: left")
-        set_tip(button, remedy.title)
-        button.clicked.connect(lambda _=False, remedy=remedy: self.apply.emit(remedy))
         self.answers.addWidget(button)
         self.remedies.append((remedy, button))
 

@@ -1,12 +1,13 @@
 """The Review view: findings in the middle, the chosen one and its remedies at the right, what was looked at below."""
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
 from nafas.desk.document import Document
 from nafas.desk.review.findings_list import FindingsList
 from nafas.desk.review.reviewing import Reviewed, Reviewing
 from nafas.desk.review.side import FindingSide
+from nafas.desk.widgets.controls import across, fill
 from nafas.desk.widgets.labels import Label, WrappedLabel
 from nafas.desk.widgets.section import Section
 from nafas.plain_text import many
@@ -36,20 +37,12 @@ class ReviewView(QWidget):
         self.reviewed: Reviewed | None = None
         self.side = FindingSide()
         self.list = FindingsList()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 6, 0, 0)
-        box.setSpacing(6)
-        head = QHBoxLayout()
         self.heading = Label("Looking…", objectName="heading")
-        head.addWidget(self.heading, 1)
         self.progress = QProgressBar()
         self.progress.setRange(0, 100)
         self.progress.setFormat("Listening %p %")
         self.progress.setFixedWidth(170)
         self.progress.hide()
-        head.addWidget(self.progress)
-        box.addLayout(head)
-        box.addWidget(self.list, 3)
         self.looked = Section("What was looked at")
         self.groups: dict[str, WrappedLabel] = {}
         for group in (*GROUPS, _WAITING):
@@ -62,14 +55,18 @@ class ReviewView(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
-        inside = QVBoxLayout(inner)
-        inside.setContentsMargins(4, 0, 8, 0)
-        inside.addWidget(self.looked)
-        inside.addStretch(1)
+        fill(QVBoxLayout(inner), self.looked, None, margins=(4, 0, 8, 0))
         scroll.setWidget(inner)
         self._scroll = scroll
         self.looked.head.toggled.connect(lambda _: self._share())
-        box.addWidget(scroll, 1)
+        fill(
+            QVBoxLayout(self),
+            across((self.heading, 1), self.progress),
+            (self.list, 3),
+            (scroll, 1),
+            spacing=6,
+            margins=(0, 6, 0, 0),
+        )
         self.list.chose.connect(lambda finding: self.side.show_finding(finding, self.reviewed))
         self.list.opened.connect(self._go)
         self.side.go.connect(self._go)

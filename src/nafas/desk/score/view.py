@@ -3,7 +3,16 @@
 import time
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
+from PySide6.QtGui import (
+    QFontMetricsF,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
 from nafas.desk.score.dragging import Dragging
@@ -175,7 +184,7 @@ class ScoreView(QAbstractScrollArea):
 
     # -- painting
 
-    def paintEvent(self, event: QEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self.viewport())
         painter.fillRect(event.rect(), theme().page)
         if self.layout_ is None or self.layout_.empty:
@@ -234,7 +243,7 @@ class ScoreView(QAbstractScrollArea):
 
     # -- mouse
 
-    def resizeEvent(self, event: QEvent) -> None:
+    def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._lay_out()
 
@@ -289,7 +298,7 @@ class ScoreView(QAbstractScrollArea):
             self.edit_asked.emit()
 
     def viewportEvent(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ToolTip and self.layout_ is not None:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.layout_ is not None:
             row = self.layout_.row_at(event.pos().y() + self._top())
             text = ""
             if row is not None:
@@ -316,7 +325,8 @@ class ScoreView(QAbstractScrollArea):
             super().keyPressEvent(event)
         elif key in (keys.Key_Up, keys.Key_Down):
             by = 1 if key == keys.Key_Down else -1
-            self._go_to(self.layout_ and row_stepped(self.layout_, self.chosen, self._chosen_row(), by))
+            if self.layout_ is not None:
+                self._go_to(row_stepped(self.layout_, self.chosen, self._chosen_row(), by))
         elif key in (keys.Key_Left, keys.Key_Right):
             self._go_to(phase_stepped(self.chosen, self._chosen_row(), 1 if key == keys.Key_Right else -1))
         elif key in (keys.Key_Return, keys.Key_Enter):

@@ -18,6 +18,7 @@ class WordEditor(QLineEdit):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
+        self._page = parent
         self.setAccessibleName("Words")
         self._target: object = None
         self._last: object = None
@@ -43,7 +44,7 @@ class WordEditor(QLineEdit):
         target, self._target = self._target, None
         self._last = target
         self.hide()
-        self.parentWidget().setFocus()
+        self._page.setFocus()
         if take and self.text() != self._before:
             self.done.emit(target, self.text())
 

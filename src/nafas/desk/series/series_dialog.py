@@ -11,9 +11,7 @@ from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
-    QHBoxLayout,
     QHeaderView,
-    QListWidget,
     QMenu,
     QPushButton,
     QTableView,
@@ -24,6 +22,7 @@ from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.series.planning import Planning
 from nafas.desk.series.table import CellDelegate, SeriesTable
+from nafas.desk.widgets.controls import Button, PlainList, across
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
@@ -62,18 +61,15 @@ class SeriesDialog(WorkDialog):
         self._show_series()
 
     def _build(self) -> None:
-        head = QHBoxLayout()
         self.heading = Label("One script, many recordings", objectName="heading")
-        head.addWidget(self.heading)
-        head.addStretch(1)
-        self.new_button, self.open_button = QPushButton("New…"), QPushButton("Open…")
+        head = across(self.heading, None)
+        self.new_button, self.open_button = Button("New…"), Button("Open…")
         for button, does in ((self.new_button, self.new), (self.open_button, self.open)):
             button.setAutoDefault(False)
             button.clicked.connect(lambda _=False, does=does: does())
             head.addWidget(button)
         self.box.addLayout(head)
-        self.about = Label(objectName="muted")
-        self.about.setWordWrap(True)
+        self.about = Label(objectName="muted", wordWrap=True)
         self.box.addWidget(self.about)
         self.table = SeriesTable()
         self.table.changed.connect(self._changed)
@@ -88,11 +84,9 @@ class SeriesDialog(WorkDialog):
         self.view.verticalHeader().setDefaultSectionSize(28)
         self.view.selectionModel().selectionChanged.connect(lambda *_: self._show_buttons())
         self.box.addWidget(self.view, 3)
-        self.notes = Label(objectName="muted")
-        self.notes.setWordWrap(True)
+        self.notes = Label(objectName="muted", wordWrap=True)
         self.box.addWidget(self.notes)
-        self.list = QListWidget(objectName="plain")
-        self.list.setAccessibleName("What came of it")
+        self.list = PlainList("What came of it")
         self.list.hide()
         self.box.addWidget(self.list, 1)
         self._build_foot()
@@ -104,8 +98,8 @@ class SeriesDialog(WorkDialog):
         self.add_button, self.copy_button, self.remove_button = buttons = tuple(
             map(QPushButton, ("Add", "Duplicate", "Remove"))
         )
-        self.more = QPushButton("More")
-        self.check_button, self.deliver_button = QPushButton("Check"), QPushButton("Deliver")
+        self.more = Button("More")
+        self.check_button, self.deliver_button = Button("Check"), Button("Deliver")
         for place, (button, does) in enumerate(zip(buttons, (self.add, self.copy, self.remove))):
             button.clicked.connect(lambda _=False, does=does: does())
             self.foot.insertWidget(place, button)
@@ -188,7 +182,7 @@ class SeriesDialog(WorkDialog):
             self._try(file.undo, lambda _: self._written())
 
     def _written(self) -> None:
-        self.result.hide()
+        self.outcome.hide()
         self._show_series()
 
     def changeEvent(self, event: QEvent) -> None:
@@ -205,7 +199,7 @@ class SeriesDialog(WorkDialog):
 
     def _show_series(self) -> None:
         file = self.file
-        self.table.show_series(file and file.series, file and file.session)
+        self.table.show_series(None if file is None else file.series, None if file is None else file.session)
         if file is None:
             self.about.setText(
                 "A series is a table beside the session: a row is a recording, a cell is what is otherwise in it "

@@ -5,7 +5,7 @@ from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PySide6.QtWidgets import QComboBox, QLineEdit, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from nafas.desk.widgets.fields import message_of
 from nafas.desk.widgets.labels import tip_of
@@ -224,24 +224,30 @@ class CellDelegate(QStyledItemDelegate):
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         column = self._table.column(index.column())
-        if not column.choices:
+        if column is None or not column.choices:
             editor = super().createEditor(parent, option, index)
-            editor.setPlaceholderText(column.tip)
+            if column is not None and isinstance(editor, QLineEdit):
+                editor.setPlaceholderText(column.tip)
             return editor
         box = QComboBox(parent)
         box.addItems([choice or "as in the session" for choice in column.choices])
-        box.activated.connect(lambda _: (self.commitData.emit(box), self.closeEditor.emit(box)))
+        box.activated.connect(lambda _: self.commitData.emit(box))
+        box.activated.connect(lambda _: self.closeEditor.emit(box))
         return box
+
+    def _choices(self, index: Index) -> tuple[str, ...]:
+        column = self._table.column(index.column())
+        return () if column is None else tuple(column.choices)
 
     def setEditorData(self, editor: QWidget, index: Index) -> None:
         if isinstance(editor, QComboBox):
-            choices = self._table.column(index.column()).choices
+            choices = self._choices(index)
             editor.setCurrentIndex(max(0, choices.index(index.data(_ROLES.EditRole) or "")))
         else:
             super().setEditorData(editor, index)
 
     def setModelData(self, editor: QWidget, model: Any, index: Index) -> None:
         if isinstance(editor, QComboBox):
-            model.setData(index, self._table.column(index.column()).choices[editor.currentIndex()])
+            model.setData(index, self._choices(index)[editor.currentIndex()])
         else:
             super().setModelData(editor, model, index)

@@ -2,11 +2,11 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
-from nafas.desk.details.form import optional
+from nafas.desk.details.form import Form, optional
 from nafas.desk.dialogs.session_file import chosen_file
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script.model.beds import BED_NAMES, BeatGrid, Bed, FileBed, GeneratedBed, NightSea
@@ -50,19 +50,25 @@ def _pace(text: str) -> float:
         raise ValueError(f"{plain[:20]!r} is no pace; write per cent, such as -3") from None
 
 
-class OwningForm(Protocol):
-    """The form that the fields are added to, a `Form`: it knows whose bed they are, and takes a change to it."""
+class BedForm(Form):
+    """A form that fields of a bed are added to: it knows whose bed they are, and takes a change to it."""
 
-    bed: Bed | None
+    @property
+    def bed(self) -> Bed | None:
+        """Its bed."""
+        raise TypeError("a form says itself whose bed it is")
 
-    def change_bed(self, fields: dict[str, object] | None) -> None: ...
-    def set_bed(self, bed: Bed | None) -> None: ...
+    def change_bed(self, fields: dict[str, Any]) -> None:
+        """Change some fields of the bed."""
+
+    def set_bed(self, bed: Bed | dict[str, Any] | None) -> None:
+        """Take another bed."""
 
 
 class BedFields:
     """Adds a bed's fields to the form of the Sound view and keeps them right."""
 
-    def __init__(self, form: "OwningForm") -> None:
+    def __init__(self, form: "BedForm") -> None:
         self._form = form
         self.heading = form.heading
         self.kind = form.choice("Bed", self._choose, (None, "none"), *KINDS)
@@ -73,8 +79,7 @@ class BedFields:
         self.controls = {
             name: form.number(label, 0, 100, self._setter(name, lambda n: n / 100), " %") for name, label in _CONTROLS
         }
-        self.file = Label(objectName="muted")
-        self.file.setWordWrap(True)
+        self.file = Label(objectName="muted", wordWrap=True)
         form.row("Recording", self.file)
         self.begin = form.free_line("From", seconds_number, self._setter("begin"), "0")
         self.end = form.free_line("To", optional(seconds_number), self._setter("end"), "its end")
@@ -120,8 +125,8 @@ class BedFields:
                 field.show_value(round(100 * getattr(bed, name)))
         for each in self._of_recording:
             form.show_row(each, isinstance(bed, FileBed))
-        for each in self._of_pulse:
-            form.show_row(each, isinstance(bed, FileBed) and bed.pulse is not None)
+        for part in self._of_pulse:
+            form.show_row(part, isinstance(bed, FileBed) and bed.pulse is not None)
         if isinstance(bed, FileBed):
             self.file.setText(Path(bed.file.path).name)
             set_tip(self.file, bed.file.path)

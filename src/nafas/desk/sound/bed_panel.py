@@ -4,13 +4,14 @@ import contextlib
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from nafas.desk.sound.beats_view import BeatsView
 from nafas.desk.sound.bed_wave import BedWave
 from nafas.desk.sound.study import Studied, Study
+from nafas.desk.widgets.controls import Button, across, fill
 from nafas.desk.widgets.fields import Choice
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.script.model.beds import BeatGrid, FileBed
 from nafas.sound.beat.beat_grid import Agreement, CountsAgainstBeats, agreements, beat_offsets, beat_offsets_heard
 from nafas.sound.beat.tempo import LOOKED
@@ -45,53 +46,39 @@ class BedPanel(QWidget):
         self.counts: CountsAgainstBeats | None = None
         self.study = Study(self)
         self.study.found.connect(lambda _: self.refresh())
-        self.study.failed.connect(lambda why: self.tempo.setText(f"cannot be looked for: {why}"))
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(6)
         self.wave = BedWave()
         self.wave.used.connect(self._use)
-        box.addWidget(self.wave)
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        self.alone = QPushButton("Hear the bed alone", objectName="small")
-        self.alone.clicked.connect(self.hear_bed)
-        self.seam_button = QPushButton("Hear its seam", objectName="small")
-        self.seam_button.clicked.connect(self.hear_seam)
-        self.loop = Label(objectName="muted")
-        self.loop.setWordWrap(True)
-        for part in (_name("Bed"), self.alone, self.seam_button):
-            row.addWidget(part)
-        row.addWidget(self.loop, 20)
-        row.addStretch(1)
-        box.addLayout(row)
+        self.alone = Button("Hear the bed alone", self.hear_bed, kind="small")
+        self.seam_button = Button("Hear its seam", self.hear_seam, kind="small")
+        self.loop = Label(objectName="muted", wordWrap=True)
         self.tempo_row = QWidget()
-        tempo = QHBoxLayout(self.tempo_row)
-        tempo.setContentsMargins(0, 0, 0, 0)
-        tempo.setSpacing(6)
-        self.tempo = Label()
-        self.tempo.setWordWrap(True)
+        self.tempo = tempo = Label(wordWrap=True)
+        self.study.failed.connect(lambda why: tempo.setText(f"cannot be looked for: {why}"))
         self.agree = Choice("How count and beat agree")
         self.agree.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.agree.setMinimumContentsLength(24)
         self.agree.chose.connect(self._agree)
-        tempo.addWidget(_name("Tempo"))
-        tempo.addWidget(self.tempo, 1)
-        tempo.addWidget(self.agree)
-        box.addWidget(self.tempo_row)
+        fill(QHBoxLayout(self.tempo_row), _name("Tempo"), (self.tempo, 1), self.agree, spacing=6, margins=(0, 0, 0, 0))
         self.beats = BeatsView()
-        box.addWidget(self.beats)
         self.kept_row = QWidget()
-        kept = QHBoxLayout(self.kept_row)
-        kept.setContentsMargins(0, 0, 0, 0)
-        self.kept = Label(objectName="muted")
-        self.kept.setWordWrap(True)
-        self.set_on_beats = QPushButton("Begin every set on a beat", objectName="small")
-        set_tip(self.set_on_beats, "What comes before a set pauses for less than a beat longer")
-        self.set_on_beats.clicked.connect(self._begin_on_beats)
-        kept.addWidget(self.kept, 1)
-        kept.addWidget(self.set_on_beats)
-        box.addWidget(self.kept_row)
+        self.kept = Label(objectName="muted", wordWrap=True)
+        self.set_on_beats = Button(
+            "Begin every set on a beat",
+            self._begin_on_beats,
+            kind="small",
+            tip="What comes before a set pauses for less than a beat longer",
+        )
+        fill(QHBoxLayout(self.kept_row), (self.kept, 1), self.set_on_beats, margins=(0, 0, 0, 0))
+        fill(
+            QVBoxLayout(self),
+            self.wave,
+            across(_name("Bed"), self.alone, self.seam_button, (self.loop, 20), None, spacing=6),
+            self.tempo_row,
+            self.beats,
+            self.kept_row,
+            spacing=6,
+            margins=(0, 0, 0, 0),
+        )
 
     # -- what it is about
 

@@ -2,15 +2,16 @@
 
 from collections.abc import Callable
 from fractions import Fraction
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton
+from PySide6.QtWidgets import QHBoxLayout, QMenu
 
-from nafas.desk.details.form import Form
 from nafas.desk.dialogs.session_file import chosen_file
 from nafas.desk.document import Document
-from nafas.desk.sound.bed_fields import KINDS, BedFields, bed_of_kind, seconds_number
+from nafas.desk.sound.bed_fields import KINDS, BedFields, BedForm, bed_of_kind, seconds_number
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.labels import Label
 from nafas.script import Session
 from nafas.script.edits.session_edits import block_name, change, change_block
@@ -23,7 +24,7 @@ _OWN = (
 )  # fmt: skip
 
 
-class SoundForm(Form):
+class SoundForm(BedForm):
     """Where a block that brings a bed of its own is chosen, the fields of the bed are that bed's.
 
     Signals:
@@ -57,12 +58,11 @@ class SoundForm(Form):
             name: self.number(label, -40, 6, self._setter("chimes", name, float), " dB")
             for name, label in (("phase", "Chimes"), ("tick", "Ticks"), ("bell", "End bell"))
         }
-        self.own = QPushButton("Samples of your own…")
+        self.own = Button("Samples of your own…")
         self.own.setMenu(QMenu(self.own))
         self.own.menu().aboutToShow.connect(self._fill_own)
         self.form.addRow(self.own)
-        self.own_note = Label(objectName="muted")
-        self.own_note.setWordWrap(True)
+        self.own_note = Label(objectName="muted", wordWrap=True)
         self.form.addRow(self.own_note)
         self.section("Voice")
         self.shaped = self.tick("Voice chain on", self._setter("voice_sound", "on"))
@@ -75,8 +75,7 @@ class SoundForm(Form):
         }  # fmt: skip
         hear = QHBoxLayout()
         for text, shaped in (("Processed", True), ("Bypass", False)):
-            button = QPushButton(text, objectName="small")
-            button.clicked.connect(lambda _=False, shaped=shaped: self.hear_voice.emit(shaped))
+            button = Button(text, lambda _=False, shaped=shaped: self.hear_voice.emit(shaped), kind="small")
             hear.addWidget(button)
         hear.addStretch(1)
         self.form.addRow("Hear it", hear)
@@ -178,9 +177,9 @@ class SoundForm(Form):
         for name, label in _OWN:
             chosen = getattr(own, name)
             sub = menu.addMenu(label if chosen is None else f"{label}: {chosen.path}")
-            sub.addAction("Choose a file…", lambda name=name: self.choose_own(name))
+            sub.addAction("Choose a file…", partial(self.choose_own, name))
             if chosen is not None:
-                sub.addAction("The family's again", lambda name=name: self._set_own(name, None))
+                sub.addAction("The family's again", partial(self._set_own, name, None))
 
     def choose_own(self, name: str) -> None:
         """Ask for a sample and put it in the place of a chime."""

@@ -1,5 +1,6 @@
 """Sounds to be heard one by one: the chimes as they are chosen; the voice as it is shaped and as it was said."""
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -8,6 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from nafas.desk.audio.audition import Audition
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
 from nafas.script import PhaseKind
@@ -40,14 +42,15 @@ class HeardRow(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        chimes = [(text, partial(self.play_chime, kind)) for kind, text in _CHIMES]
+        chimes: list[tuple[str, Callable[[], None]]] = [
+            (text, partial(self.play_chime, kind)) for kind, text in _CHIMES
+        ]
         chimes += [("Tick", partial(self.play_chime, None)), ("End bell", self.play_bell)]
         label = Label("Chimes", objectName="muted")
         label.setMinimumWidth(52)
         row.addWidget(label)
         for text, does in chimes:
-            button = QPushButton(text, objectName="small")
-            button.clicked.connect(lambda _=False, does=does: does())
+            button = Button(text, lambda _=False, does=does: does(), kind="small")
             row.addWidget(button)
             self.buttons[text] = button
         row.addStretch(1)

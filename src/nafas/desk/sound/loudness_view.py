@@ -91,7 +91,7 @@ class LoudnessView(QWidget):
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        scale = {Qt.Key.Key_Plus: 0.64, Qt.Key.Key_Equal: 0.64, Qt.Key.Key_Minus: 1 / 0.64}.get(event.key())
+        scale = {Qt.Key.Key_Plus: 0.64, Qt.Key.Key_Equal: 0.64, Qt.Key.Key_Minus: 1 / 0.64}.get(Qt.Key(event.key()))
         if event.key() == Qt.Key.Key_0:
             self.show_span(None)
         elif scale is not None:

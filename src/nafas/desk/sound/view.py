@@ -15,6 +15,7 @@ from nafas.desk.sound.form import SoundForm
 from nafas.desk.sound.heard import LISTENING, HeardRow
 from nafas.desk.sound.loudness_view import LoudnessView
 from nafas.desk.sound.measuring import Findings, Measuring
+from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label, RichLabel, escape
 from nafas.sound import Mix
 from nafas.sound.master.mono_downmix import fold_loss
@@ -51,31 +52,32 @@ class SoundView(QWidget):
         scroll.setWidgetResizable(True)  # on a small window the lower part is scrolled to
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(page)
-        box = QVBoxLayout(page)
-        box.setContentsMargins(14, 8, 14, 8)
-        box.setSpacing(6)
         self.figures = RichLabel()
         self.figures.setWordWrap(True)
         self.figures.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        box.addWidget(self.figures)
         self.curve = LoudnessView()
         self.curve.seek.connect(self.seek)
-        box.addWidget(self.curve, 1)
         self.balance = RichLabel()
         self.balance.setWordWrap(True)
-        box.addWidget(self.balance)
-        self.troubles = Label(objectName="fault")
-        self.troubles.setWordWrap(True)
-        box.addWidget(self.troubles)
+        self.troubles = Label(objectName="fault", wordWrap=True)
         self.bed = BedPanel(self.form)
         self.bed.said.connect(self.said)
         self.bed.hear_bed.connect(self.play_bed)
         self.bed.hear_seam.connect(self.play_seam)
-        box.addWidget(self.bed)
         self.heard = HeardRow(self.audition)
         self.heard.said.connect(self.said)
         self.form.hear_voice.connect(self.heard.play_voice)
-        box.addWidget(self.heard)
+        fill(
+            QVBoxLayout(page),
+            self.figures,
+            (self.curve, 1),
+            self.balance,
+            self.troubles,
+            self.bed,
+            self.heard,
+            spacing=6,
+            margins=(14, 8, 14, 8),
+        )
         self.measuring.found.connect(self._show)
         self.measuring.failed.connect(lambda why: self.figures.setText(escape(f"It cannot be measured: {why}")))
         self.measuring.progress.connect(self._show_progress)

@@ -2,8 +2,6 @@
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
-    QCheckBox,
-    QHBoxLayout,
     QPushButton,
     QSizePolicy,
     QVBoxLayout,
@@ -11,6 +9,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.takes.shelf import Shelf
+from nafas.desk.widgets.controls import Button, Tick, across, emptied
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.script.model.session import MOST_SHORTENED
@@ -44,34 +43,27 @@ class FitSide(QWidget):
         self.answers.setSpacing(6)
         self.box.addLayout(self.answers)
         self.remedies: list[tuple[Remedy, QPushButton]] = []
-        self.shorten = QCheckBox()
-        set_tip(self.shorten, "At the same pitch, by just what is needed, and only where no take fits")
-        self.shorten.clicked.connect(self.shorten_words)
+        self.shorten = Tick(
+            "", self.shorten_words, tip="At the same pitch, by just what is needed, and only where no take fits"
+        )
         self.box.addWidget(self.shorten)
         self.box.addWidget(Label("Take book", objectName="section"))
         self.book = self._words()
         self.book.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.choose_button, self.copy_button = QPushButton("Choose…"), QPushButton("Copy to…")
-        self.begin_button = QPushButton("Begin a new one…")
+        self.choose_button, self.copy_button = Button("Choose…"), Button("Copy to…")
+        self.begin_button = Button("Begin a new one…", self.begin)
         self.choose_button.clicked.connect(self.choose)
         self.copy_button.clicked.connect(self.copy)
-        self.begin_button.clicked.connect(self.begin)
-        self.quiet_gaps = QCheckBox("Quieter gaps")
-        set_tip(self.quiet_gaps, "Turns the room's noise down between and around words, gently")
-        self.even = QCheckBox("Evener speech")
-        set_tip(self.even, "Brings loud and soft words nearer to each other, gently")
+        self.quiet_gaps = Tick("Quieter gaps", tip="Turns the room's noise down between and around words, gently")
+        self.even = Tick("Evener speech", tip="Brings loud and soft words nearer to each other, gently")
         for box, name in ((self.quiet_gaps, "quiet_gaps"), (self.even, "even")):
             box.clicked.connect(lambda on, name=name: self._set_chain(name, on))
         for widget in (self.quiet_gaps, self.even):
             self.box.addWidget(widget)
-        self.unlisted_button = QPushButton()
-        self.unlisted_button.clicked.connect(self.unlisted)
+        self.unlisted_button = Button("", self.unlisted)
         self.unlisted_button.hide()
         self.box.addWidget(self.unlisted_button)
-        row = QHBoxLayout()
-        row.addWidget(self.choose_button)
-        row.addWidget(self.copy_button)
-        self.box.addLayout(row)
+        self.box.addLayout(across(self.choose_button, self.copy_button))
         self.box.addWidget(self.begin_button)
         self.box.addStretch(1)
         self._later = QTimer(self, singleShot=True, interval=60)
@@ -106,12 +98,7 @@ class FitSide(QWidget):
 
     def _clear(self) -> None:
         self._later.stop()
-        for _, button in self.remedies:
-            button.setParent(None)
-        while self.answers.count():
-            widget = self.answers.takeAt(0).widget()
-            if widget is not None:
-                widget.setParent(None)
+        emptied(self.answers)
         self.remedies = []
 
     def _offer(self) -> None:
@@ -128,12 +115,14 @@ class FitSide(QWidget):
                 "no time" if not remedy.cost else f"{clock(abs(remedy.cost))} {'more' if remedy.cost > 0 else 'less'}"
             )
             left = f"\n{remedy.left} other misfits stay" if remedy.left and remedy.session is not None else ""
-            button = QPushButton(f"{name}\n{size + ', ' if size else ''}costs {cost}{left}")
+            button = Button(
+                f"{name}\n{size + ', ' if size else ''}costs {cost}{left}",
+                lambda _=False, remedy=remedy: (
+                    self.record.emit() if remedy.session is None else self.apply.emit(remedy)
+                ),
+            )
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.setStyleSheet("text-align: left")
-            button.clicked.connect(
-                lambda _=False, remedy=remedy: self.record.emit() if remedy.session is None else self.apply.emit(remedy)
-            )
             self.answers.addWidget(button)
             self.remedies.append((remedy, button))
 

@@ -5,8 +5,9 @@ from pathlib import Path
 from typing import ClassVar
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLineEdit, QWidget
 
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.labels import Label
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.tasks.import_takes import STAGES, ImportRequest, ImportResult, ListedAgain, run
@@ -17,13 +18,13 @@ _AUDIO = "Recordings (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus)"
 
 
 class ImportDialog(WorkDialog):
-    """Cuts a recording up on a thread of its own. Signals: done: takes were added to the book."""
+    """Cuts a recording up on a thread of its own. Signals: imported: takes were added to the book."""
 
     stages: ClassVar = STAGES
     cancelled = "Cancelled. The take book is as it was."
     failed = "Nothing was imported."
 
-    done = Signal(object)
+    imported = Signal(object)
 
     def __init__(self, lines: Sequence[Line], folder: Path, title: str, parent: QWidget | None = None) -> None:
         super().__init__("Import takes", "Cut it up", parent)
@@ -34,8 +35,8 @@ class ImportDialog(WorkDialog):
             f"Every line of the call sheet ({len(self._lines)}) is looked for by its sound, its length and its order; "
             "what was skipped, coughed or read twice does no harm. The recording itself is never changed.",
             objectName="muted",
+            wordWrap=True,
         )
-        about.setWordWrap(True)
         self.box.addWidget(about)
         form = QFormLayout()
         form.setSpacing(8)
@@ -43,7 +44,7 @@ class ImportDialog(WorkDialog):
         self.recording.setAccessibleName("Recording or folder of clips")
         self.labels.setAccessibleName("Label file")
         self.labels.setPlaceholderText("none; tab-separated, SRT or VTT")
-        file, clips, label = QPushButton("Recording…"), QPushButton("Folder…"), QPushButton("Choose…")
+        file, clips, label = Button("Recording…"), Button("Folder…"), Button("Choose…")
         file.clicked.connect(self._choose_file)
         clips.clicked.connect(self._choose_folder)
         label.clicked.connect(self._choose_labels)
@@ -86,7 +87,7 @@ class ImportDialog(WorkDialog):
         """What was found; and the view is told."""
         assert isinstance(made, ImportResult | ListedAgain)
         self.start.setText("Cut up another")
-        self.done.emit(made)
+        self.imported.emit(made)
         return summary(made.lines())
 
 

@@ -4,9 +4,10 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QDialog, QDoubleSpinBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QDoubleSpinBox, QVBoxLayout, QWidget
 
 from nafas.desk.takes.prompt import Prompt
+from nafas.desk.widgets.controls import Button, Tick, across, fill
 from nafas.desk.widgets.labels import Label
 from nafas.voice.call_sheet import Line
 
@@ -20,15 +21,9 @@ class ReadingDialog(QDialog):
         self.resize(980, 620)
         self.lines = list(lines)
         self.place, self.time = 0, 1
-        box = QVBoxLayout(self)
-        box.setContentsMargins(22, 16, 22, 16)
-        box.setSpacing(12)
         self.count = Label(objectName="muted")
-        box.addWidget(self.count)
         self.prompt = Prompt()
-        box.addWidget(self.prompt, 1)
-        foot = QHBoxLayout()
-        self.by_itself = QCheckBox("Go on by itself, every")
+        self.by_itself = Tick("Go on by itself, every")
         self.by_itself.toggled.connect(self._wind)
         self.seconds = QDoubleSpinBox()
         self.seconds.setAccessibleName("Seconds from line to line")
@@ -36,16 +31,14 @@ class ReadingDialog(QDialog):
         self.seconds.setValue(3.0)
         self.seconds.setSuffix(" s")
         self.seconds.valueChanged.connect(self._wind)
-        foot.addWidget(self.by_itself)
-        foot.addWidget(self.seconds)
-        foot.addStretch(1)
-        self.back_button, self.next_button = QPushButton("Back  ←"), QPushButton("Next  Space", objectName="primary")
+        foot = across(self.by_itself, self.seconds, None)
+        self.back_button, self.next_button = Button("Back  ←"), Button("Next  Space", kind="primary")
         for button, by in ((self.back_button, -1), (self.next_button, 1)):
             button.setAutoDefault(False)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _=False, by=by: self.go(by))
             foot.addWidget(button)
-        box.addLayout(foot)
+        fill(QVBoxLayout(self), self.count, (self.prompt, 1), foot, spacing=12, margins=(22, 16, 22, 16))
         self._timer = QTimer(self)
         self._timer.timeout.connect(lambda: self.go(1))
         self._show()

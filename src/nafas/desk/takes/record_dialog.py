@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.audio.audition import Audition
 from nafas.desk.audio.microphones import Microphone, Practice, microphones
@@ -13,6 +13,7 @@ from nafas.desk.takes.prompt import Prompt
 from nafas.desk.takes.record_words import Stage, cue_words, place_words
 from nafas.desk.takes.room_dialog import RoomDialog
 from nafas.desk.takes.strip import HEIGHT, TakeStrip
+from nafas.desk.widgets.controls import Button, Tick, across, emptied, fill
 from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
 from nafas.voice.call_sheet import Line
@@ -57,42 +58,24 @@ class RecordDialog(QDialog):
         self._show()
 
     def _build(self) -> None:
-        box = QVBoxLayout(self)
-        box.setContentsMargins(22, 14, 22, 14)
-        box.setSpacing(10)
-        top = QHBoxLayout()
         self.device = QComboBox()
         self.device.setAccessibleName("Microphone")
         self.device.addItems([name for name, _ in self._devices])
         self.device.activated.connect(lambda _: self._change_device())
         self.meter = Meter()
-        top.addWidget(Label("From"))
-        top.addWidget(self.device)
-        top.addWidget(self.meter, 1)
-        self.room = QPushButton("Check the room…")
-        self.room.setAutoDefault(False)
+        self.room = Button("Check the room…", self.check_room, auto=False)
         self.room.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.room.clicked.connect(self.check_room)
-        top.addWidget(self.room)
-        box.addLayout(top)
         self.count = Label(objectName="muted")
-        box.addWidget(self.count)
         self.prompt = Prompt()
-        box.addWidget(self.prompt, 1)
         shelf = QWidget()
         shelf.setFixedHeight(HEIGHT)  # so that the line does not jump when a take comes
         self.heard = QVBoxLayout(shelf)
         self.heard.setContentsMargins(0, 0, 0, 0)
-        box.addWidget(shelf)
-        self.remarks = Label()
-        self.remarks.setWordWrap(True)
+        self.remarks = Label(wordWrap=True)
         self.remarks.setMinimumHeight(22)
-        box.addWidget(self.remarks)
-        foot = QHBoxLayout()
-        self.by_itself = QCheckBox("Go on by itself after a good take")
+        self.by_itself = Tick("Go on by itself after a good take")
         self.by_itself.setChecked(True)
-        foot.addWidget(self.by_itself)
-        foot.addStretch(1)
+        foot = across(self.by_itself, None)
         self.buttons: dict[str, QPushButton] = {}
         for key, text, does in (
             ("back", "Back  ←", lambda: self.go(-1)),
@@ -101,13 +84,23 @@ class RecordDialog(QDialog):
             ("again", "Again  R", self.again),
             ("record", "Record  Space", self.toggle),
         ):
-            button = QPushButton(text, objectName="primary" if key == "record" else "")
-            button.setAutoDefault(False)
+            button = Button(
+                text, lambda _=False, does=does: does(), kind="primary" if key == "record" else "", auto=False
+            )
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.clicked.connect(lambda _=False, does=does: does())
             foot.addWidget(button)
             self.buttons[key] = button
-        box.addLayout(foot)
+        fill(
+            QVBoxLayout(self),
+            across(Label("From"), self.device, (self.meter, 1), self.room),
+            self.count,
+            (self.prompt, 1),
+            shelf,
+            self.remarks,
+            foot,
+            spacing=10,
+            margins=(22, 14, 22, 14),
+        )
 
     @property
     def line(self) -> Line | None:
@@ -139,7 +132,7 @@ class RecordDialog(QDialog):
     def check_room(self) -> None:
         """Listen to the room, and to one line in it, before anything is recorded."""
         self.stop()
-        if self._open_device():
+        if self._open_device() and self._microphone is not None:
             self.room_dialog = RoomDialog(self._microphone, self.line.text if self.line else "one, two, three", self)
             self.room_dialog.open()
 
@@ -164,7 +157,7 @@ class RecordDialog(QDialog):
 
     def hear_last(self) -> None:
         """Play the last take as it will be heard."""
-        book = self.booth.tended.book
+        book = self.booth.edited.book
         if self.last is not None and book is not None and self.stage is not Stage.LISTENING:
             self._on.stop()
             clip = book.clip(self.last.take)
@@ -308,11 +301,8 @@ class RecordDialog(QDialog):
             self._show_last()
 
     def _show_last(self) -> None:
-        while self.heard.count():
-            widget = self.heard.takeAt(0).widget()
-            if widget is not None:
-                widget.setParent(None)
-        book = self.booth.tended.book
+        emptied(self.heard)
+        book = self.booth.edited.book
         if self.last is None or book is None:
             self._say("Three, two, one, then say the line. It ends by itself when you are silent.")
             return
@@ -332,7 +322,7 @@ class RecordDialog(QDialog):
             self._say(f"“{self.last.take.text[:60]}” is kept: {self.last.take.seconds:.2f} s.")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        keys = {
+        keys: dict[Qt.Key, Callable[[], None]] = {
             Qt.Key.Key_Space: self.toggle, Qt.Key.Key_R: self.again, Qt.Key.Key_P: self.hear_last,
             Qt.Key.Key_Right: lambda: self.go(1), Qt.Key.Key_Left: lambda: self.go(-1),
         }  # fmt: skip

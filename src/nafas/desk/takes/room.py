@@ -148,9 +148,9 @@ class TakesRoom(QObject):
 
     def record(self) -> None:
         """Record line by line, beginning with the chosen line."""
-        if not self.have_book() or self.shelf.tended is None:
+        if not self.have_book() or self.shelf.edited is None:
             return
-        booth = Booth(self.shelf.lines, self.shelf.tended, CachedEngine(Espeak()))
+        booth = Booth(self.shelf.lines, self.shelf.edited, CachedEngine(Espeak()))
         place = self.list.place if self.list.place >= 0 else None
         self.recording = RecordDialog(booth, place, self.window)
         self.recording.finished.connect(lambda _: self.shelf.after_recording())
@@ -161,7 +161,7 @@ class TakesRoom(QObject):
         if not self.have_book() or self.shelf.book is None:
             return
         self.dialog = ImportDialog(self.shelf.lines, self.shelf.book.folder, self.document.session.title, self.window)
-        self.dialog.done.connect(self._imported)
+        self.dialog.imported.connect(self._imported)
         if recording is not None:
             self.dialog.recording.setText(str(recording))
             self.dialog.labels.setText(str(labels or ""))
@@ -174,7 +174,7 @@ class TakesRoom(QObject):
         if self.shelf.book is not None and self.shelf.unlisted:
             paths, lines, folder = self.shelf.unlisted, self.shelf.lines, self.shelf.book.folder
             self.dialog = UnlistedDialog(paths, lines, folder, self.window)
-            self.dialog.done.connect(self.shelf.reread)
+            self.dialog.imported.connect(self.shelf.reread)
             self.dialog.open()
 
     def _imported(self, made: ImportResult | ListedAgain) -> None:

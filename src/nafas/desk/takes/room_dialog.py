@@ -5,10 +5,11 @@ from enum import Enum
 import numpy as np
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QProgressBar, QVBoxLayout, QWidget
 
 from nafas.desk.audio.microphones import Microphone, Practice
 from nafas.desk.takes.meter import Meter
+from nafas.desk.widgets.controls import Button, across, fill
 from nafas.desk.widgets.labels import Label
 from nafas.voice.clip import Samples
 from nafas.voice.recording.line_endpointer import LineEndpointer
@@ -27,6 +28,9 @@ class Part(Enum):
     DONE = 3
 
 
+_UNKNOWN: RoomCheck | None = None
+
+
 class RoomDialog(QDialog):
     """Listens to a microphone that belongs to whoever opened it."""
 
@@ -35,37 +39,30 @@ class RoomDialog(QDialog):
         self.setWindowTitle("Check the room")
         self.resize(560, 340)
         self._microphone, self._line = microphone, line
-        self.part, self.found = Part.SILENCE, None
+        self.part, self.found = Part.SILENCE, _UNKNOWN
         self._silence: list[Samples] = []
         self._spoken: list[Samples] = []
         self._endpointer = LineEndpointer(microphone.rate, _AFTER)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(22, 16, 22, 16)
-        box.setSpacing(10)
-        self.asked = Label("", objectName="heading")
-        self.asked.setWordWrap(True)
-        box.addWidget(self.asked)
+        self.asked = Label("", objectName="heading", wordWrap=True)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
-        box.addWidget(self.progress)
         self.meter = Meter()
-        box.addWidget(self.meter)
-        self.measured = Label(objectName="muted")
-        self.measured.setWordWrap(True)
-        box.addWidget(self.measured)
-        self.advice = Label()
-        self.advice.setWordWrap(True)
+        self.measured = Label(objectName="muted", wordWrap=True)
+        self.advice = Label(wordWrap=True)
         self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
-        box.addWidget(self.advice, 1)
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        self.again = QPushButton("Check again")
-        self.again.clicked.connect(self.begin)
-        self.close_button = QPushButton("Close", objectName="primary")
-        self.close_button.clicked.connect(self.accept)
-        foot.addWidget(self.again)
-        foot.addWidget(self.close_button)
-        box.addLayout(foot)
+        self.again = Button("Check again", self.begin)
+        self.close_button = Button("Close", self.accept, kind="primary")
+        fill(
+            QVBoxLayout(self),
+            self.asked,
+            self.progress,
+            self.meter,
+            self.measured,
+            (self.advice, 1),
+            across(None, self.again, self.close_button),
+            spacing=10,
+            margins=(22, 16, 22, 16),
+        )
         self._timer = QTimer(self, interval=_TICK_MS)
         self._timer.timeout.connect(self._hear)
         self.begin()
@@ -73,7 +70,7 @@ class RoomDialog(QDialog):
     def begin(self) -> None:
         """Listen from the start."""
         self._microphone.read()  # what lay in its buffer
-        self.part, self.found = Part.SILENCE, None
+        self.part = Part.SILENCE
         self._silence, self._spoken = [], []
         self._endpointer = LineEndpointer(self._microphone.rate, _AFTER)
         self.asked.setText("Be silent for five seconds")

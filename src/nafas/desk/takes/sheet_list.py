@@ -4,10 +4,8 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 from PySide6.QtWidgets import (
     QComboBox,
-    QHBoxLayout,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -15,6 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk.widgets.controls import Button, across, fill
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.drawing.theme import font, theme
 from nafas.voice.call_sheet import LineState
@@ -50,37 +49,31 @@ class SheetList(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(12, 6, 0, 8)
-        box.setSpacing(6)
-        head = QHBoxLayout()
-        head.addWidget(Label("Call sheet", objectName="section"))
-        head.addStretch(1)
         self.filter = QComboBox()
         self.filter.setAccessibleName("Which lines")
         self.filter.addItems(["All lines", "To do", "To listen to"])
         self.filter.activated.connect(lambda _: self._fill())
-        head.addWidget(self.filter)
-        box.addLayout(head)
         self.list = QListWidget()
         self.list.setAccessibleName("Call sheet")
         self.list.setItemDelegate(_LineDelegate(self.list))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(lambda *_: self._tell())
-        box.addWidget(self.list, 1)
-        self.summary = Label(objectName="muted")
-        self.summary.setWordWrap(True)
-        box.addWidget(self.summary)
-        row = QHBoxLayout()
-        self.record_button = QPushButton("Record…", objectName="primary")
-        set_tip(self.record_button, "Record the call sheet line by line (Ctrl+M)")
-        self.record_button.clicked.connect(self.record)
-        self.import_button = QPushButton("Import…")
-        set_tip(self.import_button, "Cut up a recording, or a folder of clips (Ctrl+Shift+I)")
-        self.import_button.clicked.connect(self.import_)
-        row.addWidget(self.record_button, 1)
-        row.addWidget(self.import_button, 1)
-        box.addLayout(row)
+        self.summary = Label(objectName="muted", wordWrap=True)
+        self.record_button = Button(
+            "Record…", self.record, kind="primary", tip="Record the call sheet line by line (Ctrl+M)"
+        )
+        self.import_button = Button(
+            "Import…", self.import_, tip="Cut up a recording, or a folder of clips (Ctrl+Shift+I)"
+        )
+        fill(
+            QVBoxLayout(self),
+            across(Label("Call sheet", objectName="section"), None, self.filter),
+            (self.list, 1),
+            self.summary,
+            across((self.record_button, 1), (self.import_button, 1)),
+            spacing=6,
+            margins=(12, 6, 0, 8),
+        )
         self._standings: list[LineStatus] = []
         self._quiet = False
 
@@ -103,8 +96,12 @@ class SheetList(QWidget):
 
     def _fill(self, keep: int | None = None) -> None:
         keep = self.place if keep is None else keep
-        chosen = {0: lambda s: True, 1: lambda s: s.to_do, 2: lambda s: s.doubtful}[self.filter.currentIndex()]
-        rows = [place for place, standing in enumerate(self._standings) if chosen(standing)]
+        shown = self.filter.currentIndex()
+        rows = [
+            place
+            for place, line in enumerate(self._standings)
+            if shown == 0 or (line.to_do if shown == 1 else line.doubtful)
+        ]
         if self.filter.currentIndex() == 1:
             rows.sort(key=lambda place: self._standings[place].urgency)
         self._quiet = True

@@ -34,7 +34,7 @@ class Shelf(QObject):
     def __init__(self, document: Document, preparation: Preparation, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.document, self.preparation = document, preparation
-        self.tended: TakeBookEditor | None = None
+        self.edited: TakeBookEditor | None = None
         self.trouble: InputError | None = None
         self.standings: list[LineStatus] = []
         self._open: Path | None = None
@@ -43,7 +43,7 @@ class Shelf(QObject):
 
     @property
     def book(self) -> TakeBook | None:
-        return self.tended.book if self.tended else None
+        return self.edited.book if self.edited else None
 
     @property
     def unlisted(self) -> list[Path]:
@@ -64,12 +64,12 @@ class Shelf(QObject):
         """Take up the session as it stands now."""
         folder, asset = self.folder, self.document.session.voice.take_book
         if folder != self._open or (self.trouble is not None and folder is not None):
-            self._open, self.tended, self.trouble = folder, None, None
+            self._open, self.edited, self.trouble = folder, None, None
             if folder is not None and asset is not None:
                 try:
                     asset_path(asset, self.document.folder)
                     TakeBook(folder)  # an empty place is no take book here: it was moved, or never made
-                    self.tended = TakeBookEditor(folder)
+                    self.edited = TakeBookEditor(folder)
                 except InputError as error:
                     self.trouble = error
         timeline = self.preparation.timeline
@@ -152,28 +152,28 @@ class Shelf(QObject):
 
     def replace(self, old: Take, new: Take, label: str) -> bool:
         """Change one take; False, and said why, where that cannot be."""
-        if self.tended is None:
+        if self.edited is None:
             return False
-        tended = self.tended
+        tended = self.edited
         return old == new or self._do(lambda: tended.replace(old, new, label))
 
     def change_index(self, index: TakeIndex, label: str) -> None:
         """Change something of the whole book."""
-        if self.tended is not None:
-            tended = self.tended
+        if self.edited is not None:
+            tended = self.edited
             self._do(lambda: tended.change(index, label))
 
     def undo(self) -> bool:
         """Take back the last change of the take book; False where there is none."""
-        return self.tended is not None and self.tended.undo_label is not None and self._do(self.tended.undo)
+        return self.edited is not None and self.edited.undo_label is not None and self._do(self.edited.undo)
 
     def redo(self) -> bool:
-        return self.tended is not None and self.tended.redo_label is not None and self._do(self.tended.redo)
+        return self.edited is not None and self.edited.redo_label is not None and self._do(self.edited.redo)
 
     def reread(self) -> None:
         """The book on disk has changed: something was imported or recorded."""
-        if self.tended is not None:
-            self._do(self.tended.reread)
+        if self.edited is not None:
+            self._do(self.edited.reread)
 
     def after_recording(self) -> None:
         """Takes were recorded into the book that is open."""

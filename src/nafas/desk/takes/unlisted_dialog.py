@@ -15,13 +15,13 @@ from nafas.voice.call_sheet import Line
 
 
 class UnlistedDialog(WorkDialog):
-    """Holds them against the call sheet on a thread of its own. Signals: done: takes were added to the book."""
+    """Holds them against the call sheet on a thread of its own. Signals: imported: takes were added to the book."""
 
     stages: ClassVar = {"listening": (0, 0.3), "reading the call sheet": (0.3, 0.6), "comparing": (0.6, 1)}
     cancelled = "Cancelled. The take book is as it was."
     failed = "Nothing was changed."
 
-    done = Signal()
+    imported = Signal()
 
     def __init__(
         self, paths: Sequence[Path], lines: Sequence[Line], folder: Path, parent: QWidget | None = None
@@ -37,12 +37,11 @@ class UnlistedDialog(WorkDialog):
             "they were put there by hand. Each is held against the call sheet by its name and its sound and becomes a "
             "take where it lies. No file is changed or moved.",
             objectName="muted",
+            wordWrap=True,
         )
-        about.setWordWrap(True)
         self.box.addWidget(about)
         some = ", ".join(path.name for path in paths[:12]) + (f" and {many - 12} more" if many > 12 else "")
-        names = Label(some)
-        names.setWordWrap(True)
+        names = Label(some, wordWrap=True)
         self.box.addWidget(names)
 
     def begin(self) -> None:
@@ -54,5 +53,5 @@ class UnlistedDialog(WorkDialog):
         """What became of them; and the view is told."""
         assert isinstance(made, ListedAgain)
         self.start.setEnabled(False)
-        self.done.emit()
+        self.imported.emit()
         return summary(made.lines())

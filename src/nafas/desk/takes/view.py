@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
 from nafas.desk.audio.audition import Audition
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.takes.strip import TakeStrip
-from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
+from nafas.desk.widgets.controls import Button, emptied, fill
+from nafas.desk.widgets.labels import Label, RichLabel, escape
 from nafas.errors import InputError
 from nafas.voice.audition import RATE, against_click, on_grid, words_to_count
 from nafas.voice.call_sheet import LineKind
@@ -46,29 +47,29 @@ class TakesView(QWidget):
         self.chosen: Take | None = None
         self._heard: TakeStrip | None = None
         self._read: dict[tuple[object, ...], tuple[np.ndarray, int] | None] = {}
-        box = QVBoxLayout(self)
-        box.setContentsMargins(14, 6, 14, 8)
-        box.setSpacing(6)
-        self.heading = Label(objectName="heading")
-        self.heading.setWordWrap(True)
+        self.heading = Label(objectName="heading", wordWrap=True)
         self.about = RichLabel(objectName="muted")
         self.about.setWordWrap(True)
-        box.addWidget(self.heading)
-        box.addWidget(self.about)
         self.rows = QVBoxLayout()
         self.rows.setContentsMargins(0, 0, 6, 0)
         self.rows.setSpacing(8)
         inner = QWidget()
         inner.setLayout(self.rows)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.scroll.setWidget(inner)
-        box.addWidget(self.scroll, 1)
-        self.empty = Label(objectName="muted")
-        self.empty.setWordWrap(True)
+        self.scrolled = QScrollArea()
+        self.scrolled.setWidgetResizable(True)
+        self.scrolled.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scrolled.setWidget(inner)
+        self.empty = Label(objectName="muted", wordWrap=True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
-        box.addLayout(self._buttons())
+        fill(
+            QVBoxLayout(self),
+            self.heading,
+            self.about,
+            (self.scrolled, 1),
+            self._buttons(),
+            spacing=6,
+            margins=(14, 6, 14, 8),
+        )
         self.audition.moved.connect(self._show_playhead)
         self.audition.playing_changed.connect(lambda on: None if on else self._show_playhead(None))
         self._keys: dict[str, Callable[[], object]] = {
@@ -91,10 +92,7 @@ class TakesView(QWidget):
         for row, (name, buttons) in enumerate(rows):
             grid.addWidget(Label(name, objectName="muted"), row, 0)
             for column, (key, text, does) in enumerate(buttons, 1):
-                button = QPushButton(f"{text}  {key.upper()}", objectName="small")
-                button.setAccessibleName(text)
-                set_tip(button, f"{text} ({key.upper()})")
-                button.clicked.connect(does)
+                button = Button(f"{text}  {key.upper()}", does, kind="small", name=text, tip=f"{text} ({key.upper()})")
                 grid.addWidget(button, row, column)
                 grid.setColumnStretch(column, 1)
                 self.buttons[key] = button
@@ -135,11 +133,8 @@ class TakesView(QWidget):
         self._read = {file: self._read.get(file) or self._sound(take) for take, file in files.items()}
         sounds = {take: self._read[file] for take, file in files.items()}
         span = max((len(s) / r for s, r in filter(None, sounds.values())), default=1.0)
-        keep_scroll = self.scroll.verticalScrollBar().value()
-        while self.rows.count():
-            widget = self.rows.takeAt(0).widget()
-            if widget is not None:
-                widget.setParent(None)
+        keep_scroll = self.scrolled.verticalScrollBar().value()
+        emptied(self.rows)
         self.strips = []
         for take, sound in sounds.items():
             strip = old.pop(take, None)
@@ -154,16 +149,13 @@ class TakesView(QWidget):
         elif len(takes) > _MOST_SHOWN:
             self.rows.addWidget(Label(f"and {len(takes) - _MOST_SHOWN} more takes", objectName="muted"))
         self.rows.addStretch(1)
-        files = [take.file for take in takes]
-        self.chosen = (
-            takes[files.index(keep.file)] if keep is not None and keep.file in files else next(iter(takes), None)
-        )
+        same = (take for take in takes if keep is not None and take.file == keep.file)
+        self.chosen = next(same, next(iter(takes), None))
         self._choose(self.chosen)
-        QTimer.singleShot(0, lambda: self.scroll.verticalScrollBar().setValue(keep_scroll))
+        QTimer.singleShot(0, lambda: self.scrolled.verticalScrollBar().setValue(keep_scroll))
 
     def _emptiness(self) -> Label:
-        label = Label(objectName="muted")
-        label.setWordWrap(True)
+        label = Label(objectName="muted", wordWrap=True)
         if self.shelf.trouble is not None:
             label.setText(f"{self.shelf.trouble}. Find it again at the right.")
         elif self.standing is not None:
@@ -190,8 +182,10 @@ class TakesView(QWidget):
             self.buttons[key].setEnabled(have)
         for key in "pei":
             self.buttons[key].setEnabled(self.standing is not None)
-        self.buttons["y"].setEnabled(have and (take.confidence is not None or take.beat_confidence is not None))
-        self.buttons["x"].setText(("Bring back" if have and take.aside else "Set aside") + "  X")
+        self.buttons["y"].setEnabled(
+            take is not None and not (take.confidence is None and take.beat_confidence is None)
+        )
+        self.buttons["x"].setText(("Bring back" if take is not None and take.aside else "Set aside") + "  X")
 
     def step(self, by: int) -> None:
         """Choose the next or the previous take of the line."""
@@ -199,7 +193,7 @@ class TakesView(QWidget):
         if takes:
             place = takes.index(self.chosen) if self.chosen in takes else 0
             self._choose(takes[(place + by) % len(takes)])
-            self.scroll.ensureWidgetVisible(self.strips[(place + by) % len(takes)])
+            self.scrolled.ensureWidgetVisible(self.strips[(place + by) % len(takes)])
 
     # -- what is heard
 

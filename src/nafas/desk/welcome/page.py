@@ -6,10 +6,11 @@ from pathlib import Path
 
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import Button, emptied, fill, frame
 from nafas.desk.widgets.fields import Choice
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.drawing.theme import theme
 from nafas.library.own import PURPOSES
 
@@ -34,13 +35,10 @@ class WelcomePage(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("Ways to begin")
-        outer = QHBoxLayout(self)
-        outer.addStretch(1)
         middle = QWidget()
         middle.setMaximumWidth(_WIDE)
         middle.setMinimumWidth(820)
-        outer.addWidget(middle, 8)
-        outer.addStretch(1)
+        fill(QHBoxLayout(self), None, (middle, 8), None)
         box = QVBoxLayout(middle)
         box.setSpacing(10)
         box.addStretch(2)
@@ -59,9 +57,9 @@ class WelcomePage(QWidget):
         self.lately.setVerticalSpacing(2)
         box.addLayout(self.lately)
         row = QHBoxLayout()
-        self.open_button = QPushButton("Open a session…")
-        self.blank_button = QPushButton("An empty page")
-        self.news_button = QPushButton("What is new")
+        self.open_button = Button("Open a session…")
+        self.blank_button = Button("An empty page")
+        self.news_button = Button("What is new")
         for button, signal in (
             (self.open_button, self.open), (self.blank_button, self.blank), (self.news_button, self.news),
         ):  # fmt: skip
@@ -78,20 +76,17 @@ class WelcomePage(QWidget):
             "Breathing work can hurt. Nafas measures and checks recordings; it gives no medical advice and does not "
             "replace licensed care. Every session should say: stop and breathe naturally if light-headed or uneasy.",
             objectName="muted",
+            wordWrap=True,
         )
-        foot.setWordWrap(True)
         box.addWidget(foot)
 
     def _cards(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(14)
-        self.demo_button = QPushButton("Open the demo", objectName="primary")
-        self.demo_button.clicked.connect(self.demo)
+        self.demo_button = Button("Open the demo", self.demo, kind="primary")
         self.purposes = Choice("Purpose", (None, "for any purpose"), *((key, words.lower()) for key, words in PURPOSES))
-        self.purpose_button = QPushButton("Show what there is")
-        self.purpose_button.clicked.connect(lambda _: self.purpose.emit(self.purposes.value()))
-        self.recording_button = QPushButton("Choose a recording…")
-        self.recording_button.clicked.connect(self.recording)
+        self.purpose_button = Button("Show what there is", lambda _: self.purpose.emit(self.purposes.value()))
+        self.recording_button = Button("Choose a recording…", self.recording)
         for title, words, parts in (
             (
                 "Try the demo",
@@ -117,17 +112,13 @@ class WelcomePage(QWidget):
 
     def show_recent(self, paths: Sequence[Path], news: bool) -> None:
         """Show the sessions that were open lately, and whether something is new."""
-        while self.lately.count():
-            item = self.lately.takeAt(0)
-            if item.widget() is not None:
-                item.widget().deleteLater()
+        for widget in emptied(self.lately):
+            widget.deleteLater()  # it may be the one that was just clicked
         if paths:
             self.lately.addWidget(Label("Open lately", objectName="section"), 0, 0)
         for place, path in enumerate(paths[:_MOST], 1):
-            button = QPushButton(path.stem, objectName="link")
+            button = Button(path.stem, lambda _=False, path=path: self.recent.emit(path), kind="link", tip=str(path))
             button.setCursor(Qt.CursorShape.PointingHandCursor)
-            set_tip(button, str(path))
-            button.clicked.connect(lambda _=False, path=path: self.recent.emit(path))
             self.lately.addWidget(button, place, 0, Qt.AlignmentFlag.AlignLeft)
             where = Label(str(path.parent), objectName="muted")
             where.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -137,18 +128,10 @@ class WelcomePage(QWidget):
 
 
 def _card(title: str, words: str, parts: Sequence[QWidget]) -> QFrame:
-    card = QFrame(objectName="card")
+    card = frame("card")
     card.setMinimumHeight(_CARD_HIGH)
-    box = QVBoxLayout(card)
-    box.setContentsMargins(18, 14, 18, 16)
-    box.setSpacing(8)
-    box.addWidget(Label(title, objectName="heading"))
-    told = Label(words)
-    told.setWordWrap(True)
-    box.addWidget(told)
-    box.addStretch(1)
-    for part in parts:
-        box.addWidget(part)
+    told = Label(words, wordWrap=True)
+    fill(QVBoxLayout(card), Label(title, objectName="heading"), told, None, *parts, spacing=8, margins=(18, 14, 18, 16))
     return card
 
 

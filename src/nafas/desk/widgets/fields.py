@@ -4,9 +4,10 @@ import time
 from collections.abc import Callable
 
 from PySide6.QtCore import QMimeData, QTimer, Signal
-from PySide6.QtGui import QFocusEvent
+from PySide6.QtGui import QFocusEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label
 from nafas.script.model.sentences import MAX_PARAGRAPHS, split_paragraph, whole_letters
 from nafas.script.model.session import MAX_TEXT
@@ -23,18 +24,13 @@ class Checked(QWidget):
     changed = Signal(object)
     left = Signal()
 
-    def __init__(self, editor: QWidget, parse: Callable[[str], object], name: str, hint: str) -> None:
+    def __init__(self, editor: "QLineEdit | TextField", parse: Callable[[str], object], name: str, hint: str) -> None:
         super().__init__()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(1)
         editor.setAccessibleName(name)
         editor.setPlaceholderText(hint)
-        self.fault = Label(objectName="fault")
-        self.fault.setWordWrap(True)
+        self.fault = Label(objectName="fault", wordWrap=True)
         self.fault.hide()
-        box.addWidget(editor)
-        box.addWidget(self.fault)
+        fill(QVBoxLayout(self), editor, self.fault, spacing=1, margins=(0, 0, 0, 0))
         self._parse = parse
 
     def _same(self, typed: str, text: str) -> bool:
@@ -233,7 +229,7 @@ class Choice(QComboBox):
         if value in self._values:
             self.setCurrentIndex(self._values.index(value))
 
-    def wheelEvent(self, event: object) -> None:
+    def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()  # scrolling a panel must not change a value under the pointer
 
 
@@ -257,5 +253,5 @@ class Number(QSpinBox):
             self.setValue(value)
             self._quiet = False
 
-    def wheelEvent(self, event: object) -> None:
+    def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()

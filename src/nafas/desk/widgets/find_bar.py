@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.labels import Label
 from nafas.script import Session
 from nafas.script.edits.session_edits import find_text
@@ -33,11 +34,9 @@ class FindBar(QWidget):
         row.addWidget(self.line, 1)
         row.addWidget(self.many)
         for text, by in (("Back", -1), ("Next", 1)):
-            button = QPushButton(text)
-            button.clicked.connect(lambda _=False, by=by: self._go(by))
+            button = Button(text, lambda _=False, by=by: self._go(by))
             row.addWidget(button)
-        close = QPushButton("Close")
-        close.clicked.connect(self.end)
+        close = Button("Close", self.end)
         row.addWidget(close)
         self._session = Session()
         self._at = -1

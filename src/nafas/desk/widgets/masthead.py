@@ -5,8 +5,9 @@ from fractions import Fraction
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
+from nafas.desk.widgets.controls import Button, across, down
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.quick_entry import QuickEntry
 from nafas.drawing.theme import font
@@ -31,7 +32,7 @@ class Masthead(QWidget):
     named = Signal(object)
     view = Signal(str)
     play = Signal()
-    render = Signal()
+    render_asked = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -42,7 +43,9 @@ class Masthead(QWidget):
         views.setSpacing(0)
         self.views: dict[str, QPushButton] = {}
         for name, text, keys in _VIEWS:
-            button = QPushButton(text, objectName="view", checkable=True, autoExclusive=True)
+            button = Button(text, kind="view")
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
             set_tip(button, f"{text} ({keys})")
             button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)  # its name is never cut
             button.clicked.connect(lambda _=False, name=name: self.view.emit(name))
@@ -50,36 +53,26 @@ class Masthead(QWidget):
             self.views[name] = button
         self.views["score"].setChecked(True)
         grid.addLayout(views, 0, 0)
-        names = QVBoxLayout()
-        names.setSpacing(0)
         self.title = Label(objectName="heading")
         self.title.setMinimumWidth(60)
         self.about = Label(objectName="muted")
         self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        names.addWidget(self.title)
-        names.addWidget(self.about)
-        grid.addLayout(names, 0, 1)
+        grid.addLayout(down(self.title, self.about, spacing=0), 0, 1)
         self.entry = QuickEntry()
         self.entry.entered.connect(self.entered)
         self.entry.named.connect(self.named)
         grid.addWidget(self.entry, 0, 2, Qt.AlignmentFlag.AlignVCenter)
-        right = QHBoxLayout()
-        right.setSpacing(8)
         self.place = Label("0:00.0")
         self.place.setFont(font(13))
         self.place.setMinimumWidth(66)
         self.place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.place.setAccessibleName("Playhead")
-        self.play_button = QPushButton("Play")
-        set_tip(self.play_button, "Play or pause (Space)")
+        self.play_button = Button("Play", self.play, tip="Play or pause (Space)")
         self.play_button.setMinimumWidth(72)
-        self.play_button.clicked.connect(self.play)
-        self.render_button = QPushButton("Render…", objectName="primary")
-        set_tip(self.render_button, "Render the master and prove it (Ctrl+R)")
-        self.render_button.clicked.connect(self.render)
-        for widget in (self.place, self.play_button, self.render_button):
-            right.addWidget(widget)
-        grid.addLayout(right, 0, 3)
+        self.render_button = Button(
+            "Render…", self.render_asked, kind="primary", tip="Render the master and prove it (Ctrl+R)"
+        )
+        grid.addLayout(across(self.place, self.play_button, self.render_button, spacing=8), 0, 3)
         grid.setColumnStretch(1, 5)
         grid.setColumnStretch(2, 4)
         self._full_title = self._full_about = ""

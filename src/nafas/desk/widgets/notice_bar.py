@@ -1,8 +1,9 @@
 """A line above the page that stays until it is answered: what a person must not miss."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton
+from PySide6.QtWidgets import QFrame, QHBoxLayout
 
+from nafas.desk.widgets.controls import Button, fill
 from nafas.desk.widgets.labels import Label
 
 
@@ -16,17 +17,13 @@ class NoticeBar(QFrame):
     acted = Signal()
 
     def __init__(self, action: str) -> None:
-        super().__init__(objectName="notice")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(14, 4, 10, 4)
-        self.words = Label()
-        self.words.setWordWrap(True)
-        row.addWidget(self.words, 1)
-        self.button, later = QPushButton(action), QPushButton("Later")
+        super().__init__()
+        self.setObjectName("notice")
+        self.words = Label(wordWrap=True)
+        self.button, later = Button(action), Button("Later")
         self.button.clicked.connect(self.acted)
         later.clicked.connect(self.hide)
-        row.addWidget(self.button)
-        row.addWidget(later)
+        fill(QHBoxLayout(self), (self.words, 1), self.button, later, margins=(14, 4, 10, 4))
         self.hide()
 
     def tell(self, text: str, action: bool = True) -> None:

@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label
 from nafas.desk.widgets.reading_list import Offered, ReadingList
 from nafas.library.entry import LibraryEntry
@@ -32,9 +33,6 @@ class QuickEntry(QWidget):
     def __init__(self, session: Callable[[], Session] = Session) -> None:
         super().__init__()
         self.session = session
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(1)
         self.line = QLineEdit()
         self.line.setAccessibleName("Quick entry: type a breath")
         self.line.setPlaceholderText("Type a breath: 4-7-8 x4, or in 4 out 6 for 5 min")
@@ -42,11 +40,9 @@ class QuickEntry(QWidget):
         self.line.returnPressed.connect(self._enter)
         self.line.textEdited.connect(self._read)
         self.line.installEventFilter(self)
-        self.fault = Label(objectName="fault")
-        self.fault.setWordWrap(True)
+        self.fault = Label(objectName="fault", wordWrap=True)
         self.fault.hide()
-        box.addWidget(self.line)
-        box.addWidget(self.fault)
+        fill(QVBoxLayout(self), self.line, self.fault, spacing=1, margins=(0, 0, 0, 0))
         self.list: ReadingList | None = None
         self._read_as = Interpretation(())
 

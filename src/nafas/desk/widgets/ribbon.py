@@ -240,7 +240,7 @@ class Ribbon(QWidget):
             Qt.Key.Key_PageDown: 30.0,
         }
         if event.key() in steps:
-            self.seek.emit(min(max(0.0, self._playhead + steps[event.key()]), self._length()))
+            self.seek.emit(min(max(0.0, self._playhead + steps[Qt.Key(event.key())]), self._length()))
         elif event.key() == Qt.Key.Key_Home:
             self.seek.emit(0.0)
         elif event.key() == Qt.Key.Key_End:

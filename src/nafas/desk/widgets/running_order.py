@@ -1,5 +1,7 @@
 """The running order: the blocks and their lengths. Choose one or several, drag them to another place, lock them."""
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import (
     QAbstractListModel,
     QEvent,
@@ -7,6 +9,7 @@ from PySide6.QtCore import (
     QItemSelectionModel,
     QMimeData,
     QModelIndex,
+    QPersistentModelIndex,
     QPointF,
     QRectF,
     QSize,
@@ -18,7 +21,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QListView,
-    QPushButton,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -26,6 +28,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk.widgets.controls import Button, fill
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.drawing.theme import font, theme
 from nafas.script import BreathSet, Rest, Strokes, block_notation
@@ -34,6 +37,7 @@ from nafas.timing import TimedBlock, Timeline
 from nafas.timing.clock import clock
 
 _BLOCK = Qt.ItemDataRole.UserRole
+Index = QModelIndex | QPersistentModelIndex
 
 
 _ROWS = "application/x-nafas-rows"
@@ -58,10 +62,10 @@ class _Blocks(QAbstractListModel):
         elif blocks:
             self.dataChanged.emit(self.index(0), self.index(len(blocks) - 1))
 
-    def rowCount(self, parent: QModelIndex | None = None) -> int:
+    def rowCount(self, parent: Index | None = None) -> int:
         return len(self.blocks)
 
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if not 0 <= index.row() < len(self.blocks):
             return None
         block = self.blocks[index.row()]
@@ -74,7 +78,7 @@ class _Blocks(QAbstractListModel):
 
     # -- dragging
 
-    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+    def flags(self, index: Index) -> Qt.ItemFlag:
         if not index.isValid():
             return Qt.ItemFlag.ItemIsDropEnabled  # between blocks, not onto one
         return super().flags(index) | Qt.ItemFlag.ItemIsDragEnabled
@@ -85,13 +89,13 @@ class _Blocks(QAbstractListModel):
     def mimeTypes(self) -> list[str]:
         return [_ROWS]
 
-    def mimeData(self, indexes: list[QModelIndex]) -> QMimeData:
+    def mimeData(self, indexes: Sequence[QModelIndex]) -> QMimeData:
         data = QMimeData()
         data.setData(_ROWS, ",".join(str(index.row()) for index in indexes).encode())
         return data
 
-    def dropMimeData(self, data: QMimeData, action: Qt.DropAction, row: int, column: int, parent: QModelIndex) -> bool:
-        rows = sorted(int(n) for n in bytes(data.data(_ROWS)).decode().split(",") if n)
+    def dropMimeData(self, data: QMimeData, action: Qt.DropAction, row: int, column: int, parent: Index) -> bool:
+        rows = sorted(int(n) for n in bytes(data.data(_ROWS).data()).decode().split(",") if n)
         if rows:
             self.reordered.emit(rows, len(self.blocks) if row < 0 else row)
         return False  # the session changes and shows itself anew; the view must move nothing
@@ -111,10 +115,10 @@ def _about(block: TimedBlock) -> str:
 
 
 class _Painter(QStyledItemDelegate):
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(180, 46)
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         block: TimedBlock = index.data(_BLOCK)
         area = QRectF(option.rect)
         if option.state & QStyle.StateFlag.State_Selected:
@@ -167,7 +171,7 @@ class _List(QListView):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         up_down = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
         if event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in up_down:
-            self.moved.emit(up_down[event.key()])
+            self.moved.emit(up_down[Qt.Key(event.key())])
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.removed.emit()
         else:
@@ -180,18 +184,14 @@ class RunningOrder(QWidget):
 
     chose = Signal(int, object)
     add = Signal(str)
-    move = Signal(int)
+    moved = Signal(int)
     remove = Signal()
     reordered = Signal(list, int)
     lock = Signal(int)
 
     def __init__(self) -> None:
         super().__init__()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(12, 8, 6, 0)
-        box.setSpacing(6)
         heading = Label("Running order", objectName="section")
-        box.addWidget(heading)
         self._model = _Blocks()
         self.list = _List()
         self.list.setModel(self._model)
@@ -205,10 +205,9 @@ class RunningOrder(QWidget):
         self.list.setDefaultDropAction(Qt.DropAction.MoveAction)
         self.list.selectionModel().selectionChanged.connect(self._selected)
         self._model.reordered.connect(self.reordered)
-        self.list.moved.connect(self.move)
+        self.list.moved.connect(self.moved)
         self.list.removed.connect(self.remove)
         self.list.lock_clicked.connect(self.lock)
-        box.addWidget(self.list, 1)
         row = QHBoxLayout()
         row.setSpacing(5)
         for kind, text, tip in (
@@ -216,11 +215,9 @@ class RunningOrder(QWidget):
             ("rest", "+ Rest", "Add natural breath after the chosen block"),
             ("breath", "+ Set", "Add a breath set after the chosen block"),
         ):
-            button = QPushButton(text)
-            set_tip(button, tip)
-            button.clicked.connect(lambda _=False, kind=kind: self.add.emit(kind))
+            button = Button(text, lambda _=False, kind=kind: self.add.emit(kind), tip=tip)
             row.addWidget(button, 1)
-        box.addLayout(row)
+        fill(QVBoxLayout(self), heading, (self.list, 1), row, spacing=6, margins=(12, 8, 6, 0))
         self._silent = False
 
     def current(self) -> int:

@@ -3,6 +3,8 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import fill
+
 
 def scrolled_column(owner: QWidget) -> QVBoxLayout:
     """Fill a side of a view with such a column; what is added to the layout stands in it."""
@@ -14,7 +16,5 @@ def scrolled_column(owner: QWidget) -> QVBoxLayout:
     scroll.setWidgetResizable(True)
     scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     scroll.setWidget(inner)
-    outer = QVBoxLayout(owner)
-    outer.setContentsMargins(0, 0, 0, 0)
-    outer.addWidget(scroll)
+    fill(QVBoxLayout(owner), scroll, margins=(0, 0, 0, 0))
     return box

@@ -4,6 +4,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFormLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import fill
 from nafas.drawing.theme import theme
 
 _ARROW = 16  # px
@@ -13,7 +14,8 @@ class _Head(QPushButton):
     """The heading; Space and Enter fold and unfold as a click does."""
 
     def __init__(self, title: str) -> None:
-        super().__init__(objectName="fold")
+        super().__init__()
+        self.setObjectName("fold")
         self.title, self.summary = title, ""
         self.setCheckable(True)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -56,16 +58,12 @@ class Section(QWidget):
 
     def __init__(self, title: str) -> None:
         super().__init__()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(4)
         self.head = _Head(title)
         self.head.setAccessibleName(title)
         self.body = QWidget()
         self.form = QFormLayout(self.body)
         self.form.setContentsMargins(0, 0, 0, 4)
-        box.addWidget(self.head)
-        box.addWidget(self.body)
+        fill(QVBoxLayout(self), self.head, self.body, spacing=4, margins=(0, 0, 0, 0))
         self._by_hand = False
         self.head.clicked.connect(self._clicked)
         self._set_open(False)

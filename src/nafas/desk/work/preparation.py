@@ -8,6 +8,7 @@ its time reads in the order of time, a second's worth at a go: what it has read 
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
+from typing import cast as as_type
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -32,6 +33,10 @@ READ_SECONDS, FEW = 1.0, 2
 """For which a slow voice reads before what it has read is cast, longer each time; so many lines are read at once."""
 PAUSE_MS, LONGEST_PAUSE_MS = 100, 400
 """Without an edit, after which the voice is read and cast; and at most, while one follows the other."""
+
+
+Prepared = tuple[Session, Narrator, Cast, "Mix", int]
+"""A session as it was cast, with its narrator, its mix, and how many lines are still to be read."""
 
 
 class Preparation(QObject):
@@ -181,7 +186,7 @@ class Preparation(QObject):
         if outcome.error is not None:
             self.failed.emit(outcome.words)
         elif not outcome.cancelled:
-            session, narrator, cast, mix, unread = outcome.made  # type: ignore[misc]
+            session, narrator, cast, mix, unread = as_type("Prepared", outcome.made)
             # Where a newer edit, of the session or the take book, is on its way, this is not heard.
             if narrator is self.narrator and (self.timeline is None or session is self.timeline.session):
                 self.timeline, self.cast, self.mix = cast.timeline, cast, mix
@@ -194,9 +199,7 @@ class Preparation(QObject):
             self._work()
 
 
-def _prepared(
-    session: Session, narrator: Narrator, passes: int, note: Note
-) -> tuple[Session, Narrator, Cast, "Mix", int]:
+def _prepared(session: Session, narrator: Narrator, passes: int, note: Note) -> Prepared:
     from nafas.sound import build_mix  # late: the first paint need not wait for it
 
     narrator.waits = True

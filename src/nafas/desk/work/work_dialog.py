@@ -28,6 +28,7 @@ class WorkDialog(Working, QDialog):
     def _fit(self) -> None:
         """As high as its parts need at this width, whatever share of the screen that is."""
         layout = self.layout()
+        assert layout is not None
         layout.activate()
         width = max(self.width(), layout.minimumSize().width())
         self.resize(width, max(layout.totalHeightForWidth(width), layout.minimumSize().height()))

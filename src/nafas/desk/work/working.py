@@ -1,18 +1,24 @@
 """One long piece of work on a thread of its own, with progress and cancel: what dialogs and views share."""
 
 from collections.abc import Callable
-from typing import ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.labels import Label
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
 from nafas.tasks.progress import Stages
 
+if TYPE_CHECKING:
+    _Widget = QWidget
+else:
+    _Widget = object  # two classes of Qt cannot be mixed
 
-class Working:
+
+class Working(_Widget):
     """For a widget: a bar, what came of the work in words, a button that cancels (or closes) and one that starts.
 
     Subclasses build what stands above in `box`, may put more buttons into the `foot`, say in `begin` what is to be
@@ -38,16 +44,15 @@ class Working:
         self.bar.setRange(0, 100)
         self.bar.hide()
         outer.addWidget(self.bar)
-        self.result = Label()
-        self.result.setWordWrap(True)
-        self.result.setTextInteractionFlags(
+        self.outcome = Label(wordWrap=True)
+        self.outcome.setTextInteractionFlags(
             Qt.TextInteractionFlag.TextSelectableByMouse | Qt.TextInteractionFlag.TextSelectableByKeyboard
         )
-        self.result.hide()
-        outer.addWidget(self.result)
+        self.outcome.hide()
+        outer.addWidget(self.outcome)
         self.foot = foot = QHBoxLayout()
         foot.addStretch(1)
-        self.close_button, self.start = QPushButton(self.idle), QPushButton(start, objectName="primary")
+        self.close_button, self.start = Button(self.idle), Button(start, kind="primary")
         self.close_button.setAutoDefault(False)
         self.close_button.setVisible(bool(self.idle))
         self.start.clicked.connect(self.begin)
@@ -67,7 +72,7 @@ class Working:
         """Do `work` on a thread; it is handed what notes progress, and that raises Cancelled to stop it."""
         if self.running:
             return
-        self.result.hide()
+        self.outcome.hide()
         self.bar.setValue(0)
         self.bar.show()
         self.start.setEnabled(False)
@@ -105,10 +110,10 @@ class Working:
 
     def tell(self, text: str, fault: bool = False) -> None:
         """Show words below the bar."""
-        self.result.setObjectName("fault" if fault else "")
-        self.result.style().polish(self.result)
-        self.result.setText(text)
-        self.result.show()
+        self.outcome.setObjectName("fault" if fault else "")
+        self.outcome.style().polish(self.outcome)
+        self.outcome.setText(text)
+        self.outcome.show()
 
     def stop_work(self) -> None:
         """Ask what runs to stop, and show it."""

@@ -101,6 +101,7 @@ class ScorePainter:
         if led:
             text = block_notation(block) if block.title else ""
             if isinstance(block, BreathSet) and block.count_length is None and block.count_from is None:
+                assert row.block.count_length is not None
                 text += f"   {decimal_text(row.block.count_length)} s a count"
             begin = LEFT + metrics.horizontalAdvance(name) + 16
             room = end - width - 14 - begin
@@ -213,6 +214,7 @@ class ScorePainter:
         found = list(pieces(self.layout, row))
         quiet = row.one is not None and not row.one.level.speaks
         for piece in found:
+            assert piece.event.phase_kind is not None
             painter.setPen(Qt.PenStyle.NoPen)
             hill = QPainterPath(QPointF(piece.x0 + 0.5, low))
             add_piece(hill, piece)
@@ -269,7 +271,7 @@ class ScorePainter:
 
     def _side(self, painter: QPainter, row: Row, piece: Piece) -> None:
         """A pennant pointing to the side the breath goes through; both ways for both."""
-        assert piece.phase is not None
+        assert piece.phase is not None and piece.phase.side is not None
         # Above the line where it is low: early in an inhale, late in an exhale.
         share = 0.32 if piece.phase.kind is PhaseKind.INHALE else 0.74
         middle, y = piece.x0 + share * (piece.x1 - piece.x0), row.y + 13.0

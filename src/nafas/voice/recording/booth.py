@@ -69,13 +69,13 @@ class Booth:
 
     def __init__(self, lines: Sequence[Line], tended: TakeBookEditor, engine: Engine) -> None:
         self.lines = list(lines)
-        self.tended = tended
+        self.edited = tended
         self._engine = engine
         self._sounds: dict[str, TakeSound] = {}
 
     def takes(self, line: Line) -> tuple[Take, ...]:
         """What there is of a line."""
-        return self.tended.book.takes(line.text, line.language) if self.tended.book else ()
+        return self.edited.book.takes(line.text, line.language) if self.edited.book else ()
 
     def wanting(self) -> list[int]:
         """Places of the lines that have fewer takes than wanted."""
@@ -95,20 +95,20 @@ class Booth:
         reading = best_reading(samples, rate, line, self._engine)
         begin = max(0, int((reading.start - 0.4) * rate))
         end = min(len(samples), int((reading.end + 0.5) * rate))
-        folder = self.tended.folder
-        begin_book(folder, self.tended.index.title)
+        folder = self.edited.folder
+        begin_book(folder, self.edited.index.title)
         speech = (reading.start - begin / rate, reading.end - begin / rate)
         _, take = write_take(folder, samples[begin:end], rate, speech, line, "recorded line by line")
         if reading.doubtful:
             take = checked(take, confidence=0.3)
-        self.tended.add(take, f"record {line.text[:30]!r}")
+        self.edited.add(take, f"record {line.text[:30]!r}")
         said = _remarks(samples[begin:end], reading, take, line)
         said += self._beside_the_others(samples[int(reading.start * rate) : int(reading.end * rate)], rate, take)
         return RecordedTake(take, tuple(said))
 
     def _beside_the_others(self, samples: Samples, rate: int, take: Take) -> list[str]:
         """What sets a take apart from the book's others, by level, distance, pace and what pops."""
-        book = self.tended.book
+        book = self.edited.book
         sound = take_sound(samples, rate)
         others = [each for each in (book.index.takes if book else ()) if each != take and not each.aside]
         for each in others[-_OTHERS:]:
@@ -123,7 +123,7 @@ class Booth:
 
     def drop(self, take: Take) -> None:
         """Set a take aside: the last one was not good. Its file is kept."""
-        self.tended.replace(take, checked(take, aside=True), "set a take aside")
+        self.edited.replace(take, checked(take, aside=True), "set a take aside")
 
 
 def _remarks(samples: Samples, reading: Reading, take: Take, line: Line) -> list[str]:
