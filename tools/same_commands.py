@@ -3,9 +3,8 @@
     python tools/same_commands.py OTHER_CHECKOUT            # this checkout against the other
     python tools/same_commands.py OTHER_CHECKOUT --show     # with the first lines that differ
 
-What is compared: exit code, standard output, standard error without its lines of progress, and the SHA-256 of every file
-that a command wrote. Times,
-speeds, process numbers and the temporary folder's name are left out of the words.
+What is compared: exit code, standard output, standard error without its lines of progress, and the SHA-256 of every
+file that a command wrote. Times, speeds, process numbers and the temporary folder are left out of the words.
 """
 
 import argparse

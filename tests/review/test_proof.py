@@ -263,7 +263,7 @@ def test_the_session_path_refuses_what_cannot_become_a_master(folder, short):
 
 
 def test_summary_holds_every_figure(made):
-    summary = made[0].summary()
+    summary = made[0].figures()
     assert summary["cues"] == 27 and summary["cues_not_found"] == [] and summary["misfits"] == []
     assert summary["loudness_lufs"] == -16.0 and summary["true_peak_dbtp"] <= -1 and summary["holds"]
     assert summary["real_time_factor"] > 0 and summary["peak_memory_mb"] > 10

@@ -26,6 +26,8 @@ from nafas.voice.takebook.book import TakeBook
 
 ENGINE = CachedEngine(Espeak())
 SHEET = call_sheet([compile_session(load_session(SESSION), paced())])
+BRIEF = [line for line in SHEET if line.kind is not LineKind.TALK] + SHEET[-6:]
+"""The numbers, the cues and six sentences: what is hard to tell apart, in a third of the time."""
 
 
 def record(path, lines, seed=1, takes=2, rate=RATE, **manners):
@@ -48,21 +50,21 @@ def score(made, found):
     return onsets, right / len(spoken)
 
 
-@pytest.mark.parametrize("voice", ["en+m5", "en-us"])
-def test_lines_are_found_and_told_apart_at_20_db(folder, voice):
+@pytest.mark.parametrize(("voice", "sheet"), [("en+m5", BRIEF), ("en-us", SHEET)], ids=["brief", "complete"])
+def test_lines_are_found_and_told_apart_at_20_db(folder, voice, sheet):
     """With coughs, clicks, breaths, second tries, skipped lines, hum and a drifting level."""
-    made = record(folder / "r.wav", SHEET, voice=voice, snr=20)
-    found = segment(Source(folder / "r.wav"), SHEET, ENGINE)
+    made = record(folder / "r.wav", sheet, voice=voice, snr=20)
+    found = segment(Source(folder / "r.wav"), sheet, ENGINE)
     onsets, right = score(made, found)
     assert onsets >= 0.98 and right >= 0.98
     read = {one.line for one in made.truth if one.line is not None}
-    missing = {SHEET.index(line) for line in found.missing}
-    assert set(range(len(SHEET))) - read <= missing and len(missing & read) <= 4  # what was skipped, and what is unsure
+    missing = {sheet.index(line) for line in found.missing}
+    assert set(range(len(sheet))) - read <= missing and len(missing & read) <= 4  # what was skipped, and what is unsure
 
 
 def test_a_line_read_again_after_a_later_one_is_found(folder):
-    made = record(folder / "r.wav", SHEET, voice="en+m5", snr=20, later=0.25)
-    found = segment(Source(folder / "r.wav"), SHEET, ENGINE)
+    made = record(folder / "r.wav", SHEET[:24], voice="en+m5", snr=20, later=0.3)
+    found = segment(Source(folder / "r.wav"), SHEET[:24], ENGINE)
     spoken = [one for one in made.truth if one.line is not None]
     again = [one for n, one in enumerate(spoken) if n and one.line < spoken[n - 1].line]
     right = [any(c.line == one.line and abs(c.start - one.start) < 0.3 for c in found.cuts) for one in again]
@@ -72,8 +74,8 @@ def test_a_line_read_again_after_a_later_one_is_found(folder):
 
 @pytest.mark.parametrize(("snr", "echo"), [(10, 0.0), (20, 0.3)])
 def test_noise_and_an_echoing_room_leave_the_lines_told_apart(folder, snr, echo):
-    made = record(folder / "r.wav", SHEET, voice="en+m5", snr=snr, echo=echo)
-    assert score(made, segment(Source(folder / "r.wav"), SHEET, ENGINE))[1] >= 0.95
+    made = record(folder / "r.wav", BRIEF, voice="en+m5", snr=snr, echo=echo)
+    assert score(made, segment(Source(folder / "r.wav"), BRIEF, ENGINE))[1] >= 0.95
 
 
 @pytest.mark.parametrize("rate", [8000, 48_000])
@@ -178,11 +180,11 @@ def test_what_cannot_be_cut_up_is_said(folder):
     rng = np.random.default_rng(1)
     soundfile.write(folder / "silence.wav", np.zeros(RATE * 5), RATE)
     with pytest.raises(InputError, match="silence only"):
-        segment(Source(folder / "silence.wav"), SHEET, ENGINE)
+        segment(Source(folder / "silence.wav"), BRIEF, ENGINE)
     t = np.arange(RATE * 40) / RATE
     tune = sum(np.sin(2 * np.pi * f * t) * (np.sin(2 * np.pi * 0.4 * t + f) > 0.3) for f in (220, 277, 330)) * 0.1
     soundfile.write(folder / "music.wav", tune + rng.standard_normal(len(t)) * 1e-4, RATE)
-    assert any("is it another session's" in note for note in segment(Source(folder / "music.wav"), SHEET, ENGINE).notes)
+    assert any("is it another session's" in note for note in segment(Source(folder / "music.wav"), BRIEF, ENGINE).notes)
     (folder / "broken.wav").write_bytes((folder / "music.wav").read_bytes()[:30])
     for name in ("broken.wav", "none.wav"):
         with pytest.raises(InputError, match=r"is not audio|cannot be read"):

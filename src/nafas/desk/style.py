@@ -6,10 +6,15 @@ from PySide6.QtWidgets import QApplication
 from nafas.desk.marks import arrow_file
 from nafas.drawing.theme import Theme, font, use
 
+_WORN = "nafas night"  # the property that says which colours an application has
+
 
 def apply(app: QApplication, night: bool) -> None:
     """Give the application the typeface, the palette and the style sheet of the night or of the day."""
     t = use(night)
+    if app.property(_WORN) == night:  # a style sheet is laid on every widget there is: half a second
+        return
+    app.setProperty(_WORN, night)
     app.setStyle("Fusion")
     app.setFont(font())
     palette = QPalette()

@@ -70,7 +70,7 @@ class RoomDialog(QDialog):
     def begin(self) -> None:
         """Listen from the start."""
         self._microphone.read()  # what lay in its buffer
-        self.part = Part.SILENCE
+        self.part, self.found = Part.SILENCE, None
         self._silence, self._spoken = [], []
         self._endpointer = LineEndpointer(self._microphone.rate, _AFTER)
         self.asked.setText("Be silent for five seconds")
