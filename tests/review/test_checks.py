@@ -13,7 +13,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nafas.cli.main import main
-from nafas.cli.review import FOUND
 from nafas.demo import SESSION
 from nafas.library.outlines import OUTLINES
 from nafas.review.checks.finding import Severity, Subject
@@ -24,6 +23,7 @@ from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed, NightSea
 from nafas.script.words.cautions import CAUTIONS, caution_words
+from nafas.tasks.exit_codes import ExitCode
 from nafas.timing import compile_session, paced
 from nafas.voice import cast_session
 
@@ -259,5 +259,5 @@ def test_the_command_says_what_it_looked_at(folder, capsys):
     told = capsys.readouterr().out
     assert "Nothing found." in told and "Not looked at: " in told and "licensed practice" in told
     save_session(PAIRS["promised-rounds"][0][0], folder / "s.nafas")
-    assert main(["check", str(folder / "s.nafas"), "--no-sound"]) == FOUND
+    assert main(["check", str(folder / "s.nafas"), "--no-sound"]) == ExitCode.FOUND
     assert "MUST" in capsys.readouterr().out

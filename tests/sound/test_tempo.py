@@ -75,10 +75,10 @@ def test_silence_an_offset_and_a_moment_are_given_none(sound):
 def test_music_that_is_hard_to_tap_to_is_right_or_an_octave_off_and_hardly_ever_wrong():
     """Made-up pieces that nothing was tuned on, in twelve styles: syncopated, swung, half-time, without drums.
 
-    The holds are the project's own: right or an octave at least 80 %, wrong at most 4 %.
+    The holds are the project's own: right or an octave at least 80 %, wrong at most 4 %: `bench/sound.py` measures them on 36.
     """
     told = []
-    for seed in range(500, 536):
+    for seed in range(500, 512):
         sound, _, style, bpm = piece(seed, seconds=50.0)
         found = tempo_of(sound)
         ratio = found.pulse.bpm / bpm if found.pulse else 0.0
@@ -90,7 +90,7 @@ def test_music_that_is_hard_to_tap_to_is_right_or_an_octave_off_and_hardly_ever_
 
 
 def test_music_without_a_beat_is_given_none():
-    assert [seed for seed in range(40, 48) if tempo_of(without_a_beat(seed)).pulse is not None] == []
+    assert [seed for seed in range(40, 44) if tempo_of(without_a_beat(seed)).pulse is not None] == []
 
 
 def test_the_octave_that_a_tempo_could_be_counted_at_is_told():

@@ -40,8 +40,11 @@ def _check(options: argparse.Namespace) -> int:
 
 
 def _audit(options: argparse.Namespace) -> int:
+    from nafas.files import new_name
     from nafas.tasks.audit import AuditRequest, make_session, run, savers
 
+    if options.made is not None:
+        new_name(options.made, (".nafas",))  # before an hour of listening, not after
     timeline = compiled(options.session, options)[1] if options.session is not None else None
     request = AuditRequest(options.recording, timeline, options.language, options.counts, options.talk)
     with on_all_cores():
