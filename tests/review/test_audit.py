@@ -276,10 +276,8 @@ def test_a_recording_is_held_against_its_session(folder, capsys):
     perform(folder / "p.wav", [ROUND, ROUND, [*ROUND[:5], "three", "two", *ROUND[7:]], ROUND], 1.0)
     session = change(load_session(SESSION), blocks=(read_block("4-6 x4", "s"),), voice={}, target_length=None)
     save_session(session, folder / "s.nafas")
-    assert (
-        main(["audit", str(folder / "p.wav"), "--for", str(folder / "s.nafas"), "--json", "--no-talk"])
-        == ExitCode.FOUND
-    )
+    held_against = ["audit", str(folder / "p.wav"), "--for", str(folder / "s.nafas"), "--no-talk"]
+    assert main([*held_against, "--json"]) == ExitCode.FOUND
     told = json.loads(capsys.readouterr().out)
     assert "swapped" in {each["check"] for each in told["findings"]} and told["offset"] > 1
     other = change(session, blocks=(read_block("6-2-4 x9", "s"),))
