@@ -174,7 +174,7 @@ def others(folder: Path) -> None:
 
 
 def talk(folder: Path) -> None:
-    """How much of the demo's talk is written down right, by words, and how far its sentences lie beside their time."""
+    """How much of the demo's talk is written down right, by words, and how far its sentences lie off their time."""
     session = load_session(SESSION)
     made = produce(RenderRequest(session, SESSION.parent, folder / "demo.wav"))
     began = time.perf_counter()

@@ -69,7 +69,7 @@ def codecs(folder: Path, show: Show) -> None:
 
 
 def voices(folder: Path, show: Show) -> None:
-    """Words with nothing behind them, in many voices: what codecs leave beside them, and what they do to peaks."""
+    """Words with nothing behind them, in many voices: what codecs leave next to them, and what they do to peaks."""
     from nafas.script import Session, read_block
     from nafas.tasks.render import RenderRequest, produce
 

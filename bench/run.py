@@ -1,6 +1,6 @@
 """Measure what docs/figures.md reports: python bench/run.py [--quick]. Prints a table; nothing here is a test.
 
-Needs no monitor. sox and ffmpeg are measured beside our own mixing where they are installed.
+Needs no monitor. sox and ffmpeg are measured next to our own mixing where they are installed.
 """
 
 import itertools

@@ -1,4 +1,4 @@
-"""What the bench measures of sound: encoders beside the mix, tempo, another pace, and Play from anywhere."""
+"""What the bench measures of sound: encoders next to the mix, tempo, another pace, and Play from anywhere."""
 
 import time
 from collections.abc import Callable

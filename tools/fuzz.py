@@ -1,7 +1,7 @@
 """The faults of tests/faults, run for as long as wanted: python tools/fuzz.py [SECONDS] [SEED]. Prints what was tried.
 
 Every reader is given mangled inputs: each must be read, or refused in one clear line, and none may take longer than
-`LONGEST` seconds. Saves are killed at random moments beside it.
+`LONGEST` seconds. Saves are killed at random moments next to it.
 """
 
 import json

@@ -1,4 +1,4 @@
-"""Make docs/screenshots/ anew from the demo and the library: python tools/screenshots.py [FOLDER]. Needs no monitor."""
+"""Make docs/screenshots/ from the demo and the library: python tools/screenshots.py [FOLDER]. Needs no monitor."""
 
 import os
 import shutil
@@ -134,10 +134,10 @@ def takes(window: MainWindow, folder: Path) -> None:
         room.list.show_filter(1)
         settle(0.5)
         take(window, folder, "takes")
-        room.list.choose([s.line.text for s in room.shelf.standings].index("four"))
+        room.list.choose([s.line.text for s in room.shelf.statuses].index("four"))
         settle(0.5)
         take(window, folder, "takes-fit")
-        room.list.choose([s.line.text for s in room.shelf.standings].index("Notice your natural breath."))
+        room.list.choose([s.line.text for s in room.shelf.statuses].index("Notice your natural breath."))
         room.record()
         booth = room.recording
         assert booth is not None
@@ -193,8 +193,8 @@ def render(window: MainWindow, folder: Path) -> None:
     ready(window)
     with tempfile.TemporaryDirectory() as made:
         os.environ["HOME"] = made
-        window.making.render()
-        dialog = window.making.render_dialog
+        window.outputs.render()
+        dialog = window.outputs.render_dialog
         assert dialog is not None
         dialog.target.setText("between-crossings.flac")
         here = Path.cwd()
@@ -228,7 +228,7 @@ def review(window: MainWindow, folder: Path) -> None:
         produce(RenderRequest(load_session(SESSION), SESSION.parent, master, with_proof=False))
         window.document.open(SESSION, as_copy=True)
         ready(window)
-        dialog = window.making.review_recording()
+        dialog = window.outputs.review_recording()
         dialog.review(master)
         while dialog.running:
             settle(0.1)
@@ -259,7 +259,7 @@ def rehearse(window: MainWindow, folder: Path) -> None:
         window.ribbon.set_playhead(now)
         window.masthead.show_place(now)
         take(window, folder, "rehearse")
-        dialog = window.making.perform()
+        dialog = window.outputs.perform()
         assert dialog is not None
         dialog.start.setCurrentIndex(3)
         dialog.prompter.show_time(now)
@@ -312,7 +312,7 @@ def handing_over(window: MainWindow, folder: Path) -> None:
     )  # fmt: skip
     series = home / "crossings.nafas-series"
     save_series(Series(session=SESSION.name, title="Between crossings", variants=rows), series)
-    dialog = window.making.show_series()
+    dialog = window.outputs.show_series()
     dialog.load(series)
     while len(dialog.variants) < len(rows):
         settle(0.1)

@@ -42,24 +42,24 @@ def check_regular(path: Path, most: int | None = None) -> os.stat_result:
         InputError: it is missing, unreachable, a pipe, a device, a folder, or too large.
     """
     try:
-        found = path.stat()
+        stat_ = path.stat()
     except (OSError, ValueError) as error:
         raise _unreadable(path, error) from None
-    _is_regular(path, found, most)
-    return found
+    _is_regular(path, stat_, most)
+    return stat_
 
 
 def _unreadable(path: Path, error: OSError | ValueError) -> InputError:
     return InputError(str(path), f"cannot be read ({reason(error)})", "check the name and its permissions")
 
 
-def _is_regular(path: Path, found: os.stat_result, most: int | None) -> None:
-    if stat.S_ISDIR(found.st_mode):
+def _is_regular(path: Path, stat_: os.stat_result, most: int | None) -> None:
+    if stat.S_ISDIR(stat_.st_mode):
         raise InputError(str(path), "is a folder", "choose a file")
-    if not stat.S_ISREG(found.st_mode):
+    if not stat.S_ISREG(stat_.st_mode):
         raise InputError(str(path), "is a pipe or a device, not a file", "choose a file")
-    if most is not None and found.st_size > most:
-        size = f"{found.st_size / 1e6:.0f} MB" if found.st_size >= 1e6 else f"{found.st_size / 1e3:.0f} kB"
+    if most is not None and stat_.st_size > most:
+        size = f"{stat_.st_size / 1e6:.0f} MB" if stat_.st_size >= 1e6 else f"{stat_.st_size / 1e3:.0f} kB"
         raise InputError(str(path), f"is too large ({size})", "choose another file")
 
 
@@ -79,12 +79,12 @@ def read_whole(path: Path, most: int) -> bytes:
     return data
 
 
-def sum_of(data: bytes) -> str:
+def digest_of(data: bytes) -> str:
     """SHA-256, as sessions and take books keep it."""
     return hashlib.sha256(data).hexdigest()
 
 
-def sum_on_disk(path: Path) -> str:
+def file_digest(path: Path) -> str:
     """SHA-256 of a regular file as it stands, read in blocks; "" where there is none. Raises InputError."""
     try:
         with _opened(path, None) as file:
@@ -124,17 +124,17 @@ def writable(path: Path) -> Path:
         if not target.parent.is_dir():
             raise InputError(str(target.parent), "no such folder", "make it or choose another")
         try:
-            found = os.lstat(target)
+            stat_ = os.lstat(target)
         except FileNotFoundError:
-            found = None
+            stat_ = None
     except (OSError, ValueError, RuntimeError) as error:
         raise _unwritable(path, error) from None
-    if found is not None:
-        if stat.S_ISDIR(found.st_mode):
+    if stat_ is not None:
+        if stat.S_ISDIR(stat_.st_mode):
             raise InputError(str(path), "is a folder", "write a file name")
-        if not stat.S_ISREG(found.st_mode):
+        if not stat.S_ISREG(stat_.st_mode):
             raise InputError(str(path), "is a pipe or a device, not a file", "choose another name")
-        if not found.st_mode & 0o222 or not os.access(target, os.W_OK):
+        if not stat_.st_mode & 0o222 or not os.access(target, os.W_OK):
             raise InputError(str(path), "is write-protected", "choose another name or allow writing")
     if not os.access(target.parent, os.W_OK):
         raise InputError(str(target.parent), "is write-protected", "choose another folder")
@@ -164,23 +164,23 @@ def _unwritable(path: Path, error: OSError | ValueError | RuntimeError) -> Input
 
 
 def write_whole(path: Path, data: bytes, expected: str | None = None) -> None:
-    """Write bytes to `path` whole or not at all: a part beside it, flushed to disk, then renamed over it.
+    """Write bytes to `path` whole or not at all: a part next to it, flushed to disk, then renamed over it.
 
     Killed at any moment, either the old file or the new one stands under the name.
 
     Args:
-        expected: the sum (`sum_on_disk`) that the file must have to be replaced, "" for none there; None: whatever.
+        expected: the sum (`file_digest`) that the file must have to be replaced, "" for none there; None: whatever.
 
     Raises:
         FileChanged: the file is another than was expected; it is left as it is.
         InputError: it cannot be written; the old file is intact.
     """
     target = writable(path)
-    part = part_beside(target)
+    part = part_path(target)
     try:
         # What is looked at first must not change before it is replaced.
         with contextlib.nullcontext() if expected is None else one_writer(target.parent, 5.0):
-            if expected is not None and sum_on_disk(target) != expected:
+            if expected is not None and file_digest(target) != expected:
                 raise FileChanged(str(path), "was changed by another program meanwhile", "look at both before saving")
             _write_part(part, data)
             if target.exists():
@@ -197,7 +197,7 @@ def write_whole(path: Path, data: bytes, expected: str | None = None) -> None:
 def write_new(folder: Path, stem: str, ending: str, data: bytes) -> Path:
     """Write bytes whole under the first free of the names stem-1, stem-2, ...; what is there is never replaced, whoever
     writes at the same time. Returns the file. Raises InputError."""
-    part, number = part_beside(folder / f"{stem}{ending}"), 1
+    part, number = part_path(folder / f"{stem}{ending}"), 1
     try:
         _write_part(part, data)
         while True:
@@ -316,8 +316,8 @@ _PART = re.compile(r"\.(\d+-\d+-[0-9a-f]{8})(?:\.\d+)?\.part")
 _OLD_PART = re.compile(r"\.(\d+)\.part$")
 
 
-def part_beside(path: Path) -> Path:
-    """A hidden name beside `path`, not used by anyone, that says which process writes it."""
+def part_path(path: Path) -> Path:
+    """A hidden name next to `path`, not used by anyone, that says which process writes it."""
     short = os.fsencode(path.name)[:120].decode("utf-8", "ignore")
     return path.with_name(f".{short}.{this_process()}.{next(_parts)}.part")
 

@@ -55,6 +55,6 @@ def make_streams_printable() -> None:
             setattr(sys, name, PrintableStream(stream))
 
 
-def many(number: int, one: str, more: str = "") -> str:
+def pluralize(number: int, one: str, more: str = "") -> str:
     """A number of things: "1 round", "6 rounds"; `more` where the plural is not made with an s."""
     return f"{number} {one if number == 1 else more or one + 's'}"

@@ -19,8 +19,8 @@ def window(qtbot, folder, short, monkeypatch):
     ready(qtbot, found)
     yield found
     monkeypatch.setattr(QMessageBox, "exec", lambda box: QMessageBox.StandardButton.Discard)
-    if found.making.render_dialog is not None and found.making.render_dialog.running:
-        found.making.render_dialog.reject()
-        qtbot.waitUntil(lambda: not found.making.render_dialog.running, timeout=120_000)
+    if found.outputs.render_dialog is not None and found.outputs.render_dialog.running:
+        found.outputs.render_dialog.reject()
+        qtbot.waitUntil(lambda: not found.outputs.render_dialog.running, timeout=120_000)
     assert found.close()
     found.deleteLater()

@@ -85,7 +85,7 @@ def test_a_change_by_another_program_is_noticed_before_anything_is_saved(qtbot, 
     window.document.look_at_file()
     assert "moved or removed" in window.notice.words.text()
     window.editing.add("rest")
-    assert window.save() and len(load_session(path).blocks) == 3  # nothing is in the way of writing it anew
+    assert window.save() and len(load_session(path).blocks) == 3  # nothing is in the way of writing it again
     assert not window.notice.isVisible()
 
 
@@ -114,7 +114,7 @@ def test_a_name_that_gets_its_ending_later_is_asked_about_before_it_is_replaced(
     assert (load_session(folder / "night.nafas").title == "Short") is replace
     (folder / "night.pdf").write_text("a page")
     monkeypatch.setattr(QMessageBox, "exec", lambda box: BUTTONS.Cancel)
-    window.making.print_sheet()
+    window.outputs.print_sheet()
     assert (folder / "night.pdf").read_text() == "a page"
 
 

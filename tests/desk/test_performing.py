@@ -28,7 +28,7 @@ def perform(qtbot, window, folder, monkeypatch):
     window.document.save(folder / "s.nafas")
     ready(qtbot, window)
     qtbot.keyClick(window, KEYS.Key_P, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    return window.making.perform_dialog
+    return window.outputs.perform_dialog
 
 
 def pixels(widget):
@@ -50,7 +50,7 @@ def test_the_prompter_says_what_is_now_and_next_and_fills_to_the_beat(perform):
     plain = pixels(prompter)
     perform.mirror.setChecked(True)
     mirrored = pixels(prompter)
-    assert np.abs(mirrored[:, ::-1] - plain).mean() < 1 < np.abs(mirrored - plain).mean()  # edges are softened anew
+    assert np.abs(mirrored[:, ::-1] - plain).mean() < 1 < np.abs(mirrored - plain).mean()  # edges are softened again
 
 
 def test_a_performance_is_recorded_judged_and_used(qtbot, window, perform, folder, monkeypatch):
@@ -59,7 +59,7 @@ def test_a_performance_is_recorded_judged_and_used(qtbot, window, perform, folde
     qtbot.keyClick(perform.prompter, KEYS.Key_Space)
     qtbot.waitUntil(lambda: perform.rehearsing.running and not perform.rehearsing.leading_in, timeout=20_000)
     heard = window.player.parts
-    assert not heard.voice and not heard.chimes and heard.clicks  # tocks in the headphones only
+    assert not heard.voice and not heard.chimes and heard.clicks  # clicks in the headphones only
     qtbot.waitUntil(lambda: perform.found is not None, timeout=60_000)
     assert window.player.parts == before
     assert [(block, number) for block, number, _, _ in perform.found.by_round()] == [("even", 1), ("even", 2)]

@@ -105,9 +105,9 @@ def test_a_pattern_is_added_with_its_cautions_before_it(qtbot, plan):
 def test_ones_own_is_saved_shown_given_and_taken_out(qtbot, plan, folder, monkeypatch):
     monkeypatch.setattr(KeepDialog, "exec", lambda dialog: QDialog.DialogCode.Accepted)
     plan.choose(Chosen(1))
-    plan.making.keep()
+    plan.outputs.keep()
     plan.choose(Chosen(0))
-    plan.making.keep()
+    plan.outputs.keep()
     assert {kept.entry.name: kept.entry.is_outline for kept in own()[0]} == {"2-3": False, "Short": True}
     panel = plan.views.plan.repertoire
     panel.choose("own", "2-3")
@@ -129,7 +129,7 @@ def test_what_is_kept_finds_its_recordings_from_anywhere(plan, folder, monkeypat
     plan.document.edit(change(session, bed=rain), "rain")
     for chosen in (Chosen(1), Chosen(0)):
         plan.choose(chosen)
-        plan.making.keep()
+        plan.outputs.keep()
     kept = {entry.entry.is_outline: entry.entry for entry in own()[0]}
     whole = str((plan.document.folder / "sub" / "rain.wav").resolve())
     assert kept[True].session.bed.file.path == whole and kept[False].block.bed.change.file.path == whole

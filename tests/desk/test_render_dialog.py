@@ -36,8 +36,8 @@ def test_the_proof_is_a_picture_whose_sounds_lead_to_their_place(qtbot, window, 
     window.document.open(SESSION)
     session = window.document.session
     window.document.edit(change(session, blocks=session.blocks[:4]), "shorten")
-    window.making.render()
-    dialog = window.making.render_dialog
+    window.outputs.render()
+    dialog = window.outputs.render_dialog
     dialog.target.setText(str(folder / "m.flac"))
     dialog.start.click()
     end(qtbot, dialog)

@@ -15,7 +15,7 @@ from nafas.tasks.queue import State
 @pytest.fixture
 def renders(qtbot, window):
     ready(qtbot, window)
-    return window.making.renders
+    return window.outputs.renders
 
 
 def until_done(qtbot, renders):
@@ -23,12 +23,12 @@ def until_done(qtbot, renders):
 
 
 def test_a_render_is_queued_from_its_dialog_and_the_window_goes_on(qtbot, window, renders, folder):
-    window.making.render()
-    dialog = window.making.render_dialog
+    window.outputs.render()
+    dialog = window.outputs.render_dialog
     dialog.target.setText(str(folder / "a.flac"))
     dialog.also[".mp3"].setChecked(True)
     qtbot.mouseClick(dialog.queue_button, Qt.MouseButton.LeftButton)
-    assert not dialog.isVisible() and renders.running and window.making.rendering
+    assert not dialog.isVisible() and renders.running and window.outputs.rendering
     dialog.show()
     dialog._queue()  # the same file once more
     assert "already" in dialog.outcome.text()
@@ -50,7 +50,7 @@ def test_several_sessions_are_added_one_fails_one_is_cancelled(qtbot, window, re
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a, **k: (names, ""))
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(folder))
     qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    dialog = window.making.renders_dialog
+    dialog = window.outputs.renders_dialog
     assert dialog.empty.isVisibleTo(dialog)
     dialog.add_button.click()
     assert "broken.nafas" in dialog.outcome.text() and len(dialog.rows) == 3

@@ -62,7 +62,7 @@ def test_a_promise_that_is_not_kept_is_mended_with_a_click_and_taken_back(qtbot,
     assert window.masthead.views["review"].text() == "Review 1" and review.heading.text() == "1 must be changed"
     assert review.list.finding.check == "promised-rounds" and review.list.hasFocus()
     words = [button.text() for _, button in review.side.remedies]
-    assert words[0].startswith("Make it 9 rounds\ncosts 10.0 s more") and "read anew" in words[1]
+    assert words[0].startswith("Make it 9 rounds\ncosts 10.0 s more") and "read again" in words[1]
     qtbot.mouseClick(review.side.remedies[0][1], LEFT)
     assert window.document.session.blocks[2].rounds == 9
     heard(qtbot, window)
@@ -122,7 +122,7 @@ def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder,
     rate = 16_000
     soundfile.write(folder / "hum.wav", 0.2 * np.sin(np.arange(5 * rate) * 0.05), rate)
     qtbot.keyClick(window, KEYS.Key_U, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    dialog = window.making.audit_dialog
+    dialog = window.outputs.audit_dialog
     dialog.review(folder / "gone.wav")
     qtbot.waitUntil(lambda: not dialog.running and "gone.wav" in dialog.outcome.text())
     dialog.review(folder / "hum.wav")

@@ -216,10 +216,10 @@ def test_a_long_hold_is_drawn_short_and_time_is_still_found_in_it(start):
 
 def test_the_sheet_is_printed_whole_or_not_at_all(start, folder):
     window = start("4-4 x2 step 1 to 6", "rapid 10")
-    window.making.print_to(folder / "sheet.pdf")
+    window.outputs.print_to(folder / "sheet.pdf")
     data = (folder / "sheet.pdf").read_bytes()
     assert data.startswith(b"%PDF") and len(data) > 5000 and "Printed" in window.statusBar().currentMessage()
-    window.making.print_to(folder / "nowhere" / "sheet.pdf")
+    window.outputs.print_to(folder / "nowhere" / "sheet.pdf")
     assert "no such folder" in window.statusBar().currentMessage() and list(folder.glob("*.pdf")) == [
         folder / "sheet.pdf"
     ]

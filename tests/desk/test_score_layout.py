@@ -61,7 +61,7 @@ def test_a_thousand_rounds_show_only_what_is_in_sight():
 
 
 class Recorder:
-    """Stands in for a painter: keeps what is written, and where."""
+    """VariantState in for a painter: keeps what is written, and where."""
 
     def __init__(self):
         self.texts, self.font = [], None

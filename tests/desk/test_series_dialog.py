@@ -27,7 +27,7 @@ def dialog(qtbot, window, folder, monkeypatch):
     window.document.save(folder / "waves.nafas")
     ready(qtbot, window)
     qtbot.keyClick(window, KEYS.Key_E, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    found = window.making.series_dialog
+    found = window.outputs.series_dialog
     assert "a row is a recording" in found.about.text() and not found.start.isVisible()
     monkeypatch.setattr(series_dialog, "ask_save_name", lambda *_: folder / "all.nafas-series")
     qtbot.mouseClick(found.new_button, LEFT)

@@ -106,7 +106,7 @@ def test_a_recording_is_chosen_its_seam_heard_and_its_loss_survived(qtbot, windo
     assert isinstance(window.document.session.bed, FileBed)
     measured(qtbot, window)
     assert "dB apart" in sound.bed.loop.text()
-    sound.bed.seam_button.click()
+    sound.bed.loop_point_button.click()
     assert sound.audition.playing
     sound.audition.stop()
     (folder / "rain.wav").unlink()
@@ -168,7 +168,7 @@ def pick(choice, words):
 
 
 def test_bed_and_count_agree_by_the_beds_pace_and_sets_begin_on_beats(qtbot, window, sound, pulsed):
-    """The whole way: the tempo is found, a way chosen, what is left of it shown, and mended; one step of undo each."""
+    """The whole way: the tempo is found, a way chosen, what is left of it shown, and fixed; one step of undo each."""
     assert "62.0 bpm" in pulsed.tempo.text() and pulsed.counts is None
     pick(pulsed.agree, "the bed 3.2% slower")
     studied(qtbot, window)

@@ -52,12 +52,12 @@ def takes(qtbot, window, folder):
     qtbot.keyClick(window, KEYS.Key_3, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: window.views.takes is not None)
     ready(qtbot, window)
-    qtbot.waitUntil(lambda: window.preparation.fresh and window.views.takes.shelf.standings[0].line.room is not None)
+    qtbot.waitUntil(lambda: window.preparation.fresh and window.views.takes.shelf.statuses[0].line.room is not None)
     return window.views.takes
 
 
 def choose(takes, text):
-    places = [standing.line.text for standing in takes.shelf.standings]
+    places = [standing.line.text for standing in takes.shelf.statuses]
     takes.list.choose(places.index(text))
 
 
@@ -66,7 +66,7 @@ def on_disk(takes):
 
 
 def test_the_call_sheet_says_where_every_line_stands(takes):
-    words = {s.line.text: s for s in takes.shelf.standings}
+    words = {s.line.text: s for s in takes.shelf.statuses}
     assert words["two"].doubtful and words["inhale"].misfit is not None and words["exhale"].takes == 0
     takes.list.show_filter(1)
     assert takes.list.list.item(0).data(Qt.ItemDataRole.AccessibleTextRole) == "two, listen"
@@ -128,7 +128,7 @@ def test_takes_are_judged_by_single_keys(qtbot, takes, monkeypatch):
     choose(takes, "two")
     assert takes.view.chosen.file == "two-2.wav"  # the doubtful one is shown first
     qtbot.keyClick(takes.list.list, KEYS.Key_Y)
-    assert on_disk(takes)["two-2.wav"].sure and not takes.shelf.standings[0].doubtful
+    assert on_disk(takes)["two-2.wav"].sure and not takes.shelf.statuses[0].doubtful
     qtbot.keyClick(takes.list.list, KEYS.Key_X)
     assert on_disk(takes)["two-2.wav"].aside and (takes.shelf.folder / "two-2.wav").exists()
     qtbot.keyClick(takes.list.list, KEYS.Key_X)
@@ -137,7 +137,7 @@ def test_takes_are_judged_by_single_keys(qtbot, takes, monkeypatch):
     qtbot.keyClick(takes.list.list, KEYS.Key_L)
     assert on_disk(takes)["two-2.wav"].text == "three"
     qtbot.keyClick(takes.list.list, KEYS.Key_B)
-    qtbot.waitUntil(lambda: any(standing.misfit for standing in takes.shelf.standings))
+    qtbot.waitUntil(lambda: any(standing.misfit for standing in takes.shelf.statuses))
     qtbot.keyClick(takes.list.list, KEYS.Key_N)
     assert takes.view.heading.text() == "inhale"  # nothing is doubtful now: what does not fit is next
 
@@ -228,7 +228,7 @@ def test_the_demo_s_own_book_is_not_changed(qtbot, window, folder, monkeypatch):
 
 
 def test_a_recording_is_imported_through_the_dialog(qtbot, window, folder):
-    """A session without a book: one is begun beside its file, and what is not sure is shown first."""
+    """A session without a book: one is begun next to its file, and what is not sure is shown first."""
     window.show_view("takes")
     room = window.views.takes
     made = practice_recording(

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 
 from nafas.desk import app
 from nafas.exchange.packed import pack
-from nafas.files import sum_of
+from nafas.files import digest_of
 from nafas.library.demo import DEMO
 from nafas.script import load_session
 from nafas.state import news
@@ -67,7 +67,7 @@ def test_three_ways_in_and_what_was_open_lately(qtbot, window, folder, monkeypat
     asked = []
     monkeypatch.setattr("nafas.desk.review.audit_dialog.AuditDialog.begin", lambda dialog: asked.append(dialog))
     qtbot.mouseClick(page.recording_button, LEFT)
-    assert asked == [window.making.audit_dialog]
+    assert asked == [window.outputs.audit_dialog]
     asked[0].reject()
     recent = next(page.lately.itemAtPosition(1, 0).widget() for _ in range(1))
     assert recent.text() == "short"
@@ -99,7 +99,7 @@ def test_what_is_new_is_told_once(qtbot, window, monkeypatch):
     qtbot.mouseClick(page.news_button, LEFT)
     assert "Deliver" in window.views.news.text.toPlainText() and page.news_button.text() == "What is new"
     window.views.news.reject()
-    assert news.read_names("news.json") == [sum_of(b"## 9.9\n\nAll of it.\n")] and not news.is_news()
+    assert news.read_names("news.json") == [digest_of(b"## 9.9\n\nAll of it.\n")] and not news.is_news()
 
 
 def test_sessions_packed_ones_and_series_are_opened_where_they_are_dropped(qtbot, window, folder, monkeypatch):
@@ -127,8 +127,8 @@ def test_sessions_packed_ones_and_series_are_opened_where_they_are_dropped(qtbot
     rows = {"format": 1, "session": "short.nafas", "variants": [{"name": "one"}]}
     (folder / "all.nafas-series").write_text(json.dumps(rows))
     drop(window, folder / "all.nafas-series")
-    assert window.making.series_dialog.file.path == folder / "all.nafas-series"
-    window.making.series_dialog.reject()
+    assert window.outputs.series_dialog.file.path == folder / "all.nafas-series"
+    window.outputs.series_dialog.reject()
 
 
 def test_sounds_labels_clips_and_covers_go_where_they_belong(qtbot, window, folder, monkeypatch):
@@ -158,7 +158,7 @@ def test_sounds_labels_clips_and_covers_go_where_they_belong(qtbot, window, fold
     monkeypatch.setattr("nafas.desk.review.audit_dialog.AuditDialog.review", lambda _, path: heard.append(path))
     drop(window, wave)
     assert heard == [wave]
-    window.making.audit_dialog.reject()
+    window.outputs.audit_dialog.reject()
     QImage(900, 900, QImage.Format.Format_RGB32).save(str(folder / "deck.png"))
     drop(window, folder / "deck.png")
     assert window.document.session.tags.cover.path == "deck.png"

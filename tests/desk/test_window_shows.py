@@ -76,7 +76,7 @@ def test_a_point_on_the_page_is_a_phase_an_edge_or_a_word(full):
     assert isinstance(edge, Edge) and (edge.phase, edge.size) == (1, 4)
     assert edge_at(layout, first, x + 30, first.y + 20) is None and edge_at(layout, first, x, first.y + 60) is None
     words = {}
-    second = rows(full, "round")[1]  # in the first, how to breathe in takes the time of "ribs", which is told
+    second = rows(full, "round")[1]  # in the first, how to breathe in takes the time of "ribs", which is reported
     for dx in range(0, 560, 4):
         for y in (30, 44, 53):
             found = word_at(layout, second, layout.x_of(second, second.begin) + dx, second.y + y, 800)

@@ -20,7 +20,7 @@ from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
 from nafas.exchange.aac import decode, decoded, write_m4a
 from nafas.exchange.packed import pack, unpack
-from nafas.files import sum_of, this_process
+from nafas.files import digest_of, this_process
 from nafas.script import load_session, read_block, save_session
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.assets import Asset
@@ -159,7 +159,7 @@ def test_names_and_kinds_that_are_none_are_refused(folder, capsys):
 
 @pytest.fixture
 def packed_demo(folder):
-    """The demo beside a bed of its own, packed."""
+    """The demo next to a bed of its own, packed."""
     home = folder / "home"
     shutil.copytree(SESSION.parent / "takes", home / "takes")
     soundfile.write(home / "engine.flac", np.random.default_rng(1).standard_normal(48_000) * 0.05, 48_000)
@@ -216,7 +216,7 @@ def reaching_out(parts):
     manifest = json.loads(parts["manifest.json"])
     for each in manifest["files"]:
         if each["name"] == "session.nafas":
-            each.update(size=len(text), sha256=sum_of(text))
+            each.update(size=len(text), sha256=digest_of(text))
     parts["session.nafas"], parts["manifest.json"] = text, json.dumps(manifest).encode()
 
 

@@ -17,7 +17,7 @@ import soundfile
 from helpers import breath, produce
 
 from nafas.errors import InputError
-from nafas.files import one_writer, sum_on_disk
+from nafas.files import file_digest, one_writer
 from nafas.script import Session, load_session, save_session
 from nafas.script.model.session import Tags
 from nafas.sound.files.encode import AudioFile, publish
@@ -104,7 +104,7 @@ def test_two_imports_at_once_lose_no_take_and_mix_no_file(tmp_path):
     book = TakeBook(folder)
     assert len(book.index.takes) == 70 and len({take.file for take in book.index.takes}) == 70
     for take in book.index.takes:
-        assert sum_on_disk(folder / take.file) == take.sha256
+        assert file_digest(folder / take.file) == take.sha256
     assert unlisted(book) == []
 
 
@@ -118,7 +118,7 @@ def test_an_import_killed_at_any_moment_leaves_a_book_that_opens_and_recordings_
         book = TakeBook(folder)
         seen = len(book.index.takes)
         for take in book.index.takes:
-            assert sum_on_disk(folder / take.file) == take.sha256
+            assert file_digest(folder / take.file) == take.sha256
         begin_book(folder, "Night watch")  # the next import is not blocked
     assert seen
 

@@ -9,7 +9,7 @@ from faults.mangling import refused_or_read
 
 from nafas.audio_files import AudioReader
 from nafas.errors import InputError
-from nafas.files import FileChanged, sum_on_disk, sweep_parts, write_new, write_whole
+from nafas.files import FileChanged, file_digest, sweep_parts, write_new, write_whole
 from nafas.library.own import read_entry
 from nafas.script import Session, load_session, save_session
 from nafas.sound.files.encode import AudioFile
@@ -91,7 +91,7 @@ def test_a_rename_is_brought_to_the_disk_too(tmp_path, monkeypatch):
 def test_a_file_is_replaced_only_if_it_is_the_one_that_was_known(tmp_path):
     path = tmp_path / "a"
     write_whole(path, b"one", expected="")
-    known = sum_on_disk(path)
+    known = file_digest(path)
     with pytest.raises(FileChanged):
         write_whole(path, b"two", expected="")
     write_whole(path, b"theirs")
@@ -108,9 +108,9 @@ def test_new_files_never_take_a_name_that_is_taken_with_links_or_without(tmp_pat
 
 
 def test_parts_of_dead_processes_are_swept_and_those_of_the_living_left(tmp_path):
-    from nafas.files import part_beside
+    from nafas.files import part_path
 
-    own = part_beside(tmp_path / "a.wav")
+    own = part_path(tmp_path / "a.wav")
     own.write_text("")
     pid, started, boot = own.name.split(".")[-3].split("-")
     dead = tmp_path / f".a.wav.{pid}-{int(started) + 1}-{boot}.1.part"  # the number is in use again

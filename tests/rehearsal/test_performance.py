@@ -98,7 +98,7 @@ def test_the_best_takes_are_in_use_and_the_rest_kept_aside(folder):
 
 
 def test_as_spoken_every_word_stays_where_it_was_said(folder):
-    """In the written file each word's beat lies beside its count by what was planted; before the performance the
+    """In the written file each word's beat lies off its count by what was planted; before the performance the
     session's own voice speaks."""
     begin = float(TIMELINE.blocks[1].start) + 20 - 0.5
     made, source = performed(folder, begin=begin)

@@ -134,7 +134,7 @@ def test_of_many_words_beside_their_time_the_furthest_is_named():
     late = [replace(word, beat=word.beat + 0.3) for word in counted(ROUND, ROUND, begin=4.0)]
     late[7] = replace(late[7], beat=late[7].beat + 0.25)  # by its letters "two" would come last
     told = [finding.text for finding in _against(align(timeline, late, TEXTS), 0.0)]
-    assert told == ["20 words lie more than 0.25 s beside the session's time.", "“four” is 0.55 s late."]
+    assert told == ["20 words lie more than 0.25 s off the session's time.", "“four” is 0.55 s late."]
 
 
 def test_a_voice_that_is_heard_wrong_in_every_round_is_put_right_and_a_slip_is_not():
@@ -287,7 +287,7 @@ def test_a_recording_is_held_against_its_session(folder, capsys):
 
 
 def test_a_session_is_made_of_a_performance_in_its_own_voice(folder, capsys):
-    """Performed at a wandering 1.2 s, rendered anew on the grid: every word is in its place, and no stand-in speaks."""
+    """Performed at a wandering 1.2 s, rendered again on the grid: every word is in place, and no stand-in speaks."""
     perform(folder / "p.wav", [ROUND] * 4, 1.2)
     out = folder / "made" / "p.nafas"
     out.parent.mkdir()

@@ -159,7 +159,7 @@ def test_what_an_encoder_spreads_beside_a_word_is_no_fault_and_more_is(made, fol
 
     assert told(50, -35) == [] and told(50, -25) == [1.0]  # right after what is loud
     assert told(55, -35) == [1.1] and told(50, -35, EXACT) == [1.0]  # further away, and where nothing is encoded
-    # Nothing sounds under these words: what Vorbis leaves beside them lies open.
+    # Nothing sounds under these words: what Vorbis leaves next to them lies open.
     words = Session(
         opening=1, closing=1, bed=None, end_bell=False, blocks=(breath("3-4", 2),),
         voice={"engine_voice": "en-gb-scotland", "pace": 101},

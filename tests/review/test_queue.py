@@ -1,4 +1,4 @@
-"""Renders one after another: order, cancel, failure, time left, and what is told of it."""
+"""Renders one after another: order, cancel, failure, time left, and what is reported of it."""
 
 import json
 import threading

@@ -303,9 +303,9 @@ def test_every_variant_is_written_as_a_session_that_renders_by_itself(home, caps
 
 
 def _job(item, note):
-    """What a worker does here: the thing that it is told."""
+    """What a worker does here: the item that it gets."""
     if item == "refused":
-        raise InputError("a place", "is wrong", "mend it")
+        raise InputError("a place", "is wrong", "fix it")
     if item == "fault":
         raise ZeroDivisionError
     if item == "killed":
@@ -323,7 +323,7 @@ def test_many_at_once_and_one_that_fails_stops_no_other(home):
     ended = in_processes(_job, ["a", "refused", "fault", "b"], 2, lambda *each: seen.append(each))
     assert [each.made and each.made[0] for each in ended] == ["a", None, None, "b"]
     assert os.getpid() not in [each.made[1] for each in ended if each.made]
-    assert ended[1].trouble == "a place: is wrong; mend it" and "ZeroDivisionError" in ended[2].trouble
+    assert ended[1].trouble == "a place: is wrong; fix it" and "ZeroDivisionError" in ended[2].trouble
     assert (0, "working", 0.5) in seen
     alone = in_processes(_job, ["a"], 2)
     assert alone[0].made == ("a", os.getpid()) and in_processes(_job, [], 2) == []
@@ -339,7 +339,7 @@ def test_a_process_that_is_killed_is_told_and_a_stop_stops_them_all(home):
 
 
 def copy_demo(home):
-    """The demo's session and takes beside the series."""
+    """The demo's session and takes next to the series."""
     session = load_session(DEMO)
     shutil.copytree(DEMO.parent / session.voice.take_book.path, home / "takes")
     save_session(

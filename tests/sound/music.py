@@ -58,7 +58,7 @@ def piece(seed, style=None, seconds=70.0):
     period, first = 60 / bpm, float(rng.uniform(0.1, 2.5))
     count = int((seconds - first - 1) / period)
     k = np.arange(count)
-    by_hand = float(rng.choice([0, 0, 0.004, 0.009]))  # seconds beside the beat, as people play
+    by_hand = float(rng.choice([0, 0, 0.004, 0.009]))  # seconds off the beat, as people play
     drift = float(rng.choice([0, 0, 0, 0.012]))  # part of the tempo by which it comes and goes over half a minute
     beats = first + period * (k + drift * 30 / (2 * np.pi * period) * np.sin(2 * np.pi * k * period / 30))
     sound = np.zeros(int(seconds * RATE))

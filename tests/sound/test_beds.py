@@ -39,7 +39,7 @@ def made():
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_a_generated_bed_is_at_its_level_and_has_no_seam(made, kind):
-    """Level by pyloudnorm over a minute and a half; at every place where a loop begins anew nothing jumps."""
+    """Level by pyloudnorm over a minute and a half; at every place where a loop begins again nothing jumps."""
     bed = made[kind]
     sound = bed.read(0, 90 * RATE)
     assert pyloudnorm.Meter(RATE).integrated_loudness(sound.T) == pytest.approx(BED_LEVEL, abs=1.0)
@@ -207,7 +207,7 @@ def test_a_bed_s_path_is_kept_when_the_session_moves(folder):
 
 
 def test_another_level_is_the_same_sound_made_once(folder):
-    """Moving a bed under the voice makes nothing anew: not its loops, and not the search for a seam."""
+    """Moving a bed under the voice makes nothing again: not its loops, and not the search for a seam."""
     soundfile.write(folder / "x.wav", noise(5), RATE)
     for bed in (NightSea(), GeneratedBed(kind="drone"), FileBed(file=Asset(path="x.wav"))):
         lower = bed.model_copy(update={"under_voice": 20.0, "lift": 1.0})

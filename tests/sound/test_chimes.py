@@ -70,8 +70,8 @@ def test_the_chimes_of_a_family_are_told_apart_and_startle_nobody(family):
     for one in PhaseKind:
         for other in PhaseKind:
             if one is not other:
-                likeness = float((shapes[one] * shapes[other]).sum())
-                assert likeness < 0.9, (family, one, other)
+                similarity = float((shapes[one] * shapes[other]).sum())
+                assert similarity < 0.9, (family, one, other)
     for sound in found.values():
         level = np.sqrt((sound[:, : sound.shape[1] // 4800 * 4800].reshape(2, -1, 4800) ** 2).mean(axis=(0, 2)).max())
         assert level == pytest.approx(1.0, rel=0.02) and np.abs(sound[:, 0]).max() < 1e-3

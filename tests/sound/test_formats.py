@@ -78,8 +78,8 @@ def test_a_decoded_master_has_its_cues_where_they_were(made, ending):
         begin = placement.start
         word = reference[begin : begin + 12_000, 0]
         around = found[begin - 4000 : begin + 16_000, 0]
-        likeness = np.correlate(around, word, "valid")
-        assert abs(int(likeness.argmax()) - 4000) <= 2, placement.moment.address
+        similarity = np.correlate(around, word, "valid")
+        assert abs(int(similarity.argmax()) - 4000) <= 2, placement.moment.address
 
 
 @pytest.mark.parametrize("ending", [".flac", ".mp3", ".ogg", ".opus"])

@@ -198,7 +198,7 @@ class Sound:
 
 
 def test_parts_measured_side_by_side_are_as_one_pass():
-    """A loud low tone over the seam of two parts: a filter that began there anew would hear a step."""
+    """A loud low tone over the seam of two parts: a filter that began there again would hear a step."""
     t = np.arange(62 * RATE) / RATE
     tone = np.array([0.5 * np.cos(2 * np.pi * 25 * t)] * 2, np.float32)
     tone[1] *= 0.3
@@ -249,7 +249,7 @@ def test_forked_processes_find_what_threads_find(folder):
 
         def fail(item, tell):
             if item == 3:
-                raise InputError("there", "is a fault", "mend it")
+                raise InputError("there", "is a fault", "fix it")
             return item
 
         with pytest.raises(InputError, match="is a fault"):

@@ -9,7 +9,7 @@ from mutagen.wave import WAVE
 
 from nafas.cli.main import main
 from nafas.errors import InputError
-from nafas.files import sum_on_disk
+from nafas.files import file_digest
 from nafas.script import save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset
@@ -55,7 +55,7 @@ def test_a_lossy_bed_sounds_in_a_render_as_it_does_from_the_start(tmp_path, shor
 
 def test_another_recording_under_a_bed_s_name_is_refused(tmp_path, short):
     write(tmp_path / "b.wav", clicking(5), "WAV", "PCM_16")
-    bed = FileBed(file=Asset(path="b.wav", sha256=sum_on_disk(tmp_path / "b.wav")))
+    bed = FileBed(file=Asset(path="b.wav", sha256=file_digest(tmp_path / "b.wav")))
     produce(change(short, bed=bed), tmp_path, tmp_path / "m.wav", with_proof=False)
     write(tmp_path / "b.wav", clicking(6), "WAV", "PCM_16")
     with pytest.raises(InputError, match="not the recording this session was made with"):

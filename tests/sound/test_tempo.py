@@ -75,7 +75,7 @@ def test_silence_an_offset_and_a_moment_are_given_none(sound):
 def test_music_that_is_hard_to_tap_to_is_right_or_an_octave_off_and_hardly_ever_wrong():
     """Made-up pieces that nothing was tuned on, in twelve styles: syncopated, swung, half-time, without drums.
 
-    The holds are the project's own: right or an octave at least 80 %, wrong at most 4 % (here 12; all 36: seeds 500 to 535).
+    The holds are our own: 80 % right or an octave off, at most 4 % wrong (12 pieces here; 36 are seeds 500 to 535).
     """
     told = []
     for seed in range(500, 512):

@@ -1,4 +1,4 @@
-"""Rooms, shortening and remedies: what does not fit is told, and every remedy offered does what it says."""
+"""Rooms, shortening and remedies: what does not fit is reported, and every remedy offered does what it says."""
 
 from itertools import pairwise
 
@@ -41,7 +41,7 @@ def test_rooms_add_up_to_the_session():
 
 
 def test_each_remedy_makes_the_line_fit_and_costs_what_it_says():
-    """Tried again from nothing: the same session cast anew has the length and the misfits that were promised."""
+    """Tried again from nothing: the same session cast again has the length and the misfits that were promised."""
     cast, narrator = cast_of(breath("4-2-6", 8, count_length="0.55"))
     assert {m.placement.moment.text for m in worst_misfits(cast)} >= {"inhale", "exhale"}
     misfit, found = offered(cast, narrator, "exhale")

@@ -78,7 +78,7 @@ def test_movements_are_named_in_the_first_round_or_in_every_one():
 
 
 def test_parts_come_after_what_opens_their_phase_and_never_over_it():
-    """The opening, then each part's word in the room that is left; what finds none is told."""
+    """The opening, then each part's word in the room that is left; what finds none is reported."""
     second = {"inhale": 1, "breathe in": 3, "breathe in, belly": 4, "inhale, belly": 1}
     lasts = lambda text: Fraction(second.get(text, 1))  # noqa: E731
     assert words("in 2+2 (belly, chest), out 2", spoken=lasts).startswith("inhale, belly two chest two")

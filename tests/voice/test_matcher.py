@@ -1,4 +1,4 @@
-"""Telling lines apart: likeness, the best path through a reading, sources of sound, and the reader who practises."""
+"""Telling lines apart: similarity, the best path through a reading, sources of sound, and the reader who practises."""
 
 import numpy as np
 import pytest

@@ -90,7 +90,7 @@ def test_words_go_on_within_a_phase_and_fall_at_its_end(joe):
 
 
 def test_the_default_voice_fits_counts_that_are_short_without_shortening(natural):
-    """It reads quicker where its place is short; what is too long even so is told."""
+    """It reads quicker where its place is short; what is too long even so is reported."""
     session = Session(blocks=(breath("2-2", 2, count_length="0.75", style={"carrier": "sea"}),), opening=2)
     narrator = Narrator(session.voice, "en", None)
     assert narrator.reader.title == "joe"

@@ -1,4 +1,4 @@
-"""The room before the first line, and a take beside its fellows: planted noise, hum, echo, clipping, pops, breaths and
+"""The room before the first line, and a take next to its fellows: planted noise, hum, echo, clipping, pops, breaths and
 distance are measured, and clean sound is left alone."""
 
 import numpy as np

@@ -163,7 +163,7 @@ def test_an_old_book_is_written_in_the_format_of_now(folder):
 
 
 def test_what_another_program_added_meanwhile_is_not_lost(folder):
-    """Two have the book open: the second to write is told, reads anew, and may then do it again."""
+    """Two have the book open: the second to write is told, reads again, and may then do it again."""
     book_of(folder, ("a.flac", "two", 0.5, {}), ("b.flac", "two", 0.5, {}))
     one, other = TakeBookEditor(folder), TakeBookEditor(folder)
     other.replace(other.index.takes[1], with_beat(other.index.takes[1], 0.2), "move a beat")

@@ -1,4 +1,4 @@
-"""The command line of takes: what is missing or does not fit, with remedies; beats set anew; a book that is gone."""
+"""The command line of takes: what is missing or does not fit, with remedies; beats set again; a book that is gone."""
 
 import json
 

@@ -91,8 +91,8 @@ def _walk(path: Path, data: "memoryview[int]") -> Mp3Frames | None:
         return None
     first, counted, count, end = bytes(data[begin : begin + 4]), None, 0, begin
     while at + 4 <= len(data):
-        found = _frame(bytes(data[at : at + 4]))
-        if found is None or not _alike(first, bytes(data[at : at + 4])):
+        frame = _frame(bytes(data[at : at + 4]))
+        if frame is None or not _alike(first, bytes(data[at : at + 4])):
             if len(data) - at <= 4096 or bytes(data[at : at + 3]) in (b"TAG", b"APE", b"LYR", b"ID3"):
                 break
             onward = _first_frame(data, at, _MOST_NOISE, first)
@@ -100,7 +100,7 @@ def _walk(path: Path, data: "memoryview[int]") -> Mp3Frames | None:
                 break
             at = onward
             continue
-        size, _, side = found
+        size, _, side = frame
         if at + size > len(data):
             if len(data) - at > 128:  # less than that is an old tag, or nothing anyone hears
                 raise InputError(str(path), "breaks off in the middle of a frame", _WHOLE)
@@ -128,15 +128,15 @@ def _alike(first: bytes, head: bytes) -> bool:
 def _first_frame(data: "memoryview[int]", at: int, most: int = _MOST_NOISE, like: bytes | None = None) -> int:
     """Where the next frame begins that another one follows; -1 within `most` bytes."""
     chunk = bytes(data[at : at + most + 4])
-    place = chunk.find(b"\xff")
-    while place >= 0:
-        head = chunk[place : place + 4]
-        found = _frame(head)
-        if found is not None and (like is None or _alike(like, head)):
-            after = at + place + found[0]
+    find = chunk.find(b"\xff")
+    while find >= 0:
+        head = chunk[find : find + 4]
+        frame = _frame(head)
+        if frame is not None and (like is None or _alike(like, head)):
+            after = at + find + frame[0]
             if after + 4 > len(data) or _frame(bytes(data[after : after + 4])) is not None:
-                return at + place
-        place = chunk.find(b"\xff", place + 1)
+                return at + find
+        find = chunk.find(b"\xff", find + 1)
     return -1
 
 
@@ -159,9 +159,9 @@ class WithHeader(io.RawIOBase):
     def tell(self) -> int:
         return self._at
 
-    def seek(self, place: int, whence: int = io.SEEK_SET) -> int:
+    def seek(self, position: int, whence: int = io.SEEK_SET) -> int:
         base = {io.SEEK_SET: 0, io.SEEK_CUR: self._at, io.SEEK_END: self._size}[whence]
-        self._at = max(0, base + place)
+        self._at = max(0, base + position)
         return self._at
 
     def readinto(self, buffer: object) -> int:
@@ -173,9 +173,9 @@ class WithHeader(io.RawIOBase):
             into[:done] = self._head[self._at : self._at + done]
         if done < size:
             self._file.seek(self._frames.begin + self._at + done - len(self._head))
-            found = self._file.read(size - done)
-            into[done : done + len(found)] = found
-            done += len(found)
+            part = self._file.read(size - done)
+            into[done : done + len(part)] = part
+            done += len(part)
         self._at += done
         return done
 
@@ -188,9 +188,9 @@ def _made_header(frames: Mp3Frames) -> bytes:
     head = bytearray(frames.first)
     head[1] |= 1  # no checksum
     head[2] = head[2] & 0x0D | 0x90  # a bit rate with room for it; no padding
-    found = _frame(bytes(head))
-    assert found is not None
-    size, _, side = found
+    frame = _frame(bytes(head))
+    assert frame is not None
+    size, _, side = frame
     count, octets = frames.count.to_bytes(4, "big"), (frames.end - frames.begin).to_bytes(4, "big")
     made = bytes(head) + bytes(side) + b"Xing" + (3).to_bytes(4, "big") + count + octets
     return made.ljust(size, b"\0")

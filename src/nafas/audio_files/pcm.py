@@ -32,17 +32,17 @@ class PcmData:
     def read(self, start: int, frames: int) -> NDArray[np.float32]:
         """Frames `start` to `start + frames`, shape (n, channels), fewer where the file ends; full scale 1.0."""
         size = self._width * self._channels
-        found = np.empty((self._channels, frames), np.float32)
+        values = np.empty((self._channels, frames), np.float32)
         data = np.empty(min(frames, _PIECE) * size + 1, np.uint8)  # and one: the last sample is read as four bytes
         done = 0
         while done < frames:
             part = data[: min(frames - done, _PIECE) * size]
             got = self._fill(part, self._at + (start + done) * size) // size
-            self._convert(data, found[:, done : done + got])
+            self._convert(data, values[:, done : done + got])
             done += got
             if got * size < len(part):
                 break
-        return found[:, :done].T
+        return values[:, :done].T
 
     def _fill(self, part: NDArray[np.uint8], at: int) -> int:
         """Take bytes from place `at` on; how many there were."""

@@ -53,9 +53,9 @@ class AudioReader:
     """
 
     def __init__(self, path: Path) -> None:
-        found = check_regular(path)
+        stat = check_regular(path)
         self.path = path
-        self.state = (path, found.st_size, found.st_mtime_ns)
+        self.state = (path, stat.st_size, stat.st_mtime_ns)
         self._local = threading.local()
         self._mp3 = _looked_at(*self.state)
         file = self._file()
@@ -90,9 +90,9 @@ class AudioReader:
         """
         start = max(0, start)
         frames = max(0, min(frames, self.frames - start))
-        found = np.zeros((0, self.channels), np.float32)
+        values = np.zeros((0, self.channels), np.float32)
         if not frames:
-            return found
+            return values
         if self._pcm is not None:
             return self._straight(start, frames)
         try:
@@ -111,24 +111,24 @@ class AudioReader:
                     break
                 parts.append(part)
                 frames -= len(part)
-            found = parts[0] if len(parts) == 1 else np.concatenate([found, *parts])
+            values = parts[0] if len(parts) == 1 else np.concatenate([values, *parts])
         except (OSError, RuntimeError) as error:
             self._local.file = None
             raise InputError(f"{self.path} at {start / self.rate:.1f} s", f"cannot be read ({error})", _WHOLE) from None
         if frames:
             self._local.file = None
-            raise InputError(f"{self.path} at {(start + len(found)) / self.rate:.1f} s", "breaks off", _WHOLE)
-        return found
+            raise InputError(f"{self.path} at {(start + len(values)) / self.rate:.1f} s", "breaks off", _WHOLE)
+        return values
 
     def _straight(self, start: int, frames: int) -> NDArray[np.float32]:
         assert self._pcm is not None
         try:
-            found = self._pcm.read(start, frames)
+            samples = self._pcm.read(start, frames)
         except (OSError, ValueError) as error:
             raise InputError(f"{self.path} at {start / self.rate:.1f} s", f"cannot be read ({error})", _WHOLE) from None
-        if len(found) < frames:
-            raise InputError(f"{self.path} at {(start + len(found)) / self.rate:.1f} s", "breaks off", _WHOLE)
-        return found
+        if len(samples) < frames:
+            raise InputError(f"{self.path} at {(start + len(samples)) / self.rate:.1f} s", "breaks off", _WHOLE)
+        return samples
 
 
 _WHOLE = "use a whole copy of the file"

@@ -38,27 +38,27 @@ def _balance(options: argparse.Namespace) -> int:
     session = opened(options.session, options)
     cast = cast_session(session, options.session.parent)
     mix = build_mix(cast, options.session.parent)
-    found, beds = balance(mix), bed_counts(mix)
-    lines = _lines(found, beds, cast.timeline)
+    measured, beds = balance(mix), bed_counts(mix)
+    lines = _lines(measured, beds, cast.timeline)
     if options.on_beats:
         lines.append(_save_on_beats(session, beds, options))
     elif any(each.counts.agreeing < 1 for each in beds):
         lines.append("nafas balance --on-beats -o b.nafas lets the sets begin on beats")
-    print(json.dumps(_figures(found, beds), indent=1) if options.json else "\n".join(lines))
+    print(json.dumps(_figures(measured, beds), indent=1) if options.json else "\n".join(lines))
     return 0
 
 
-def _lines(found: "Balance", beds: "list[BedCounts]", timeline: "Timeline") -> list[str]:
+def _lines(measured: "Balance", beds: "list[BedCounts]", timeline: "Timeline") -> list[str]:
     from nafas.sound.mix.bed_counts import agreement_words
     from nafas.timing.clock import clock
 
-    if found.where is None or not math.isfinite(found.overall):
+    if measured.where is None or not math.isfinite(measured.overall):
         lines = ["voice over bed: nothing is spoken, or there is no bed under it"]
     else:
-        moment = found.where.moment
+        moment = measured.where.moment
         lines = [
-            f"voice over bed: {found.overall:.1f} LU while it speaks",
-            f"least, over a word's loudest 400 ms: {found.worst:.1f} LU at {clock(moment.at)}, “{moment.text[:60]}” "
+            f"voice over bed: {measured.overall:.1f} LU while it speaks",
+            f"least, over a word's loudest 400 ms: {measured.worst:.1f} LU at {clock(moment.at)}, “{moment.text[:60]}” "
             f"({timeline.address(moment)})",
         ]
     for each in beds:
@@ -88,14 +88,14 @@ def _save_on_beats(session: "Session", beds: "list[BedCounts]", options: argpars
     return f"{options.output}: {longer:.2f} s longer{stays}"
 
 
-def _figures(found: "Balance", beds: "list[BedCounts]") -> dict[str, object]:
+def _figures(measured: "Balance", beds: "list[BedCounts]") -> dict[str, object]:
     def number(value: float) -> float | None:
         return round(value, 2) if math.isfinite(value) else None
 
     return {
-        "voice_over_bed_lu": number(found.overall),
-        "worst_lu": number(found.worst),
-        "worst_at": None if found.where is None else float(found.where.moment.at),
+        "voice_over_bed_lu": number(measured.overall),
+        "worst_lu": number(measured.worst),
+        "worst_at": None if measured.where is None else float(measured.where.moment.at),
         "beds": [
             {
                 "begin": each.begin,

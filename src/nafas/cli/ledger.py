@@ -111,12 +111,12 @@ def _open(options: argparse.Namespace) -> int:
 def _which(options: argparse.Namespace) -> int:
     from nafas.ledger.entries import which
 
-    found = which(options.file)
-    for entry, how in found:
+    matches = which(options.file)
+    for entry, how in matches:
         print(f"{_line(entry)}  (by its {how})")
-    if not found:
+    if not matches:
         print("Nothing in the ledger is that file, by its sum or by its sound.")
-    return 0 if found else 1
+    return 0 if matches else 1
 
 
 def _published(options: argparse.Namespace) -> int:

@@ -17,7 +17,7 @@ from nafas import __version__, interruption
 from nafas.cli import balance, deliver, desktop, ledger, review, series, sound, takes, voices
 from nafas.cli.shared import allow_outside, compiled, opened
 from nafas.errors import Cancelled, InputError
-from nafas.plain_text import make_streams_printable, many
+from nafas.plain_text import make_streams_printable, pluralize
 from nafas.tasks.exit_codes import MEANINGS, ExitCode
 
 if TYPE_CHECKING:
@@ -67,8 +67,8 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except OSError as error:
-        place = error.filename if isinstance(error.filename, str) else "the file system"
-        print(f"nafas: {place}: {error.strerror or error}; choose another place or free some space", file=sys.stderr)
+        path = error.filename if isinstance(error.filename, str) else "the file system"
+        print(f"nafas: {path}: {error.strerror or error}; choose another place or free some space", file=sys.stderr)
         return 1
     except Exception as error:
         if interruption.happened():
@@ -80,8 +80,8 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
         from nafas.log import LOG, log_folder, logger
 
         logger.exception("command %s", options.command_name)
-        told = " ".join(f"{type(error).__name__}: {error}".split())[:200]
-        print(f"nafas: a fault of Nafas itself: {told}; please report it with {log_folder() / LOG}", file=sys.stderr)
+        message = " ".join(f"{type(error).__name__}: {error}".split())[:200]
+        print(f"nafas: a fault of Nafas itself: {message}; please report it with {log_folder() / LOG}", file=sys.stderr)
         return ExitCode.FAULT
 
 
@@ -181,25 +181,24 @@ def _new(options: argparse.Namespace) -> int:
             fault = as_input_error(error, repr(text))
             raise fault from None
     save_session(session, output)
-    print(
-        f"{output}: {many(len(session.blocks), 'block')}, {float(session.written_length):g} s with opening and closing"
-    )
+    blocks = pluralize(len(session.blocks), "block")
+    print(f"{output}: {blocks}, {float(session.written_length):g} s with opening and closing")
     return 0
 
 
 def _read(text: str) -> "Reading":
-    """A typed line as it is likeliest meant; what was assumed is told. Raises InputError with a line that could be
+    """A typed line as it is likeliest meant; what was assumed is reported. Raises InputError with a line that could be
     meant."""
     from nafas.script.notation.typed.interpret import interpret
 
-    found = interpret(text)
-    if found.fault is not None:
-        offer = f'; perhaps "{found.offers[0]}" is meant' if found.offers else ""
-        raise InputError(found.fault.place, found.fault.problem, found.fault.remedy + offer)
-    if found.readings[0].note:
-        others = "".join(f'; "{reading.notation}": {reading.note}' for reading in found.readings[1:])
-        print(f"{text!r}: {found.readings[0].note}{others}", file=sys.stderr)
-    return found.readings[0]
+    line = interpret(text)
+    if line.fault is not None:
+        offer = f'; perhaps "{line.offers[0]}" is meant' if line.offers else ""
+        raise InputError(line.fault.place, line.fault.problem, line.fault.remedy + offer)
+    if line.readings[0].note:
+        others = "".join(f'; "{reading.notation}": {reading.note}' for reading in line.readings[1:])
+        print(f"{text!r}: {line.readings[0].note}{others}", file=sys.stderr)
+    return line.readings[0]
 
 
 def _session_name(options: argparse.Namespace) -> Path:
@@ -270,11 +269,11 @@ def _fit(options: argparse.Namespace) -> int:
 
     session = opened(options.session, options)
     narrator = session_narrator(session, options.session.parent)
-    found = fit(session, narrator.spoken_length, _target(options.length))
+    fitted = fit(session, narrator.spoken_length, _target(options.length))
     if options.take is not None:
-        if not 1 <= options.take <= len(found.options):
-            raise InputError(f"--take {options.take}", f"there are {len(found.options)} ways", "choose one of them")
-        output, way = _session_name(options), found.options[options.take - 1]
+        if not 1 <= options.take <= len(fitted.options):
+            raise InputError(f"--take {options.take}", f"there are {len(fitted.options)} ways", "choose one of them")
+        output, way = _session_name(options), fitted.options[options.take - 1]
         permit_readable(way.session, options.session.parent)
         save_session(rebase_assets(way.session, options.session.parent, output.parent), output)
         print(f"{output}: {way.title}. {way.consequence}")
@@ -282,12 +281,14 @@ def _fit(options: argparse.Namespace) -> int:
     if options.json:
         ways = [
             {"kind": o.kind, "title": o.title, "consequence": o.consequence, "exact": o.exact, "length": str(o.length)}
-            for o in found.options
+            for o in fitted.options
         ]
-        print(json.dumps({"now": str(found.now), "target": str(found.target), "summary": found.summary, "ways": ways}))
+        print(
+            json.dumps({"now": str(fitted.now), "target": str(fitted.target), "summary": fitted.summary, "ways": ways})
+        )
         return 0
-    print(found.summary)
-    for number, option in enumerate(found.options, 1):
+    print(fitted.summary)
+    for number, option in enumerate(fitted.options, 1):
         print(f"{number:3}  {option.title}\n     {option.consequence}")
     return 0
 

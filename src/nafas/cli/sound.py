@@ -121,16 +121,16 @@ def _requests(options: argparse.Namespace) -> "list[RenderRequest]":
     if into is not None and len(options.session) > 1 and options.stems:
         raise InputError("--stems", "is for one session", "render the sessions one by one")
     requests = []
-    for place in options.session:
-        session = opened(place, options)
+    for path in options.session:
+        session = opened(path, options)
         if wanted is not None:
             master = session.master.model_copy(update={"loudness": wanted.loudness, "mono": wanted.mono})
             session = change(session, master=master)
         outs = options.output
         if into is not None:
-            outs = [into / f"{place.stem}.{ending.lstrip('.')}" for ending in options.formats or ["flac"]]
+            outs = [into / f"{path.stem}.{ending.lstrip('.')}" for ending in options.formats or ["flac"]]
         requests.append(RenderRequest(
-            session, place.parent, outs[0], options.stems, options.rate, not options.no_proof, tuple(outs[1:]),
+            session, path.parent, outs[0], options.stems, options.rate, not options.no_proof, tuple(outs[1:]),
             options.bits, options.anyway,
         ))  # fmt: skip
     return requests

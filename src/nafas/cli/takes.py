@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from nafas.cli.shared import allow_outside, compiled, opened, progress_line, show
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 
 if TYPE_CHECKING:
     from nafas.voice.takebook.book import TakeBook, TakeIndex
@@ -30,7 +30,7 @@ def add_commands(commands: Any) -> None:
     imported.add_argument("--json", action="store_true")
     allow_outside(imported)
     imported.set_defaults(run=_takes_import)
-    beats = kinds.add_parser("beats", help="the felt beat of every take, as kept and as estimated anew")
+    beats = kinds.add_parser("beats", help="the felt beat of every take, as kept and as estimated again")
     beats.add_argument("takebook", type=Path)
     beats.add_argument("--set", action="store_true", help="keep what is found, but where a person set the beat")
     beats.add_argument("--json", action="store_true")
@@ -103,11 +103,11 @@ def _set_beats(book: "TakeBook") -> None:
     # In a book of format 1 nothing says who set a beat: all of them were estimated.
     old = book.index.format == 1
     by_ear = [take.beat_confidence is None and not old for take in book.index.takes]
-    found = {take: estimated(book, take) for take, ear in zip(book.index.takes, by_ear) if not ear}
+    changed = {take: estimated(book, take) for take, ear in zip(book.index.takes, by_ear) if not ear}
 
     def with_beats(index: "TakeIndex") -> "TakeIndex":
         # As the index stands by now: takes that were added or changed meanwhile stay as they are.
-        return index.model_copy(update={"takes": tuple(found.get(take, take) for take in index.takes)})
+        return index.model_copy(update={"takes": tuple(changed.get(take, take) for take in index.takes)})
 
     change_book(book.folder, with_beats)
 
@@ -133,18 +133,18 @@ def _takes_check(options: argparse.Namespace) -> int:
     timeline = compile_session(session, narrator.spoken_length)
     cast = cast_timeline(timeline, narrator)
     lines = call_sheet([timeline])
-    found = line_statuses(lines, book, cast)
+    statuses = line_statuses(lines, book, cast)
     for state in LineState:
-        these = [standing.line.text[:50] for standing in found if standing.state is state]
+        these = [standing.line.text[:50] for standing in statuses if standing.state is state]
         if these and state is not LineState.RECORDED:
             print(f"{state}: " + ", ".join(map(repr, these)))
-    doubts = [standing.line.text[:50] for standing in found if standing.doubtful]
+    doubts = [standing.line.text[:50] for standing in statuses if standing.doubtful]
     if doubts:
         print("to listen to: " + ", ".join(map(repr, doubts)))
     for misfit in worst_misfits(cast):
         print(str(misfit).rpartition(";")[0])
         for remedy in remedies(cast, misfit, narrator):
-            left = f", {many(remedy.left, 'other misfit')} left" if remedy.left else ""
+            left = f", {pluralize(remedy.left, 'other misfit')} left" if remedy.left else ""
             print(f"    {remedy.title}: {float(remedy.cost):+.1f} s{left}")
     for problem in narrator.problems.values():
         print(f"cannot be used: {problem}")
@@ -152,5 +152,5 @@ def _takes_check(options: argparse.Namespace) -> int:
     if lost:
         print(f"{len(lost)} recordings without a line: nafas takes import {options.takebook} -o {options.takebook} "
               f"--for {options.session} gives them their lines again")  # fmt: skip
-    print(f"{sum(standing.state is LineState.RECORDED for standing in found)} of {len(found)} lines are recorded")
+    print(f"{sum(standing.state is LineState.RECORDED for standing in statuses)} of {len(statuses)} lines are recorded")
     return 0

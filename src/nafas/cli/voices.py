@@ -32,17 +32,17 @@ def _voices(options: argparse.Namespace) -> int:
         added = add_voice(options.add)
         print(f"added {added.name} ({added.language}), licence: {added.licence or 'not stated by its files'}")
         return 0
-    found = voice_files()
+    voices = voice_files()
     if options.json:
         rows = [
             {"name": v.name, "language": v.language, "licence": v.licence, "sha256": v.sha256, "model": str(v.model)}
-            for v in found
+            for v in voices
         ]
         print(json.dumps(rows, indent=1, ensure_ascii=False))
         return 0
-    for voice in found:
+    for voice in voices:
         print(f"{voice.name}  {voice.language}  licence: {voice.licence or 'not stated by its files'}")
-    if not found or not natural_voices_run():
+    if not voices or not natural_voices_run():
         print("natural voices cannot be read here; eSpeak reads")
     return 0
 

@@ -9,21 +9,21 @@ from pathlib import Path
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from nafas.errors import InputError
-from nafas.files import sum_on_disk
+from nafas.files import file_digest
 from nafas.script import Session, save_session
 from nafas.script.edits.history import History
 from nafas.script.edits.session_edits import rebase_assets
-from nafas.script.file import load_with_sum
+from nafas.script.file import load_with_digest
 from nafas.script.model.marks import MARKS, Mark
 from nafas.state.permissions import permit_readable
 from nafas.state.recent_files import note_recent
 from nafas.state.recovery import Recovered, forget_recovery, keep_for_recovery
 
 AUTOSAVE_MS = 2000
-"""From the first change that is not kept yet to its recovery copy. It does not begin anew at every further change: at
+"""From the first change that is not kept yet to its recovery copy. It does not begin again at every further change: at
 most five seconds of work are ever at stake, the pause of a text field included."""
 _UNKNOWN = "unknown"  # no file has this sum: saving over any asks first
-_WRITTEN_MS = 300  # a program that writes a file anew does so in several steps
+_WRITTEN_MS = 300  # a program that writes a file again does so in several steps
 
 
 class Document(QObject):
@@ -55,7 +55,7 @@ class Document(QObject):
         self.folder = Path.cwd()
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._timer.timeout.connect(self.keep)
-        self._sum: str | None = None
+        self._digest: str | None = None
         """Of the file as this document knows it: "" for none; None where there is no telling."""
         self._taken_up: Path | None = None
         """The recovery copy that was taken up, as long as it is the only one."""
@@ -99,7 +99,7 @@ class Document(QObject):
         self.state_changed.emit()
 
     def _set_file(self, path: Path | None, folder: Path, known: str | None) -> None:
-        self.path, self.folder, self._sum, self._told = path, folder, known, ""
+        self.path, self.folder, self._digest, self._told = path, folder, known, ""
         self._watch()
 
     def new(self) -> None:
@@ -120,17 +120,17 @@ class Document(QObject):
             before: told of the session and its folder before anything it names is read.
         """
         path = path.absolute()
-        session, known = load_with_sum(path)
+        session, known = load_with_digest(path)
         before(session, path.parent)
         self._start(session, None if as_copy else path, path.parent, saved=True, known=known)
         if not as_copy:
             note_recent(path)
 
-    def restore(self, found: Recovered) -> None:
+    def restore(self, work: Recovered) -> None:
         """Take up unsaved work again. Its copy goes once there is another: on a full disk it stays."""
-        known = None if found.path is None else found.base or _UNKNOWN
-        self._start(found.session, found.path, found.folder, saved=False, known=known)
-        self._taken_up = found.kept
+        known = None if work.path is None else work.base or _UNKNOWN
+        self._start(work.session, work.path, work.folder, saved=False, known=known)
+        self._taken_up = work.kept
         self.keep()
 
     def save(self, path: Path, over: bool = False) -> None:
@@ -146,7 +146,7 @@ class Document(QObject):
         """
         path = path.absolute()
         session = rebase_assets(self.session, self.folder, path.parent)
-        expected = self._sum if path == self.path and not over and path.exists() else None
+        expected = self._digest if path == self.path and not over and path.exists() else None
         known = save_session(session, path, expected)
         if session != self.session:
             permit_readable(self.session, self.folder)
@@ -160,12 +160,12 @@ class Document(QObject):
 
     def on_disk(self) -> Session | None:
         """The session that stands in the file now; None without one. Raises InputError for what cannot be read."""
-        return load_with_sum(self.path)[0] if self.path is not None and self.path.exists() else None
+        return load_with_digest(self.path)[0] if self.path is not None and self.path.exists() else None
 
     def take_theirs(self) -> None:
         """Take what stands in the file now as a step that can be undone. Raises InputError."""
         assert self.path is not None
-        session, known = load_with_sum(self.path)
+        session, known = load_with_digest(self.path)
         self._set_file(self.path, self.folder, known)
         self._history.change(session, "take the file's version")
         self._history.mark_saved()
@@ -185,22 +185,22 @@ class Document(QObject):
 
     def look_at_file(self) -> None:
         """See whether another program has written the file, and tell it once."""
-        if self.path is None or self._sum is None:
+        if self.path is None or self._digest is None:
             return
         if str(self.path) not in self._watcher.files() and self.path.exists():
             self._watcher.addPath(str(self.path))
         try:
-            now = sum_on_disk(self.path)
+            now = file_digest(self.path)
         except InputError:
             return
-        if now in (self._sum, self._told):
+        if now in (self._digest, self._told):
             self._told = self._told if now == self._told else ""
             return
         self._told = now
         if now:
             self.changed_outside.emit(f"Another program has changed {self.path.name}. Nothing is overwritten unasked.")
         else:
-            self.changed_outside.emit(f"{self.path.name} was moved or removed meanwhile; saving writes it anew.")
+            self.changed_outside.emit(f"{self.path.name} was moved or removed meanwhile; saving writes it again.")
 
     # -- editing
 
@@ -249,7 +249,7 @@ class Document(QObject):
         if not self.dirty:
             self._forget()
             return
-        state = (self.session, self.path, self.folder, self._name, self._sum)
+        state = (self.session, self.path, self.folder, self._name, self._digest)
         self._later(self._write_copy, state, self._taken_up)
 
     def _write_copy(self, state: tuple[Session, Path | None, Path, str, str | None], before: Path | None) -> None:

@@ -135,7 +135,7 @@ class Views:
         page.recent.connect(window.files.open)
         page.blank.connect(lambda: window.show_view("score"))
         page.purpose.connect(self._show_purpose)
-        page.recording.connect(lambda: window.making.review_recording().begin())
+        page.recording.connect(lambda: window.outputs.review_recording().begin())
         page.news.connect(self.show_news)
 
         def refresh() -> None:
@@ -197,11 +197,11 @@ class Views:
         window = self.window
         if entry.session is None or not window.files.may_leave():
             return
-        session, told = window.preparation.fitted(entry.session, length)
+        session, text = window.preparation.fitted(entry.session, length)
         window.files.ask_outside(session, Path.cwd())
         window.document.start(session)
         self._landing = (window.document.session, entry, length)
-        window.say(f"Started from {entry.name}. {told}".strip())
+        window.say(f"Started from {entry.name}. {text}".strip())
 
     def _land(self) -> None:
         """Its talk is read now: a session begun for a length is fitted to it again, unless it has been changed."""
@@ -212,9 +212,9 @@ class Views:
             return
         timeline = window.preparation.timeline
         if length is not None and timeline is not None and timeline.length != length:
-            session, told = window.preparation.fitted(entry.session, length)
+            session, text = window.preparation.fitted(entry.session, length)
             window.document.start(session)
-            window.say(f"Started from {entry.name}. {told}".strip())
+            window.say(f"Started from {entry.name}. {text}".strip())
 
     # -- Takes
 
@@ -233,7 +233,7 @@ class Views:
         """The Takes view, knowing the session as it stands."""
         self.view("takes")
         assert self.takes is not None
-        if not self.takes.shelf.standings:
+        if not self.takes.shelf.statuses:
             self.takes.refresh()
         return self.takes
 

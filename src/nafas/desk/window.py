@@ -67,7 +67,7 @@ class MainWindow(QMainWindow):
         self.notice = NoticeBar("Compare…")
         self.editing.ask_outside = self.files.ask_outside
         self.views = Views(self)
-        self.listening, self.making = PlaybackCommands(self), OutputCommands(self)
+        self.listening, self.outputs = PlaybackCommands(self), OutputCommands(self)
         lay_out(self)
         self.menus = Menus(self)
         self.dropped = DroppedFiles(self, self)
@@ -126,7 +126,7 @@ class MainWindow(QMainWindow):
         self.masthead.named.connect(lambda entry: self.editing.add_entry(entry, bool(entry.all_cautions)))
         self.masthead.entry.session = lambda: self.document.session
         self.masthead.play.connect(self.player.toggle)
-        self.masthead.render_asked.connect(self.making.render)
+        self.masthead.render_asked.connect(self.outputs.render)
         self.masthead.view.connect(self.show_view)
         editing, score = self.editing, self.score
         self.order.chose.connect(self._chose_in_order)
@@ -150,7 +150,7 @@ class MainWindow(QMainWindow):
         editing.write.connect(self._write)
         score.edit_asked.connect(self.details.focus_first)
         score.said.connect(self.say)
-        self.find_bar.found.connect(lambda place: editing.choose(Chosen(place)))
+        self.find_bar.found.connect(lambda position: editing.choose(Chosen(position)))
         self.find_bar.closed.connect(score.setFocus)
         self.ribbon.seek.connect(self.player.seek)
         self.player.moved.connect(self._moved)
@@ -188,9 +188,9 @@ class MainWindow(QMainWindow):
         """What was marked in rehearsals, on the pages that show the session."""
         timeline = self.preparation.timeline
         if timeline is not None:
-            found = open_marks(timeline, self.document.session.marks)
-            self.score.show_marks(found)
-            self.ribbon.show_marks(found)
+            marks = open_marks(timeline, self.document.session.marks)
+            self.score.show_marks(marks)
+            self.ribbon.show_marks(marks)
 
     def _show_times(self) -> None:
         timeline = self.preparation.timeline
@@ -349,9 +349,9 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.details.flush()
-        if self.making.rendering:
+        if self.outputs.rendering:
             self.say("A render is running: cancel it or wait for it before closing")
-            self.making.show_rendering()
+            self.outputs.show_rendering()
             event.ignore()
         elif self.views.takes is not None and self.views.takes.busy:
             self.say("A recording is being cut up: cancel it or wait for it before closing")
@@ -363,8 +363,8 @@ class MainWindow(QMainWindow):
         elif self.files.may_leave():
             self.player.pause()
             self.views.close_down()
-            if self.making.series_dialog is not None:
-                self.making.series_dialog.close_down()
+            if self.outputs.series_dialog is not None:
+                self.outputs.series_dialog.close_down()
             self.document.close()
             self.preparation.close()
             event.accept()

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from nafas.drawing.theme import Theme, font
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.audit.performed import PerformedPhase, PerformedSet
 from nafas.timing.clock import clock
 
@@ -147,4 +147,4 @@ def _span(phases: tuple[PerformedPhase, ...]) -> tuple[float, float]:
 def _pattern(one: PerformedSet) -> str:
     pattern = ", ".join(f"{kind.plain} {counts}" for kind, counts in one.pattern)
     count = "" if one.count_length is None else f", a count {one.count_length:.3f} s"
-    return f"{pattern}, {many(len(one.rounds), 'round')}{count}"
+    return f"{pattern}, {pluralize(len(one.rounds), 'round')}{count}"

@@ -67,15 +67,15 @@ def theme() -> Theme:
 @cache
 def font(points: float = 10.5, bold: bool = False, italic: bool = False) -> QFont:
     """The typeface with tabular lining figures, so that columns of numbers stand still."""
-    found = QFont(FAMILY)
-    found.setPointSizeF(points)
-    found.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+    made = QFont(FAMILY)
+    made.setPointSizeF(points)
+    made.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
     if italic:
-        found.setItalic(True)
-        found.setWeight(QFont.Weight.Medium)
+        made.setItalic(True)
+        made.setWeight(QFont.Weight.Medium)
     for feature in ("tnum", "lnum"):
-        found.setFeature(QFont.Tag(feature), 1)
-    return found
+        made.setFeature(QFont.Tag(feature), 1)
+    return made
 
 
 def use(night: bool) -> Theme:

@@ -12,7 +12,7 @@ import numpy as np
 from nafas.audio_files import AudioReader
 from nafas.errors import InputError
 from nafas.exchange.chapters import Chapter
-from nafas.files import part_beside, reason, sweep_parts
+from nafas.files import part_path, reason, sweep_parts
 from nafas.state.folder import cache_folder, made
 
 CONTAINERS = (".m4a", ".mp4")
@@ -46,7 +46,7 @@ def write_m4a(
     reader = AudioReader(master)
     if reader.rate not in _RATES or reader.channels > 2:
         raise InputError(str(master), "cannot become AAC as it is", "render it at 44100 or 48000 Hz")
-    part = part_beside(path)
+    part = part_path(path)
     try:
         with av.open(str(part), "w", format="ipod") as out:
             for name, text in tags.items():
@@ -113,7 +113,7 @@ def decoded(path: Path, progress: Callable[[float], None] = lambda done: None) -
     # In the cache, since /tmp may itself be in memory: four hours are 4 GB. What a killed process left goes first.
     folder = made(cache_folder())
     sweep_parts(folder)
-    sound = part_beside(folder / "decoded.wav")
+    sound = part_path(folder / "decoded.wav")
     try:
         decode(path, sound, progress)
         yield sound

@@ -40,22 +40,22 @@ def captions_of(cast: Cast, grouped: bool = True) -> list[Caption]:
         grouped: the counts of a phase are one caption ("inhale 2 3 4"); else each is one of its own.
     """
     rate = cast.rate
-    found: list[Caption] = []
+    captions: list[Caption] = []
     group: list[Placement] = []
 
     def close() -> None:
         if group:
             words = " ".join(_short(cast, placement) for placement in group)
-            found.append(Caption(max(0.0, group[0].start / rate), group[-1].said / rate, words))
+            captions.append(Caption(max(0.0, group[0].start / rate), group[-1].said / rate, words))
             group.clear()
 
     for placement in sorted(cast.placements, key=lambda each: each.start):
         moment = placement.moment
         if moment.kind not in _COUNTED:
             close()
-            found += _talk(placement, rate)
+            captions += _talk(placement, rate)
         elif not grouped:
-            found.append(Caption(max(0.0, placement.start / rate), placement.said / rate, moment.text))
+            captions.append(Caption(max(0.0, placement.start / rate), placement.said / rate, moment.text))
         else:
             last = group[-1].moment if group else None
             same = last is not None and (last.block, last.round, last.phase) == (
@@ -67,7 +67,7 @@ def captions_of(cast: Cast, grouped: bool = True) -> list[Caption]:
                 close()
             group.append(placement)
     close()
-    return _apart(found)
+    return _apart(captions)
 
 
 def _short(cast: Cast, placement: Placement) -> str:
@@ -80,12 +80,12 @@ def _talk(placement: Placement, rate: int) -> list[Caption]:
     parts = _wrapped(placement.moment.text)
     begin, end = max(0.0, placement.start / rate), placement.said / rate
     letters = sum(map(len, parts))
-    found, at = [], begin
+    captions, at = [], begin
     for part in parts:
         until = at + (end - begin) * len(part) / max(1, letters)
-        found.append(Caption(at, until, part))
+        captions.append(Caption(at, until, part))
         at = until
-    return found
+    return captions
 
 
 def _wrapped(text: str) -> list[str]:
@@ -106,23 +106,23 @@ def _wrapped(text: str) -> list[str]:
 
 def _balanced(text: str) -> list[str] | None:
     """Two lines as equal as words allow; None where one would be too long."""
-    spaces = [place for place, letter in enumerate(text) if letter == " "]
-    fits = [place for place in spaces if place <= LINE and len(text) - place - 1 <= LINE]
+    spaces = [index for index, letter in enumerate(text) if letter == " "]
+    fits = [index for index in spaces if index <= LINE and len(text) - index - 1 <= LINE]
     if not fits:
         return None
-    middle = min(fits, key=lambda place: abs(place - len(text) / 2))
+    middle = min(fits, key=lambda index: abs(index - len(text) / 2))
     return [text[:middle], text[middle + 1 :]]
 
 
 def _apart(captions: Sequence[Caption]) -> list[Caption]:
     """Each long enough to be read as far as the next one lets it, and over before that begins."""
-    found = []
-    for place, caption in enumerate(captions):
+    result = []
+    for index, caption in enumerate(captions):
         wanted = caption.start + max(_LEAST, len(caption.text) / READ, caption.end - caption.start)
-        after = captions[place + 1].start if place + 1 < len(captions) else wanted
+        after = captions[index + 1].start if index + 1 < len(captions) else wanted
         latest = max(caption.start + 0.04, after - (_GAP if after - caption.end > 2 * _GAP else 0.0))
-        found.append(replace(caption, end=min(wanted, latest)))
-    return found
+        result.append(replace(caption, end=min(wanted, latest)))
+    return result
 
 
 def written(captions: Sequence[Caption], kind: str) -> str:

@@ -122,9 +122,9 @@ class TempoClock:
 
     def tick(self, at: Fraction) -> int:
         """The tick of a time of the session."""
-        place = max(k for k, (start, _) in enumerate(self.changes) if start <= at)
-        start, micro = self.changes[place]
-        return self._ticks[place] + round((at - start) * _MICRO * TICKS / micro)
+        nearest = max(k for k, (start, _) in enumerate(self.changes) if start <= at)
+        start, micro = self.changes[nearest]
+        return self._ticks[nearest] + round((at - start) * _MICRO * TICKS / micro)
 
 
 def _note(kind: EventKind, phase: PhaseKind | None) -> int:

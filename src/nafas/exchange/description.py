@@ -40,15 +40,15 @@ def description_of(cast: Cast, chapters: Sequence[Chapter]) -> str:
 def credits_of(cast: Cast) -> list[str]:
     """Who speaks and what sounds, as far as it is known; what has to be filled in by hand says so."""
     session = cast.timeline.session
-    found = ["Credits:"]
+    lines = ["Credits:"]
     if any(not placement.clip.stand_in for placement in cast.placements):
         speaker = session.tags.artist or "(the speaker's name)"
-        found.append(f"- Voice: {speaker}.")
+        lines.append(f"- Voice: {speaker}.")
     if cast.stand_in_lines:
-        found.append(f"- Read by {cast.narrator}, a synthetic voice; its licence is shown by `nafas voices`.")
+        lines.append(f"- Read by {cast.narrator}, a synthetic voice; its licence is shown by `nafas voices`.")
     beds = [session.bed, *(block.bed.change for block in session.blocks if block.bed is not None)]
     files = sorted({asset.path for bed in beds if isinstance(bed, FileBed) for asset in assets_of(bed)})
-    found += [f"- Sound: {path.rsplit('/', 1)[-1]} (its maker and licence)." for path in files]
+    lines += [f"- Sound: {path.rsplit('/', 1)[-1]} (its maker and licence)." for path in files]
     if any(bed is not None and not isinstance(bed, FileBed) for bed in beds):
-        found.append("- The sea and the drones are made by rule by Nafas: nobody's recording.")
-    return found
+        lines.append("- The sea and the drones are made by rule by Nafas: nobody's recording.")
+    return lines

@@ -4,7 +4,7 @@ import hashlib
 from pathlib import Path
 
 from nafas import __version__
-from nafas.files import sum_on_disk
+from nafas.files import file_digest
 from nafas.ledger.entries import version_of
 from nafas.script.model.assets import assets_of
 from nafas.script.model.session import Session
@@ -40,7 +40,7 @@ class MadeOf:
 
     def _file(self, path: Path) -> str:
         if path not in self._files:
-            self._files[path] = sum_on_disk(path)
+            self._files[path] = file_digest(path)
         return self._files[path]
 
     def _takes(self, session: Session, folder: Path) -> list[str]:
@@ -51,7 +51,7 @@ class MadeOf:
                 known.setdefault(line_key(take.text, take.language), []).append(take.model_dump_json())
             known["", ""] = [index.chain.model_dump_json()]
             self._books[folder] = known
-        found = self._books[folder]
+        takes = self._books[folder]
         said = {moment.text for moment in compile_session(session, paced()).spoken}
         keys = sorted({line_key(text, session.language) for text in said})
-        return [*found["", ""], *(each for key in keys for each in found.get(key, []))]
+        return [*takes["", ""], *(each for key in keys for each in takes.get(key, []))]

@@ -18,7 +18,7 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 from nafas.errors import InputError
-from nafas.files import part_beside, reason
+from nafas.files import part_path, reason
 from nafas.script.file import load_session, session_text
 from nafas.script.model.assets import Asset, assets_of, with_assets
 from nafas.script.model.session import Session
@@ -61,14 +61,14 @@ def pack(timeline: Timeline, folder: Path, path: Path, progress: Progress = lamb
         source = (folder / asset.path).resolve()
         if str(source) not in names:
             if not source.is_file():
-                raise InputError(str(source), "is missing", "choose it anew in the session, then pack it")
+                raise InputError(str(source), "is missing", "choose it again in the session, then pack it")
             names[str(source)] = _free(f"sounds/{source.name}", files)
             files[names[str(source)]] = source
         return asset.model_copy(update={"path": names[str(source)]})
 
     inside = with_assets(session, packed)
     files[SCRIPT] = session_text(inside).encode()
-    part = part_beside(path)
+    part = part_path(path)
     try:
         _write(part, files, session, progress)
         part.replace(path)
@@ -93,11 +93,11 @@ def _take_book(timeline: Timeline, folder: Path, files: dict[str, Path | bytes])
 
 
 def _free(name: str, taken: dict[str, Path | bytes]) -> str:
-    place, number = PurePosixPath(name), 2
-    while str(place) in taken:
-        place = PurePosixPath(name).with_stem(f"{PurePosixPath(name).stem}-{number}")
+    inside, number = PurePosixPath(name), 2
+    while str(inside) in taken:
+        inside = PurePosixPath(name).with_stem(f"{PurePosixPath(name).stem}-{number}")
         number += 1
-    return str(place)
+    return str(inside)
 
 
 def _write(part: Path, files: dict[str, Path | bytes], session: Session, progress: Progress) -> None:
@@ -108,13 +108,13 @@ def _write(part: Path, files: dict[str, Path | bytes], session: Session, progres
             how = zipfile.ZIP_DEFLATED if name.endswith((".nafas", ".json")) else zipfile.ZIP_STORED
             info = zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0))
             info.compress_type = how
-            found, size = hashlib.sha256(), 0
+            digest, size = hashlib.sha256(), 0
             with packed.open(info, "w", force_zip64=True) as target:
                 for block in _blocks(source):
-                    found.update(block)
+                    digest.update(block)
                     size += len(block)
                     target.write(block)
-            listed.append({"name": name, "size": size, "sha256": found.hexdigest()})
+            listed.append({"name": name, "size": size, "sha256": digest.hexdigest()})
         made = {"nafas": version("nafas"), "python": sys.version.split()[0], "title": session.title}
         text = json.dumps({"format": 1, "made": made, "files": listed}, indent=1)
         packed.writestr(zipfile.ZipInfo(MANIFEST, (2020, 1, 1, 0, 0, 0)), text, zipfile.ZIP_DEFLATED)
@@ -130,7 +130,7 @@ def _blocks(source: Path | bytes) -> Iterator[bytes]:
             while block := file.read(_BLOCK):
                 yield block
     except OSError as error:
-        raise InputError(str(source), f"cannot be read ({reason(error)})", "mend it, then pack it") from None
+        raise InputError(str(source), f"cannot be read ({reason(error)})", "fix it, then pack it") from None
 
 
 def unpack(path: Path, folder: Path, progress: Progress = lambda stage, done: None) -> Path:
@@ -173,7 +173,7 @@ def unpack(path: Path, folder: Path, progress: Progress = lambda stage, done: No
 
 
 def _damaged(path: Path, why: str) -> InputError:
-    return InputError(str(path), f"is no whole packed session ({why})", "copy it anew from where it was made")
+    return InputError(str(path), f"is no whole packed session ({why})", "copy it again from where it was made")
 
 
 def _listed(packed: zipfile.ZipFile, path: Path) -> list[tuple[str, int, str]]:
@@ -192,9 +192,9 @@ def _listed(packed: zipfile.ZipFile, path: Path) -> list[tuple[str, int, str]]:
     if {name for name, _, _ in listed} != set(infos) or SCRIPT not in infos:
         raise _damaged(path, "its files are not those of its manifest")
     for name, size, _ in listed:
-        place = PurePosixPath(name)
+        inside = PurePosixPath(name)
         link = stat.S_ISLNK(infos[name].external_attr >> 16)
-        if place.is_absolute() or ".." in place.parts or "\\" in name or ":" in name or link or name.endswith("/"):
+        if inside.is_absolute() or ".." in inside.parts or "\\" in name or ":" in name or link or name.endswith("/"):
             raise _damaged(path, f"{name!r} would leave its folder")
         if infos[name].file_size != size or size < 0:
             raise _damaged(path, f"{name!r} is not as large as it should be")
@@ -202,14 +202,14 @@ def _listed(packed: zipfile.ZipFile, path: Path) -> list[tuple[str, int, str]]:
 
 
 def _one(packed: zipfile.ZipFile, path: Path, name: str, size: int, sha256: str, where: Path) -> None:
-    place, found, total = where / name, hashlib.sha256(), 0
-    place.parent.mkdir(parents=True, exist_ok=True)
-    with packed.open(name) as source, place.open("xb") as target:
+    inside, digest, total = where / name, hashlib.sha256(), 0
+    inside.parent.mkdir(parents=True, exist_ok=True)
+    with packed.open(name) as source, inside.open("xb") as target:
         while block := source.read(_BLOCK):
             total += len(block)
             if total > size:
                 raise _damaged(path, f"{name!r} is larger than it says")
-            found.update(block)
+            digest.update(block)
             target.write(block)
-    if total != size or found.hexdigest() != sha256:
+    if total != size or digest.hexdigest() != sha256:
         raise _damaged(path, f"{name!r} is not what was packed")

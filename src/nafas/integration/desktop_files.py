@@ -64,9 +64,9 @@ def _quoted(command: str) -> str:
 def mime_package() -> str:
     """The file types, with their icon."""
     types = "".join(
-        f'  <mime-type type="{kind}">\n    <comment>{told}</comment>\n    <sub-class-of type="{above}"/>\n'
+        f'  <mime-type type="{kind}">\n    <comment>{text}</comment>\n    <sub-class-of type="{above}"/>\n'
         f'    <icon name="nafas-session"/>\n    <glob pattern="{pattern}" weight="80"/>\n  </mime-type>\n'
-        for kind, told, above, pattern in _TYPES
+        for kind, text, above, pattern in _TYPES
     )
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'

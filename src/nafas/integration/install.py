@@ -22,7 +22,7 @@ _TOOLS = (
     ("update-desktop-database", "applications"),
     ("gtk-update-icon-cache", "icons/hicolor"),
 )
-"""What desktops look files up in is made anew by these, where they are there; else at the next login."""
+"""What desktops look files up in is made again by these, where they are there; else at the next login."""
 
 
 def data_folder() -> Path:
@@ -34,10 +34,10 @@ def data_folder() -> Path:
 def command_path() -> str:
     """The absolute path of the `nafas` command of this installation. Raises InputError where there is none."""
     beside = Path(sys.executable).parent / "nafas"
-    found = str(beside) if beside.is_file() else shutil.which("nafas")
-    if found is None:
+    command = str(beside) if beside.is_file() else shutil.which("nafas")
+    if command is None:
         raise InputError("nafas", "has no command here", "install Nafas, or run ./demo once, which does")
-    return found
+    return command
 
 
 def install(parser: argparse.ArgumentParser, exit_codes: Mapping[int, str], folder: Path, command: str) -> list[Path]:
@@ -92,9 +92,9 @@ def _files(
         "man/man1/nafas.1": lambda: man_page(parser, today, exit_codes),
     }
     texts |= {path: partial(completion, parser, shell) for shell, path in SHELLS.items()}
-    found: dict[str, Callable[[], bytes]] = {path: partial(_encoded, make) for path, make in texts.items()}
-    found |= {path: source.read_bytes for path, source in _icons().items()}
-    return found
+    files: dict[str, Callable[[], bytes]] = {path: partial(_encoded, make) for path, make in texts.items()}
+    files |= {path: source.read_bytes for path, source in _icons().items()}
+    return files
 
 
 def _encoded(make: Callable[[], str]) -> bytes:
@@ -103,13 +103,13 @@ def _encoded(make: Callable[[], str]) -> bytes:
 
 def _icons() -> dict[str, Path]:
     """Where each icon goes: programs and file types have folders of their own."""
-    found = {}
+    icons = {}
     for name in ICONS:
         kind = "apps" if name == "nafas" else "mimetypes"
-        found[f"icons/hicolor/scalable/{kind}/{name}.svg"] = DATA / f"{name}.svg"
+        icons[f"icons/hicolor/scalable/{kind}/{name}.svg"] = DATA / f"{name}.svg"
         for size in SIZES:
-            found[f"icons/hicolor/{size}x{size}/{kind}/{name}.png"] = DATA / f"{name}-{size}.png"
-    return found
+            icons[f"icons/hicolor/{size}x{size}/{kind}/{name}.png"] = DATA / f"{name}-{size}.png"
+    return icons
 
 
 def _places() -> list[str]:
@@ -124,8 +124,8 @@ def _day() -> date:
 
 def _look_anew(folder: Path) -> None:
     for tool, path in _TOOLS:
-        found = shutil.which(tool)
-        if found is not None and (folder / path).is_dir():
+        command = shutil.which(tool)
+        if command is not None and (folder / path).is_dir():
             more = ["-f", "-t"] if tool == "gtk-update-icon-cache" else []
             with suppress(OSError, subprocess.SubprocessError):
-                subprocess.run([found, *more, str(folder / path)], capture_output=True, timeout=60, check=False)
+                subprocess.run([command, *more, str(folder / path)], capture_output=True, timeout=60, check=False)

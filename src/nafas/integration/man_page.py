@@ -23,8 +23,8 @@ def man_page(parser: argparse.ArgumentParser, day: date, exit_codes: Mapping[int
         ".SH COMMANDS", *_commands(parser, "nafas"),
         ".SH EXIT STATUS",
     ]  # fmt: skip
-    for code, told in exit_codes.items():
-        lines += [".TP", f".B {code}", _plain(told)]
+    for code, message in exit_codes.items():
+        lines += [".TP", f".B {code}", _plain(message)]
     lines += [
         ".SH FILES", ".TP", ".I *.nafas", "a session; its schema is printed by", ".BR \"nafas schema\" .",
         ".TP", ".I *.nafas-packed", "a session with all it uses in one file",
@@ -38,10 +38,10 @@ def man_page(parser: argparse.ArgumentParser, day: date, exit_codes: Mapping[int
 
 def _commands(parser: argparse.ArgumentParser, above: str) -> Iterator[str]:
     for group in _groups(parser):
-        told = {each.dest: each.help or "" for each in group._choices_actions}
+        message = {each.dest: each.help or "" for each in group._choices_actions}
         for name, command in group.choices.items():
             yield f'.SS "{_plain(f"{above} {name}")}"'
-            yield _plain(_sentence(told.get(name, "")))
+            yield _plain(_sentence(message.get(name, "")))
             if not list(_groups(command)):
                 yield ".PP"
                 yield rf"\fB{_plain(f'{above} {name}')}\fR {_usage(command)}"

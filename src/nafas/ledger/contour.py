@@ -41,15 +41,15 @@ def contour(fine: NDArray[np.float64]) -> bytes:
     Args:
         fine: K-weighted powers of every 20 ms, summed over channels (`sound.meters`), shape (n,).
     """
-    many = round(STEP / _FINE)
-    whole = len(fine) // many
-    powers = fine[: whole * many].reshape(whole, many).mean(axis=1)
+    number = round(STEP / _FINE)
+    whole = len(fine) // number
+    powers = fine[: whole * number].reshape(whole, number).mean(axis=1)
     decibels = 10 * np.log10(np.maximum(powers, 1e-12))
-    found: bytes = np.clip(np.round((decibels - _LOWEST) / 0.4), 0, 255).astype(np.uint8).tobytes()
-    return found
+    result: bytes = np.clip(np.round((decibels - _LOWEST) / 0.4), 0, 255).astype(np.uint8).tobytes()
+    return result
 
 
-def likeness(one: bytes, other: bytes) -> float:
+def similarity(one: bytes, other: bytes) -> float:
     """How alike two contours run, 1 for the same at any level; 0 where they are of other lengths or too short."""
     if abs(len(one) - len(other)) > _SHIFT or min(len(one), len(other)) < _SHORTEST:
         return 0.0
@@ -65,4 +65,4 @@ def likeness(one: bytes, other: bytes) -> float:
 
 def is_same(one: bytes, other: bytes) -> bool:
     """Whether two contours are of one recording."""
-    return likeness(one, other) >= _ALIKE
+    return similarity(one, other) >= _ALIKE

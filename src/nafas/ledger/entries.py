@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from nafas.errors import InputError
-from nafas.files import sum_of, sum_on_disk
+from nafas.files import digest_of, file_digest
 from nafas.ledger.contour import contour_of, is_same
 from nafas.ledger.store import opened
 from nafas.plain_text import cell
@@ -80,7 +80,7 @@ class Entry:
 def version_of(session: Session) -> tuple[str, str]:
     """The sum and the text of a session's version: without its marks, which are about it."""
     text = session_text(session.model_copy(update={"marks": ()}))
-    return sum_of(text.encode()), text
+    return digest_of(text.encode()), text
 
 
 def add(
@@ -122,10 +122,10 @@ def add(
             version, text = version_of(session)
             title = title or session.title
             ledger.execute("INSERT OR IGNORE INTO versions VALUES (?, ?, ?, ?)", (version, session.title, text, now))
-        told = json.dumps(dict(data or {}), ensure_ascii=False)
+        dumps = json.dumps(dict(data or {}), ensure_ascii=False)
         made = ledger.execute(
             "INSERT INTO entries (moment, kind, title, version, about, words, data) VALUES (?, ?, ?, ?, ?, ?, ?)",
-            (now, kind.value, title, version, about, words[:_MOST_WORDS], told),
+            (now, kind.value, title, version, about, words[:_MOST_WORDS], dumps),
         ).lastrowid
         assert made is not None
         ledger.executemany("INSERT INTO files VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", [(made, *row) for row in rows])
@@ -134,10 +134,10 @@ def add(
 
 def _sum(path: Path) -> str:
     """The sum of a file that must be there. Raises InputError."""
-    found = sum_on_disk(path)
-    if not found:
+    digest = file_digest(path)
+    if not digest:
         raise InputError(str(path), "is missing", "choose another file")
-    return found
+    return digest
 
 
 def find(
@@ -284,7 +284,7 @@ def made_here(path: Path) -> bool:
     """Whether a file is as Nafas made it in that place."""
     with opened() as ledger:
         rows = ledger.execute("SELECT sum FROM files WHERE path = ?", (str(path.absolute()),)).fetchall()
-    return bool(rows) and sum_on_disk(path) in {row["sum"] for row in rows}
+    return bool(rows) and file_digest(path) in {row["sum"] for row in rows}
 
 
 def exported(kind: str) -> str:

@@ -66,13 +66,13 @@ def library_folder() -> Path:
 
 def own() -> tuple[list[Kept], list[InputError]]:
     """The producer's own entries by name, and what is wrong with files that could not be read. Those are left alone."""
-    found, faults = [], []
+    entries, faults = [], []
     for path in sorted(library_folder().glob(f"*{SUFFIX}")):
         try:
-            found.append(Kept(read_entry(path), path))
+            entries.append(Kept(read_entry(path), path))
         except InputError as fault:
             faults.append(fault)
-    return sorted(found, key=lambda kept: kept.entry.name.casefold()), faults
+    return sorted(entries, key=lambda kept: kept.entry.name.casefold()), faults
 
 
 def read_entry(path: Path) -> LibraryEntry:

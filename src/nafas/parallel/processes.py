@@ -43,7 +43,7 @@ class Ended:
         return "Cancelled." if self.cancelled else self.trouble
 
 
-_KILLED = Ended(trouble="its process was ended from outside, perhaps for want of memory; do fewer at once")
+_KILLED = Ended(trouble="its process was ended from outside, probably because memory ran out; do fewer at once")
 
 
 def cores() -> int:
@@ -55,7 +55,7 @@ def in_processes(
     work: Callable[[Any, Note], Any],
     items: Sequence[Any],
     at_once: int | None = None,
-    told: Callable[[int, str, float], None] = lambda item, stage, done: None,
+    text: Callable[[int, str, float], None] = lambda item, stage, done: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> list[Ended]:
     """Do `work` on every item; one that fails stops no other.
@@ -65,36 +65,36 @@ def in_processes(
             between processes.
         items: what is to be done.
         at_once: how many together; None: as many as there are cores. One is done in this process.
-        told: called in this thread with an item's place, its stage and 0.0 to 1.0.
+        text: called in this thread with an item's place, its stage and 0.0 to 1.0.
         stopped: asked now and then: whether all of it is to stop.
 
     Returns:
         list: what became of each, in the order of the items.
     """
-    many = min(at_once or cores(), len(items))
-    if many <= 1:
-        return [_here(work, item, place, told, stopped) for place, item in enumerate(items)]
+    best = min(at_once or cores(), len(items))
+    if best <= 1:
+        return [_here(work, item, index, text, stopped) for index, item in enumerate(items)]
     ended: dict[int, Ended] = {}
     waiting = list(range(len(items)))
     while waiting:
-        ended |= _pool(work, items, waiting, many, told, stopped)
-        left = [place for place in waiting if place not in ended]
+        ended |= _pool(work, items, waiting, best, text, stopped)
+        left = [index for index in waiting if index not in ended]
         # A process was ended from outside, and with it the pool. One of the first that are left was its work: these are
         # done alone, so that whichever it is ends no other.
-        for place in left[:many]:
-            alone = _pool(work, items, [place], 1, told, stopped)
-            ended[place] = alone.get(place, _KILLED)
-            told(place, "", 1.0)
-        waiting = left[many:]
-    return [ended[place] for place in range(len(items))]
+        for index in left[:best]:
+            alone = _pool(work, items, [index], 1, text, stopped)
+            ended[index] = alone.get(index, _KILLED)
+            text(index, "", 1.0)
+        waiting = left[best:]
+    return [ended[index] for index in range(len(items))]
 
 
 def _pool(
     work: Callable[[Any, Note], Any],
     items: Sequence[Any],
     places: Sequence[int],
-    many: int,
-    told: Callable[[int, str, float], None],
+    count: int,
+    text: Callable[[int, str, float], None],
     stopped: Callable[[], bool],
 ) -> dict[int, Ended]:
     """What became of the items in some places; those whose end is not known, because a process was ended, are left
@@ -102,49 +102,49 @@ def _pool(
     context = multiprocessing.get_context("spawn")  # a window's process has threads that a fork would cut off
     notes, stop = context.Queue(), context.Event()
     ended: dict[int, Ended] = {}
-    with ProcessPoolExecutor(many, context, _begin, (notes, stop)) as pool:
+    with ProcessPoolExecutor(count, context, _begin, (notes, stop)) as pool:
         waiting: dict[Any, int] = {}
         with contextlib.suppress(BrokenProcessPool):  # those that were not taken are left out
-            for place in places:
-                waiting[pool.submit(_there, work, items[place], place)] = place
+            for index in places:
+                waiting[pool.submit(_there, work, items[index], index)] = index
         try:
             while waiting:
-                _tell(notes, told)
+                _tell(notes, text)
                 if stopped():
                     stop.set()
                 for future in [future for future in waiting if future.done()]:
-                    place = waiting.pop(future)
+                    index = waiting.pop(future)
                     with contextlib.suppress(BrokenProcessPool):
-                        ended[place] = future.result()
-                        told(place, "", 1.0)
+                        ended[index] = future.result()
+                        text(index, "", 1.0)
         except BaseException:
             stop.set()
             raise
     return ended
 
 
-def _tell(notes: Any, told: Callable[[int, str, float], None]) -> None:
+def _tell(notes: Any, text: Callable[[int, str, float], None]) -> None:
     with contextlib.suppress(queue.Empty):
-        told(*notes.get(timeout=_LOOKED))
+        text(*notes.get(timeout=_LOOKED))
         while True:
-            told(*notes.get_nowait())
+            text(*notes.get_nowait())
 
 
 def _here(
     work: Callable[[Any, Note], Any],
     item: Any,
-    place: int,
-    told: Callable[[int, str, float], None],
+    number: int,
+    text: Callable[[int, str, float], None],
     stopped: Callable[[], bool],
 ) -> Ended:
     def note(stage: str, done: float) -> None:
         if stopped():
             raise Cancelled
-        told(place, stage, done)
+        text(number, stage, done)
 
-    found = Ended(cancelled=True) if stopped() else _ended(work, item, note)
-    told(place, "", 1.0)
-    return found
+    ended = Ended(cancelled=True) if stopped() else _ended(work, item, note)
+    text(number, "", 1.0)
+    return ended
 
 
 def _ended(work: Callable[[Any, Note], Any], item: Any, note: Note) -> Ended:
@@ -169,15 +169,15 @@ def _begin(notes: Any, stop: Any) -> None:
     """The one who asked is told, and stops what runs: an interrupt of the terminal reaches that one."""
     global _notes, _stop
     _notes, _stop = notes, stop
-    notes.cancel_join_thread()  # what is still to be told must not hold up the end of a process
+    notes.cancel_join_thread()  # what is still to be reported must not hold up the end of a process
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     begin_log()
 
 
-def _there(work: Callable[[Any, Note], Any], item: Any, place: int) -> Ended:
+def _there(work: Callable[[Any, Note], Any], item: Any, number: int) -> Ended:
     def note(stage: str, done: float) -> None:
         if _stop.is_set():
             raise Cancelled
-        _notes.put((place, stage, done))
+        _notes.put((number, stage, done))
 
     return Ended(cancelled=True) if _stop.is_set() else _ended(work, item, note)

@@ -115,19 +115,19 @@ def _in_processes(
         theirs.close()
         processes.append(process)
         pipes.append(mine)
-    found: dict[int, Result] = {}
+    results: dict[int, Result] = {}
     done = 0
     try:
         while pipes:
             for pipe in connection.wait(pipes):
                 try:
-                    place, result, frames = cast(Any, pipe).recv()
+                    index, result, frames = cast(Any, pipe).recv()
                 except EOFError:
                     pipes.remove(cast(Any, pipe))
                     continue
                 if isinstance(result, BaseException):
                     raise result
-                found[place] = result
+                results[index] = result
                 done += frames
                 progress(min(1.0, done / total))
     finally:
@@ -135,26 +135,26 @@ def _in_processes(
             process.terminate()
         for process in processes:
             process.join()
-    if len(found) < len(items):
+    if len(results) < len(items):
         raise OSError("a process that took part in the work was ended from outside")
-    return [found[place] for place in range(len(items))]
+    return [results[index] for index in range(len(items))]
 
 
 def _share(work: Callable[[Any, Tell], Any], items: Sequence[Any], number: int, workers: int, out: Any) -> None:
-    """One process's share of the items: every so-manieth of them."""
+    """One process's share of the items: every nth of them."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C reaches all of them; the first one ends the others
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    told = 0
+    text = 0
 
     def tell(frames: int) -> None:
-        nonlocal told
-        told += frames
+        nonlocal text
+        text += frames
 
     try:
-        for place in range(number, len(items), workers):
-            result = work(items[place], tell)
-            out.send((place, result, told))
-            told = 0
+        for index in range(number, len(items), workers):
+            result = work(items[index], tell)
+            out.send((index, result, text))
+            text = 0
     except BaseException as error:
         with suppress(OSError):  # where the first process is gone, nobody is to be told
             out.send((-1, error, 0))

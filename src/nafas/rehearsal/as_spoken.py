@@ -44,18 +44,18 @@ class PerformedVoice:
             out += other * (1 - share)
 
 
-def as_spoken(mix: Mix, recording: Recording, found: Performance, offset: float) -> Mix:
+def as_spoken(mix: Mix, recording: Recording, performance: Performance, offset: float) -> Mix:
     """The mix with a performance as its voice, its constant lag taken off and its level brought to that of speech.
 
     Args:
         mix: of the session.
         recording: of the performance, at the mix's rate.
-        found: what was performed.
+        performance: what was performed.
         offset: session time at which the recording begins, in seconds.
     """
-    begin = round((offset - found.lag) * mix.rate)
+    begin = round((offset - performance.lag) * mix.rate)
     parts = []
-    said = [(word.start, word.end) for word in found.words if word.start is not None and word.end is not None]
+    said = [(word.start, word.end) for word in performance.words if word.start is not None and word.end is not None]
     for start, end in said[:: max(1, len(said) // _LEVEL_WORDS)]:
         parts.append(recording.read(round(start * mix.rate), round((end - start) * mix.rate)).mean(axis=0))
     spoken = np.concatenate(parts) if parts else np.zeros(1, np.float32)

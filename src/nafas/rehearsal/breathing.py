@@ -1,6 +1,6 @@
 """Breathing along: the breather's own timing, by keys, against the guide's.
 
-Nothing here is a score: it measures how far the breath was beside the guide, so that the producer can tell a set that
+Nothing here is a score: it measures how far the breath was off the guide, so that the producer can tell a set that
 asks too much.
 """
 
@@ -15,9 +15,9 @@ from nafas.script.model.phase import PhaseKind
 from nafas.timing.timeline import EventKind, Timeline
 
 _NEAR = 1.5
-"""Seconds beside its phase at which a breath may begin and still be of it, if nothing else fits better."""
+"""Seconds off its phase at which a breath may begin and still be of it, if nothing else fits better."""
 _FEWEST = 6
-"""Breaths from which a drift is told."""
+"""Breaths from which a drift is reported."""
 _NOTHING = Fraction(1, 1_000_000)
 _EARLY = 0.25
 """Seconds before its end at which a hold is released early, or a breath is short: less is no more than a reaction."""
@@ -48,7 +48,7 @@ class PhaseTiming:
     Attributes:
         kind, block, round, phase: of the guide.
         due, until: from when to when the guide has it.
-        start, end: from when to when it was breathed, or for a hold was held; None where it was not, or cannot be told.
+        start, end: from when to when it was breathed, or for a hold was held; None where it was not, or is not known.
     """
 
     kind: PhaseKind
@@ -81,19 +81,19 @@ def breaths_of(presses: Sequence[Press], until: float) -> list[Breath]:
         until: when listening ended: a key still down was down until then.
     """
     down: dict[bool, float] = {}
-    found: list[Breath] = []
+    breaths: list[Breath] = []
     for press in presses:
         if press.down:
             down.setdefault(press.inward, press.at)
         elif press.inward in down:
-            found.append(Breath(press.inward, down.pop(press.inward), press.at))
-    found += [Breath(inward, at, until) for inward, at in down.items() if until > at]
-    found.sort(key=lambda breath: breath.start)
-    if found and all(breath.inward for breath in found):
-        ends = [*(after.start for after in found[1:]), until]
-        found += [Breath(False, breath.end, end) for breath, end in zip(found, ends) if end > breath.end]
-        found.sort(key=lambda breath: breath.start)
-    return found
+            breaths.append(Breath(press.inward, down.pop(press.inward), press.at))
+    breaths += [Breath(inward, at, until) for inward, at in down.items() if until > at]
+    breaths.sort(key=lambda breath: breath.start)
+    if breaths and all(breath.inward for breath in breaths):
+        ends = [*(after.start for after in breaths[1:]), until]
+        breaths += [Breath(False, breath.end, end) for breath, end in zip(breaths, ends) if end > breath.end]
+        breaths.sort(key=lambda breath: breath.start)
+    return breaths
 
 
 def against_guide(timeline: Timeline, presses: Sequence[Press], begin: float, end: float) -> list[PhaseTiming]:
@@ -112,7 +112,7 @@ def against_guide(timeline: Timeline, presses: Sequence[Press], begin: float, en
     breaths = breaths_of(presses, end)
     one_key = not any(not press.inward for press in presses)
     free = list(breaths)
-    found: list[PhaseTiming] = []
+    timings: list[PhaseTiming] = []
     for moment in moments:
         kind = moment.phase_kind
         assert kind is not None
@@ -124,8 +124,8 @@ def against_guide(timeline: Timeline, presses: Sequence[Press], begin: float, en
             if breath is not None:
                 free.remove(breath)
             start, stop = (breath.start, breath.end) if breath is not None else (None, None)
-        found.append(PhaseTiming(kind, moment.block, moment.round, moment.phase, due, until, start, stop))
-    return found
+        timings.append(PhaseTiming(kind, moment.block, moment.round, moment.phase, due, until, start, stop))
+    return timings
 
 
 def _nearest(free: Sequence[Breath], inward: bool, due: float, until: float) -> Breath | None:
@@ -138,7 +138,7 @@ def _nearest(free: Sequence[Breath], inward: bool, due: float, until: float) -> 
 def _held(
     breaths: Sequence[Breath], due: float, until: float, kind: PhaseKind, one_key: bool
 ) -> tuple[float | None, float | None]:
-    """From when to when a hold was held. With one key a hold full cannot be told from breathing out."""
+    """From when to when a hold was held. With one key a hold full cannot be known from breathing out."""
     if one_key and kind is PhaseKind.HOLD_FULL:
         return None, None
     before = [
@@ -183,8 +183,8 @@ def summary_of(timings: Sequence[PhaseTiming]) -> BreathingSummary:
     drift = float(np.polyfit([at for at, _ in lags], values, 1)[0]) * 60 if len(lags) >= _FEWEST else 0.0
     rounds: dict[tuple[str, int], bool] = {}
     for each in breaths:
-        place = (each.block, each.round)
-        rounds[place] = rounds.get(place, False) or each.start is not None
+        index = (each.block, each.round)
+        rounds[index] = rounds.get(index, False) or each.start is not None
     early = [each for each in timings if each.early > _EARLY]
     return BreathingSummary(
         phases=len(timings),
@@ -192,7 +192,7 @@ def summary_of(timings: Sequence[PhaseTiming]) -> BreathingSummary:
         lag=median(values) if values else None,
         spread=pstdev(values) if values else None,
         drift=drift,
-        given_up=tuple(place for place, any_breath in rounds.items() if not any_breath),
+        given_up=tuple(index for index, any_breath in rounds.items() if not any_breath),
         released=tuple((each.block, each.round, each.early) for each in early if each.kind.is_hold),
         short=tuple((each.block, each.round, each.early) for each in early if not each.kind.is_hold),
     )

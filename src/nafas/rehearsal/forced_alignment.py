@@ -28,9 +28,9 @@ class Aligner:
         known = known_words()
         ways = {text: phones(text, language, known) for text in dict.fromkeys(texts)}
         lines = []
-        for place, text in enumerate(texts):
+        for index, text in enumerate(texts):
             for way, said in enumerate(ways[text]):
-                lines.append(f"p{place}{f'({way + 1})' if way else ''} {said}")
+                lines.append(f"p{index}{f'({way + 1})' if way else ''} {said}")
         self._known = [bool(ways[text]) for text in texts]
         self._decoder: Any = make_decoder("\n".join(lines) + "\n", _STATES, _GAUSSIANS) if lines else None
 
@@ -49,18 +49,18 @@ class Aligner:
         if self._decoder is None or not len(samples):
             return {}
         steps: list[tuple[int, int, float] | tuple[int, int, float, str]] = []
-        for state, place in enumerate(places):
-            if self._known[place]:
-                steps.append((state, state + 1, 1 - _LEFT_OUT, f"p{place}"))
+        for state, index in enumerate(places):
+            if self._known[index]:
+                steps.append((state, state + 1, 1 - _LEFT_OUT, f"p{index}"))
             steps.append((state, state + 1, _LEFT_OUT))
         name = f"row-{places[0]}"
         self._decoder.add_fsg(name, self._decoder.create_fsg(name, 0, len(places), steps))
         self._decoder.activate_search(name)
         run(self._decoder, samples, tuning)
-        found: dict[int, tuple[float, float]] = {}
+        spans: dict[int, tuple[float, float]] = {}
         for segment in self._decoder.seg() or ():
             word = segment.word.split("(")[0]
             if word[:1] == "p" and word[1:].isdecimal():
                 first, last = segment.start_frame * FRAME, (segment.end_frame + 1) * FRAME
-                found[int(word[1:])] = max(0.0, begin) + first, max(0.0, begin) + last
-        return found
+                spans[int(word[1:])] = max(0.0, begin) + first, max(0.0, begin) + last
+        return spans

@@ -50,9 +50,9 @@ class Guide:
     def __init__(self, timeline: Timeline, layout: Layout) -> None:
         self.timeline, self.layout = timeline, layout
         rows = [row for row in layout.rows if row.kind in ("talk", "rest", "ease", "round", "prepare", "strokes")]
-        timed = sorted((_begin(rows, place), place) for place in range(len(rows)))
+        timed = sorted((_begin(rows, index), index) for index in range(len(rows)))
         self._begins = [begin for begin, _ in timed]
-        self._rows = [rows[place] for _, place in timed]
+        self._rows = [rows[index] for _, index in timed]
         self._words = lexicon_of(timeline.session.language, timeline.session.wording)
         self._sides = {Side.LEFT: "left", Side.RIGHT: "right", Side.BOTH: "both"}
 
@@ -62,9 +62,9 @@ class Guide:
 
     def at(self, seconds: float) -> Now:
         """What is breathed at a time of the session."""
-        place = bisect_right(self._begins, seconds + 1e-9) - 1
-        row = self._rows[place] if place >= 0 else None
-        after = self._rows[place + 1] if place + 1 < len(self._rows) else None
+        index = bisect_right(self._begins, seconds + 1e-9) - 1
+        row = self._rows[index] if index >= 0 else None
+        after = self._rows[index + 1] if index + 1 < len(self._rows) else None
         left = max(0.0, self.length - seconds)
         if row is None or row.event is None or row.kind not in ("round", "prepare", "strokes"):
             return Now(seconds, row, after, None, "", None, 0, left)
@@ -84,10 +84,10 @@ class Guide:
         return f"{words} · {side}"
 
 
-def _begin(rows: list[Row], place: int) -> float:
+def _begin(rows: list[Row], number: int) -> float:
     """When a row begins to be written: natural breath after the words over it."""
-    row = rows[place]
-    before = rows[place - 1] if place else None
+    row = rows[number]
+    before = rows[number - 1] if number else None
     words_first = row.kind in ("rest", "ease") and before is not None and before.kind == "talk"
     if words_first and before is not None and before.block.block.id == row.block.block.id:
         return max(row.begin, before.begin + before.seconds)
@@ -113,6 +113,6 @@ def set_span(timeline: Timeline, seconds: float) -> tuple[float, float]:
     A block's start that was rounded to a float is in that block, though it may lie a hair before the exact one.
     """
     starts = [timed.start for timed in timeline.blocks]
-    place = max(0, bisect_right(starts, Fraction(seconds) + _HAIR) - 1)
-    timed = timeline.blocks[place]
+    best = max(0, bisect_right(starts, Fraction(seconds) + _HAIR) - 1)
+    timed = timeline.blocks[best]
     return float(timed.start), float(timed.end)

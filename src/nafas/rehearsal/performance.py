@@ -87,11 +87,11 @@ class Performance:
 
     def by_round(self) -> list[tuple[str, int, float, float]]:
         """(block, round, middle lateness, furthest) of each round in which something was said, in order."""
-        found: dict[tuple[str, int], list[float]] = {}
+        rounds: dict[tuple[str, int], list[float]] = {}
         for word in self.counted:
             if word.late is not None:
-                found.setdefault((word.moment.block, word.moment.round), []).append(word.late)
-        return [(block, number, median(late), max(late, key=abs)) for (block, number), late in found.items()]
+                rounds.setdefault((word.moment.block, word.moment.round), []).append(word.late)
+        return [(block, number, median(late), max(late, key=abs)) for (block, number), late in rounds.items()]
 
 
 def judge_performance(
@@ -125,8 +125,10 @@ def judge_performance(
     times = [float(moment.at) - offset for moment in due]
     lag = _lag(over, [time for time, moment in zip(times, due) if moment.kind in _SAID] or times)
     words = {
-        place: _sentence(moment, over, times[place], times[place + 1] if place + 1 < len(times) else None, lag)
-        for place, moment in enumerate(due)
+        position: _sentence(
+            moment, over, times[position], times[position + 1] if position + 1 < len(times) else None, lag
+        )
+        for position, moment in enumerate(due)
         if moment.kind is EventKind.TALK
     }
     language = timeline.session.language.partition("-")[0]
@@ -137,22 +139,23 @@ def judge_performance(
         progress(0.4 + 0.6 * number / len(rows))
         begin, end = times[row[0]] + lag - _AROUND, times[row[-1]] + lag + _AFTER
         said = aligner.align(row, source, begin, min(end, source.seconds), tuning)
-        for place, before in zip(row, [None, *row]):
+        for position, before in zip(row, [None, *row]):
             after_that = said.get(before) if before is not None else None
-            words[place] = _word(source, due[place], times[place] + lag, said.get(place), after_that, over)
-    return _centred(Performance(tuple(words[place] for place in range(len(due))), lag))
+            words[position] = _word(source, due[position], times[position] + lag, said.get(position), after_that, over)
+    return _centred(Performance(tuple(words[position] for position in range(len(due))), lag))
 
 
-def _centred(found: Performance) -> Performance:
+def _centred(performance: Performance) -> Performance:
     """With the middle of all lateness taken for the constant lag."""
-    late = [word.late for word in found.counted if word.late is not None]
+    late = [word.late for word in performance.counted if word.late is not None]
     if not late:
-        return found
+        return performance
     more = median(late)
     words = tuple(
-        PerformedWord(w.moment, w.start, w.end, w.beat, None if w.late is None else w.late - more) for w in found.words
+        PerformedWord(w.moment, w.start, w.end, w.beat, None if w.late is None else w.late - more)
+        for w in performance.words
     )
-    return Performance(words, found.lag + more)
+    return Performance(words, performance.lag + more)
 
 
 def _over_noise(levels: NDArray[np.float32]) -> NDArray[np.float64]:
@@ -161,8 +164,8 @@ def _over_noise(levels: NDArray[np.float32]) -> NDArray[np.float64]:
         return np.zeros(0)
     kernel = np.hanning(7)[1:-1] / np.hanning(7)[1:-1].sum()
     smooth = np.stack([np.convolve(band, kernel, "same") for band in levels.T], axis=1).astype(np.float32)
-    found: NDArray[np.float64] = (smooth - noise_floor(smooth)).max(axis=1).astype(np.float64)
-    return found
+    values: NDArray[np.float64] = (smooth - noise_floor(smooth)).max(axis=1).astype(np.float64)
+    return values
 
 
 def _lag(over: NDArray[np.float64], times: Sequence[float]) -> float:
@@ -182,17 +185,17 @@ def _lag(over: NDArray[np.float64], times: Sequence[float]) -> float:
 
 def _rows(due: Sequence[Moment], times: Sequence[float]) -> list[list[int]]:
     """The places of words on counts that follow each other without a long pause: what is aligned in one go."""
-    found: list[list[int]] = []
-    for place, moment in enumerate(due):
+    rows: list[list[int]] = []
+    for position, moment in enumerate(due):
         if moment.kind not in _SAID:
             continue
-        last = found[-1][-1] if found else None
-        goes_on = last == place - 1 and times[place] - times[place - 1] < _PAUSE if place else False
-        if goes_on and len(found[-1]) < _MOST_WORDS:
-            found[-1].append(place)
+        last = rows[-1][-1] if rows else None
+        goes_on = last == position - 1 and times[position] - times[position - 1] < _PAUSE if position else False
+        if goes_on and len(rows[-1]) < _MOST_WORDS:
+            rows[-1].append(position)
         else:
-            found.append([place])
-    return found
+            rows.append([position])
+    return rows
 
 
 def _word(

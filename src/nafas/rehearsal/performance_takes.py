@@ -14,13 +14,13 @@ from nafas.voice.takebook.book import SURE, Take, line_key
 from nafas.voice.takebook.writing import change_book
 
 _STEADY = 0.15
-"""Seconds beside its count at which a take is worth some third of one on it."""
+"""Seconds off its count at which a take is worth some third of one on it."""
 
 
 def performance_takes(
     source: Source,
     timeline: Timeline,
-    found: Performance,
+    performance: Performance,
     folder: Path,
     title: str,
     progress: Callable[[str, float], None] = lambda stage, done: None,
@@ -30,7 +30,7 @@ def performance_takes(
     Of each line as many of its takes as are wanted, those nearest to their count, are in use; the others are set aside.
 
     Args:
-        source, found: the recording, and what was found in it.
+        source, performance: the recording, and what was found in it.
         timeline: of the session it is of.
         folder: the take book's; made where it is missing.
         title: of a new take book.
@@ -43,13 +43,13 @@ def performance_takes(
         Cancelled: when `progress` does; likewise.
     """
     lines = call_sheet([timeline])
-    places = {line.key: place for place, line in enumerate(lines)}
+    places = {line.key: position for position, line in enumerate(lines)}
     language = timeline.session.language
     cuts = []
-    for word in found.words:
-        place = places.get(line_key(word.moment.text, language))
-        if place is not None and word.start is not None and word.end is not None:
-            cuts.append(Cut(place, word.start, word.end, worth(word)))
+    for word in performance.words:
+        position = places.get(line_key(word.moment.text, language))
+        if position is not None and word.start is not None and word.end is not None:
+            cuts.append(Cut(position, word.start, word.end, worth(word)))
     made = add_takes(source, Segmentation(tuple(lines), tuple(cuts), (), ()), folder, title, progress)
     wanted = {line.key: line.wanted for line in lines}
     best: dict[tuple[str, str], list[Take]] = {}

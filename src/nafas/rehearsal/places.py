@@ -44,7 +44,7 @@ def mark_at(timeline: Timeline, seconds: float, felt: Felt, note: str = "", soun
         return Mark(felt=felt, after=at, note=note, sound=sound)
     places = _places(timed).in_time
     now = math.floor((at - timed.start) * timed.body.per_second)
-    begun = bisect_right(places, now, key=lambda place: place[0])
+    begun = bisect_right(places, now, key=lambda position: position[0])
     if not begun:
         return Mark(felt=felt, block=timed.block.id, after=_fine(at - timed.start), note=note, sound=sound)
     tick, (round_, phase, count) = places[begun - 1]
@@ -65,10 +65,10 @@ def time_of(timeline: Timeline, mark: Mark) -> Fraction | None:
     if timed is None:
         return None
     wanted, places = (mark.round, mark.phase, mark.count), _places(timed)
-    found = bisect_right(places.addresses, wanted) - 1
-    if found < 0:
+    index = bisect_right(places.addresses, wanted) - 1
+    if index < 0:
         return min(timed.start + mark.after, timed.end)
-    address = places.addresses[found]
+    address = places.addresses[index]
     at = timed.start + Fraction(places.ticks[address], timed.body.per_second)
     return min(at + (mark.after if address == wanted else 0), timed.end)
 
@@ -98,7 +98,7 @@ def _places(timed: TimedBlock) -> _Places:
 
 
 def _block_at(timeline: Timeline, at: Fraction) -> TimedBlock | None:
-    place = bisect_right([timed.start for timed in timeline.blocks], at) - 1
-    if place < 0 or (place == len(timeline.blocks) - 1 and at > timeline.blocks[-1].end):
+    position = bisect_right([timed.start for timed in timeline.blocks], at) - 1
+    if position < 0 or (position == len(timeline.blocks) - 1 and at > timeline.blocks[-1].end):
         return None
-    return timeline.blocks[place]
+    return timeline.blocks[position]

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field, ValidationError
 
 from nafas.ledger.entries import Kind, add, find
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.rehearsal.breathing import BreathingSummary
 from nafas.script.model.phase import Model
 from nafas.script.model.session import Session
@@ -66,24 +66,24 @@ def add_rehearsal(rehearsal: Rehearsal, session: Session) -> None:
 
 def rehearsals(title: str) -> list[Rehearsal]:
     """The rehearsals on record of a session by its title, oldest first. Raises InputError where it cannot be read."""
-    found = []
+    kept = []
     for entry in find(kind=Kind.REHEARSAL, title=title)[::-1]:
         with contextlib.suppress(ValidationError):
-            found.append(Rehearsal.model_validate({**entry.data, "title": entry.title, "note": entry.words}))
-    return found
+            kept.append(Rehearsal.model_validate({**entry.data, "title": entry.title, "note": entry.words}))
+    return kept
 
 
-def over_time(found: Sequence[Rehearsal]) -> str:
+def over_time(kept: Sequence[Rehearsal]) -> str:
     """Whether it gets easier: the first rehearsal that was breathed along against the last, in words; "" for fewer."""
-    breathed = [each for each in found if each.breaths and each.lag is not None and each.spread is not None]
+    breathed = [each for each in kept if each.breaths and each.lag is not None and each.spread is not None]
     if len(breathed) < 2:
         return ""
     first, last = breathed[0], breathed[-1]
     assert first.lag is not None and last.lag is not None and first.spread is not None and last.spread is not None
-    told = [
-        f"beginnings {1000 * first.lag:+.0f} ms, then {1000 * last.lag:+.0f} ms beside the guide",
+    text = [
+        f"beginnings {1000 * first.lag:+.0f} ms, then {1000 * last.lag:+.0f} ms off the guide",
         f"their spread {1000 * first.spread:.0f}, then {1000 * last.spread:.0f} ms",
         f"holds released early: {first.released or 0}, then {last.released or 0}",
         f"rounds given up: {first.given_up or 0}, then {last.given_up or 0}",
     ]
-    return f"Over {many(len(breathed), 'rehearsal')}: {'; '.join(told)}."
+    return f"Over {pluralize(len(breathed), 'rehearsal')}: {'; '.join(text)}."

@@ -9,20 +9,20 @@ _JUMP = 0.08
 
 
 class SteadyClock:
-    """Follows a place that is told in steps: between looks time goes on at the speed of playing."""
+    """Follows a place that is reported in steps: between looks time goes on at the speed of playing."""
 
     def __init__(self) -> None:
         self._looks: deque[tuple[float, float]] = deque()
 
-    def at(self, now: float, told: float, speed: float = 1.0) -> float:
+    def at(self, now: float, value: float, speed: float = 1.0) -> float:
         """The place at a time.
 
         Args:
             now: of a clock that never goes back, in seconds.
-            told: the place as the card tells it, in seconds.
+            value: the place as the card tells it, in seconds.
             speed: seconds of the session in a second.
         """
-        offset = told - now * speed
+        offset = value - now * speed
         if self._looks and abs(offset - self._mean) > _JUMP:
             self._looks.clear()
         self._looks.append((now, offset))
@@ -35,5 +35,5 @@ class SteadyClock:
         return sum(offset for _, offset in self._looks) / len(self._looks)
 
     def forget(self) -> None:
-        """Playing began anew."""
+        """Playing began again."""
         self._looks.clear()

@@ -99,9 +99,9 @@ def _combs(block: TimedBlock, event: Event, events: tuple[Event, ...], y: int, s
         return
     period = events[strokes[0]].length / block.body.per_second
     fit = max(1, int(min(seconds, COMB_SECONDS) / period))
-    many = fit - fit % 10 if fit >= 10 else 5 if fit >= 5 else fit
-    for first in range(0, len(strokes), many):
-        after = first + many
+    number = fit - fit % 10 if fit >= 10 else 5 if fit >= 5 else fit
+    for first in range(0, len(strokes), number):
+        after = first + number
         part = events[strokes[first] : strokes[after] if after < len(strokes) else len(events)]
         yield Row("strokes", y, COMB, block, event.round, part[0], (), part)
         y += COMB

@@ -58,8 +58,8 @@ def inside_joints(piece: Piece) -> list[tuple[float, str]]:
     phase = piece.phase
     if phase is None or not phase.parts:
         return []
-    found, at = [], 0
+    joints, at = [], 0
     for part in phase.parts:
-        found.append((piece.x0 + at / phase.counts * (piece.x1 - piece.x0), part.word))
+        joints.append((piece.x0 + at / phase.counts * (piece.x1 - piece.x0), part.word))
         at += part.counts
-    return found
+    return joints

@@ -86,19 +86,19 @@ class Layout:
         """Rows that touch a band of the page."""
         first = max(0, bisect_right(self._tops, top) - 1)
         parts = self._parts[first : bisect_right(self._tops, bottom)]
-        found = [row for part in parts for row in part.placed if row.y <= bottom]
-        return found[max(0, bisect_right([row.y for row in found], top) - 1) :]
+        rows = [row for part in parts for row in part.placed if row.y <= bottom]
+        return rows[max(0, bisect_right([row.y for row in rows], top) - 1) :]
 
     def row_at(self, y: int) -> Row | None:
-        found = self.rows_between(y, y)
-        return found[-1] if found and found[-1].y <= y < found[-1].y + found[-1].height else None
+        index = self.rows_between(y, y)
+        return index[-1] if index and index[-1].y <= y < index[-1].y + index[-1].height else None
 
     def row_of_time(self, seconds: float) -> Row | None:
         """The row sounding at a time: the last that has begun, titles aside."""
-        place = bisect_right(self._begins, seconds)
+        position = bisect_right(self._begins, seconds)
         # Words that overrun their block come after what they overlap: the block before may still be heard.
-        for first in (max(0, place - 2), 0):
-            sounding = [pair for part in self._parts[first:place] for pair in _sounding(part)]
+        for first in (max(0, position - 2), 0):
+            sounding = [pair for part in self._parts[first:position] for pair in _sounding(part)]
             begun = [(begin, number) for number, (begin, _) in enumerate(sounding) if begin <= seconds]
             if begun:
                 return sounding[max(begun)[1]][1]
@@ -114,22 +114,22 @@ class Layout:
 
     def placements_of(self, row: Row) -> list[Placement]:
         """The takes that sound in a row, in order of time."""
-        found = self.cast.of_block(row.block.block.id) if self.cast is not None else []
+        placements = self.cast.of_block(row.block.block.id) if self.cast is not None else []
         if row.kind == "talk" and row.event is not None:
-            near = self._between(row, found, 1)
+            near = self._between(row, placements, 1)
             return [p for p in near if p.moment.kind is EventKind.TALK and p.moment.count == row.event.count]
         if row.kind in ("round", "prepare", "strokes"):
-            return [p for p in self._between(row, found, 0) if p.moment.kind is not EventKind.TALK]
+            return [p for p in self._between(row, placements, 0) if p.moment.kind is not EventKind.TALK]
         return []
 
-    def _between(self, row: Row, found: list[Placement], spare: int) -> list[Placement]:
+    def _between(self, row: Row, placements: list[Placement], spare: int) -> list[Placement]:
         name = row.block.block.id
         if name not in self._times:
-            self._times[name] = [placement.target for placement in found]
+            self._times[name] = [placement.target for placement in placements]
         times = self._times[name]
         begin = int(row.start * self.rate) - 1 - spare
         end = int((row.start + Fraction(row.seconds)) * self.rate) - 1 + spare
-        return found[bisect_left(times, begin) : bisect_left(times, end)]
+        return placements[bisect_left(times, begin) : bisect_left(times, end)]
 
 
 def lay_out(
@@ -189,15 +189,15 @@ def _longest(block: TimedBlock) -> float:
 
 def _sounding(part: _Part) -> list[tuple[float, Row]]:
     """A block's rows that sound, with the times at which they do, in order."""
-    found: list[tuple[float, Row]] = []
+    placements: list[tuple[float, Row]] = []
     before: Row | None = None
     for row in part.placed:
         if row.kind not in ("title", "flag", "foot", "write"):
             # The words over natural breath come first, then its own row.
             after = row.kind in ("rest", "ease") and before is not None and before.kind == "talk"
-            found.append((before.begin + before.seconds if after and before else row.begin, row))
+            placements.append((before.begin + before.seconds if after and before else row.begin, row))
             before = row
-    return found
+    return placements
 
 
 def _drawn_seconds(block: TimedBlock) -> Iterator[float]:

@@ -73,8 +73,8 @@ class Row:
         """Seconds as drawn of a time `seconds` after the row's start."""
         if not self.stops:
             return seconds
-        place = min(max(1, bisect_right(self.stops, (seconds, float("inf")))), len(self.stops) - 1)
-        (a, x), (b, y) = self.stops[place - 1], self.stops[place]
+        best = min(max(1, bisect_right(self.stops, (seconds, float("inf")))), len(self.stops) - 1)
+        (a, x), (b, y) = self.stops[best - 1], self.stops[best]
         return x + (seconds - a) * (y - x) / (b - a)
 
     def meant(self, drawn: float) -> float:
@@ -82,6 +82,6 @@ class Row:
         if not self.stops:
             return drawn
         xs = [x for _, x in self.stops]
-        place = min(max(1, bisect_right(xs, drawn)), len(xs) - 1)
-        (a, x), (b, y) = self.stops[place - 1], self.stops[place]
+        best = min(max(1, bisect_right(xs, drawn)), len(xs) - 1)
+        (a, x), (b, y) = self.stops[best - 1], self.stops[best]
         return a + (drawn - x) * (b - a) / (y - x)

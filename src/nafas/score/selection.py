@@ -27,8 +27,8 @@ def row_stepped(layout: Layout, chosen: Chosen, now: Row | None, by: int) -> Cho
     rows = [row for n in near for row in layout.rows_of(n) if row.kind in ("title", "round")]
     if not rows:
         return None
-    place = rows.index(now) + by if now in rows else 0
-    row = rows[min(max(0, place), len(rows) - 1)]
+    index = rows.index(now) + by if now in rows else 0
+    row = rows[min(max(0, index), len(rows) - 1)]
     return Chosen(row.block.index, row.round, max(1, chosen.phase) if row.round else 0)
 
 
@@ -37,5 +37,5 @@ def phase_stepped(chosen: Chosen, row: Row | None, by: int) -> Chosen | None:
     if row is None or not row.round:
         return None
     phases = [event.phase for event in row.events if event.kind is EventKind.PHASE]
-    place = phases.index(chosen.phase) + by if chosen.phase in phases else 0
-    return Chosen(chosen.block, chosen.round, phases[min(max(0, place), len(phases) - 1)])
+    index = phases.index(chosen.phase) + by if chosen.phase in phases else 0
+    return Chosen(chosen.block, chosen.round, phases[min(max(0, index), len(phases) - 1)])

@@ -30,10 +30,10 @@ def figures_of(language: str) -> dict[str, str]:
 def figure(text: str, language: str) -> str | None:
     """A count as a figure, without its carrier word; None for what is no count."""
     figures = figures_of(language)
-    found = figures.get(text)
-    if found is None and " " in text:
-        found = figures.get(text.split(" ", 1)[1]) or figures.get(text.rsplit(" ", 1)[-1])
-    return found
+    result = figures.get(text)
+    if result is None and " " in text:
+        result = figures.get(text.split(" ", 1)[1]) or figures.get(text.rsplit(" ", 1)[-1])
+    return result
 
 
 def is_count(event: Event, language: str) -> bool:
@@ -59,12 +59,12 @@ def opening_lines(openings: Sequence[tuple[float, str]], width: Callable[[str], 
         width: px of words.
     """
     ends = [float("-inf")] * MOST_LINES
-    found = []
+    result = []
     for x, words in openings:
         line = next((n for n, end in enumerate(ends) if end <= x), min(range(MOST_LINES), key=ends.__getitem__))
         ends[line] = x + width(words) + _GAP
-        found.append(line)
-    return found
+        result.append(line)
+    return result
 
 
 def column_for(one: Round) -> float:

@@ -1,4 +1,4 @@
-"""What stands in the script and is probably not meant: said beside the block, never forbidden."""
+"""What stands in the script and is probably not meant: said next to the block, never forbidden."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -34,11 +34,11 @@ class Flag:
 
 def flags(session: Session) -> tuple[Flag, ...]:
     """Everything to look at, in the order of the script."""
-    found: list[Flag] = []
-    for place, block in enumerate(session.blocks):
-        texts = _sides(session, block) if isinstance(block, BreathSet) else _landing(block, session.blocks[place + 1 :])
-        found += [Flag(place, about, text) for about, text in texts]
-    return tuple(found)
+    advice: list[Flag] = []
+    for index, block in enumerate(session.blocks):
+        texts = _sides(session, block) if isinstance(block, BreathSet) else _landing(block, session.blocks[index + 1 :])
+        advice += [Flag(index, about, text) for about, text in texts]
+    return tuple(advice)
 
 
 def _sides(session: Session, block: BreathSet) -> list[_Said]:
@@ -46,7 +46,7 @@ def _sides(session: Session, block: BreathSet) -> list[_Said]:
     named = [phase.side for one in rounds for phase in one.phases if phase.side is not None]
     if not {Side.LEFT, Side.RIGHT} <= set(named):
         return []
-    found: list[_Said] = []
+    advice: list[_Said] = []
     ends: tuple[tuple[_About, Side], ...] = (("begins", named[0]), ("ends", named[-1]))
     for word, side in ends:
         if side is not block.starts_on:
@@ -54,8 +54,8 @@ def _sides(session: Session, block: BreathSet) -> list[_Said]:
             remedy = f"choose the side it starts on ({where}), or write the sides the other way round"
             if word == "ends":
                 remedy = f"add or take a step so that its last breath is {chosen}"
-            found.append((word, f"{word} on the {where}, not on the {chosen}: {remedy}"))
-    return found
+            advice.append((word, f"{word} on the {where}, not on the {chosen}: {remedy}"))
+    return advice
 
 
 def _landing(block: Block, following: Sequence[Block]) -> list[_Said]:

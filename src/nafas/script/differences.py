@@ -70,22 +70,22 @@ def _name(block: Block) -> str:
 
 def _changed(old: Model, new: Model, skipped: tuple[str, ...] = (), under: str = "") -> list[str]:
     """The fields that differ, parts within parts; `under` is what they are part of."""
-    found = []
+    result = []
     for name in type(new).model_fields:
         was, now = getattr(old, name), getattr(new, name)
         if name in skipped or was == now:
             continue
         label = f"{under}{_LABELS.get(name, name.replace('_', ' '))}"
         if type(was) is type(now) and isinstance(now, Model) and not isinstance(now, Pattern | Asset):
-            found += _changed(was, now, under=f"{label}, ")
+            result += _changed(was, now, under=f"{label}, ")
         elif name == "paragraphs":
-            found.append(f"{label} {_first_other(was, now)}")
+            result.append(f"{label} {_first_other(was, now)}")
         elif name == "pattern" and not under:
-            found.append(f"{_said(was)} → {_said(now)}")
+            result.append(f"{_said(was)} → {_said(now)}")
         else:
             unit, nothing = _UNITS.get(name, ""), _INHERITED.get(name, "none")
-            found.append(f"{label} {_said(was, unit) or nothing} → {_said(now, unit) or nothing}")
-    return found
+            result.append(f"{label} {_said(was, unit) or nothing} → {_said(now, unit) or nothing}")
+    return result
 
 
 def _first_other(old: tuple[str, ...], new: tuple[str, ...]) -> str:

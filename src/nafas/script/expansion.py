@@ -73,24 +73,26 @@ def expand(block: BreathSet, count_length: Fraction) -> tuple[Round, ...]:
 
 def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Round, ...]:
     steps = steps_of(block.pattern, rounds, block.pacing, count_length)
-    flat = [(place, n, step) for place, step in enumerate(steps, 1) for n in range(1, step.rounds + 1)]
+    flat = [(index, n, step) for index, step in enumerate(steps, 1) for n in range(1, step.rounds + 1)]
     total = len(flat)
     bodies: list[tuple[Phase, ...]] = []
-    for place, step in enumerate(steps, 1):
-        ends = block.drop_hold == "step" or (block.drop_hold == "last" and place == len(steps))
+    for index, step in enumerate(steps, 1):
+        ends = block.drop_hold == "step" or (block.drop_hold == "last" and index == len(steps))
         bodies += [_breathed(step.phases, False)] * (step.rounds - 1) + [_breathed(step.phases, ends)]
     counts = [count_length if step.count_length is None else step.count_length for _, _, step in flat]
     rooms = [rooms_of(phases, block.style, number == 1) for number, phases in enumerate(bodies, 1)]
-    found = [Level.FULL] * total
+    result = [Level.FULL] * total
     if block.fade:
         spoken = [seconds_of(phases, count, sum(room)) for phases, count, room in zip(bodies, counts, rooms)]
         bare = [seconds_of(phases, count, 0) for phases, count in zip(bodies, counts)]
-        found = levels(block.fade, spoken, bare)
+        result = levels(block.fade, spoken, bare)
     glides = len(steps) > 1 and all(step.phases == steps[0].phases for step in steps)
     lengths: dict[tuple[int, Fraction, tuple[int, ...]], Fraction] = {}
     none: dict[int, tuple[int, ...]] = {}
     written: list[Round] = []
-    for number, ((place, n, step), phases, count, room, level) in enumerate(zip(flat, bodies, counts, rooms, found), 1):
+    for number, ((index, n, step), phases, count, room, level) in enumerate(
+        zip(flat, bodies, counts, rooms, result), 1
+    ):
         room = room if level.speaks else none.setdefault(len(phases), (0,) * len(phases))
         alike = (id(phases), count, room)
         if alike not in lengths:
@@ -98,7 +100,7 @@ def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Roun
         written.append(
             Round(
                 number=number,
-                step=1 if glides else place,
+                step=1 if glides else index,
                 opens_step=n == 1 and (number == 1 or not glides),
                 phases=phases,
                 numbers=_numbers(step.phases)[: len(phases)],
@@ -138,8 +140,8 @@ def _breathed(phases: tuple[Phase, ...], drops: bool) -> tuple[Phase, ...]:
 def set_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
     """Exact length of a set: preparing breath, rounds, and the ease between its steps."""
     rounds = expand(block, count_length)
-    many = Counter(one.seconds for one in rounds)
-    total = sum((times * seconds for seconds, times in many.items()), Fraction(0))
+    lengths = Counter(one.seconds for one in rounds)
+    total = sum((times * seconds for seconds, times in lengths.items()), Fraction(0))
     if block.prepare is not None:
         total += block.prepare.length(rounds[0].count_length)
     return total + block.ease * sum(one.opens_step and one.number > 1 for one in rounds)
@@ -153,14 +155,14 @@ def cue_room_seconds(block: BreathSet, count_length: Fraction) -> Fraction:
 def runs(rounds: tuple[Round, ...], words: bool = True) -> list[tuple[Round, Round]]:
     """Rounds that are led alike, run by run: the first and the last of each. Without `words`, what is announced in a
     round makes no difference."""
-    found: list[tuple[Round, Round]] = []
+    runs_: list[tuple[Round, Round]] = []
     names = _ALIKE if words else _ALIKE[:-1]
     for one in rounds:
-        if found and all(getattr(one, name) == getattr(found[-1][0], name) for name in names):
-            found[-1] = (found[-1][0], one)
+        if runs_ and all(getattr(one, name) == getattr(runs_[-1][0], name) for name in names):
+            runs_[-1] = (runs_[-1][0], one)
         else:
-            found.append((one, one))
-    return found
+            runs_.append((one, one))
+    return runs_
 
 
 _ALIKE = ("step", "phases", "count_length", "level", "rooms", "before_last")

@@ -33,7 +33,7 @@ def words_of(fault: Any) -> tuple[str, str]:
     if kind == "too_long":
         return "there are too many of them", f"keep at most {context['max_length']:,}"
     if kind == "string_unicode":
-        return "holds half a letter (a lone surrogate)", "type the words anew"
+        return "holds half a letter (a lone surrogate)", "type the words again"
     if kind == "value_error":
         problem, _, remedy = str(context.get("error", fault["msg"])).partition("; ")
         return problem, remedy or "change it"
@@ -45,8 +45,8 @@ def first_fault(error: ValidationError) -> tuple[str, str]:
     return words_of(error.errors(include_url=False)[0])
 
 
-def as_input_error(error: ValidationError, place: str = "") -> InputError:
-    """The same as an `InputError`; without `place`, it is that of the field."""
+def as_input_error(error: ValidationError, index: str = "") -> InputError:
+    """The same as an `InputError`; without `index`, it is that of the field."""
     fault = error.errors(include_url=False)[0]
     where = " ".join(str(part).replace("_", " ") for part in fault["loc"]) or error.title
-    return InputError(place or where, *words_of(fault))
+    return InputError(index or where, *words_of(fault))

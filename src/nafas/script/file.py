@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from nafas.errors import InputError
-from nafas.files import read_whole, sum_of, sweep_parts, write_whole
+from nafas.files import digest_of, read_whole, sweep_parts, write_whole
 from nafas.script.faults import shown, words_of
 from nafas.script.model.session import FORMAT, MAX_BLOCKS, Session
 
@@ -33,13 +33,13 @@ def load_session(path: Path) -> Session:
     Raises:
         InputError: naming the file, the place in it and what to write instead.
     """
-    return load_with_sum(path)[0]
+    return load_with_digest(path)[0]
 
 
-def load_with_sum(path: Path) -> tuple[Session, str]:
+def load_with_digest(path: Path) -> tuple[Session, str]:
     """A session file, and the sum of its bytes (SHA-256): what `save_session` may expect there. Raises InputError."""
     data = read_whole(path, MAX_FILE_BYTES)
-    return parse_session(data, str(path)), sum_of(data)
+    return parse_session(data, str(path)), digest_of(data)
 
 
 def parse_session(data: bytes | str, name: str) -> Session:
@@ -50,9 +50,9 @@ def parse_session(data: bytes | str, name: str) -> Session:
     except UnicodeDecodeError as error:
         raise InputError(f"{name}: byte {error.start}", "not UTF-8 text", "choose a *.nafas session file") from None
     except json.JSONDecodeError as error:
-        place = f"{name}: line {error.lineno}, column {error.colno}"
+        where = f"{name}: line {error.lineno}, column {error.colno}"
         raise InputError(
-            place, f"not JSON ({error.msg.lower()})", "mend the text there or choose another file"
+            where, f"not JSON ({error.msg.lower()})", "fix the text there or choose another file"
         ) from None
     except (ValueError, ArithmeticError, RecursionError) as error:
         why = "a number beyond all bounds" if isinstance(error, ArithmeticError) else str(error)[:200]
@@ -74,27 +74,27 @@ def _no_constant(word: str) -> Any:
 
 
 def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
-    found = raw.get("format")
-    if not isinstance(found, int) or isinstance(found, bool) or found < 1:
-        raise InputError(f"{name}: format", f"{shown(found)} is no format number", f'write "format": {FORMAT}')
-    if found > FORMAT:
+    data = raw.get("format")
+    if not isinstance(data, int) or isinstance(data, bool) or data < 1:
+        raise InputError(f"{name}: format", f"{shown(data)} is no format number", f'write "format": {FORMAT}')
+    if data > FORMAT:
         raise InputError(
             f"{name}: format",
-            f"{found} was written by a newer Nafas (this one reads {FORMAT})",
+            f"{data} was written by a newer Nafas (this one reads {FORMAT})",
             "update Nafas to open it",
         )
-    while found < FORMAT:
-        raw = MIGRATIONS[found](raw)
-        found += 1
+    while data < FORMAT:
+        raw = MIGRATIONS[data](raw)
+        data += 1
     return raw
 
 
 def _first_fault(error: ValidationError, name: str, raw: dict[str, Any]) -> InputError:
     faults = error.errors(include_url=False)
     fault = faults[0]
-    place = _place(fault["loc"])
+    index = _place(fault["loc"])
     block = _block_title(fault["loc"], raw)
-    where = f"{name}: {place}{block}" if place else name
+    where = f"{name}: {index}{block}" if index else name
     more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
     if fault["type"] in ("union_tag_invalid", "union_tag_not_found"):
         what = "bed" if fault["loc"][-1] in ("bed", "change") else "block"
@@ -148,10 +148,10 @@ def save_session(session: Session, path: Path, expected: str | None = None) -> s
         raise InputError(str(path), f"would be {size}, and a session file holds {most}", "make two sessions of it")
     sweep_parts(path.parent)
     write_whole(path, data, expected)
-    return sum_of(data)
+    return digest_of(data)
 
 
 def schema() -> dict[str, Any]:
     """The published JSON Schema (2020-12) of the session file."""
-    found = Session.model_json_schema(mode="validation")
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **found}
+    schema_ = Session.model_json_schema(mode="validation")
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema_}

@@ -58,28 +58,28 @@ def with_cells(series: Series, columns: Sequence[Column], text: str) -> Series:
     rows = lines[1:] if named else lines
     if not rows:
         raise InputError("what was pasted", "holds no rows", f"copy cells under {', '.join(_names(columns[:3]))} …")
-    found = {variant.name.lower(): variant for variant in series.variants}
+    by_name = {variant.name.lower(): variant for variant in series.variants}
     pasted: set[str] = set()
     for number, line in enumerate(rows, first):
-        variant = _taken(number, line, order, found)
+        variant = _taken(number, line, order, by_name)
         name = variant.name.lower()
         if name in pasted:
             raise InputError(f"pasted row {number}", f"has the name {variant.name!r} again", "give every row its own")
         pasted.add(name)
-        found[name] = variant
-    if len(found) > MOST_ROWS:
-        raise InputError("what was pasted", f"makes {len(found)} variants", f"a series has at most {MOST_ROWS}")
-    return series.model_copy(update={"variants": tuple(found.values())})
+        by_name[name] = variant
+    if len(by_name) > MOST_ROWS:
+        raise InputError("what was pasted", f"makes {len(by_name)} variants", f"a series has at most {MOST_ROWS}")
+    return series.model_copy(update={"variants": tuple(by_name.values())})
 
 
-def _taken(number: int, line: list[str], order: Sequence[Column | None], found: dict[str, Variant]) -> Variant:
+def _taken(number: int, line: list[str], order: Sequence[Column | None], by_name: dict[str, Variant]) -> Variant:
     if len(line) > len(order) and any(map(str.strip, line[len(order) :])):
         raise InputError(f"pasted row {number}", f"has {len(line)} cells", f"a row has at most {len(order)}")
     cells = {column.key: (column, cell) for column, cell in zip(order, line) if column is not None}
     heading = "Variant"
     try:
         _, name = cells.pop("name")
-        variant = found.get(name.strip().lower()) or Variant(name=name.strip())
+        variant = by_name.get(name.strip().lower()) or Variant(name=name.strip())
         for column, cell in cells.values():
             heading = column.heading
             variant = changed(variant, column, cell)
@@ -89,7 +89,7 @@ def _taken(number: int, line: list[str], order: Sequence[Column | None], found: 
         raise as_input_error(fault, f"pasted row {number}, {heading}") from None
     except ValueError as fault:
         problem, _, remedy = str(fault).partition("; ")
-        raise InputError(f"pasted row {number}, {heading}", problem, remedy or "mend it there") from None
+        raise InputError(f"pasted row {number}, {heading}", problem, remedy or "fix it there") from None
     return variant
 
 

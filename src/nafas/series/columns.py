@@ -50,7 +50,7 @@ def columns_of(session: Session) -> list[Column]:
         _typed("count_length", "Count, s", "seconds a count, such as 1.1", decimal_text, parse_seconds),
         *(_rounds(each, names[block_name(each)] > 1) for each in sets),
         _plain("language", "Language", "a code such as es", ("", *LANGUAGES)),
-        _plain("words", "Words", "a translator's table beside the series, CSV or PO"),
+        _plain("words", "Words", "a translator's table next to the series, CSV or PO"),
         _plain("guidance", "Guidance", "how much is said in every set", ("", *(level.value for level in Level))),
         _plain("narrator", "Narrator", "who reads what has no take", ("", "auto", "espeak")),
         _typed("bed", "Bed, dB", "louder or softer by, such as −2", _level, _read_level),
@@ -94,7 +94,7 @@ def _rounds(block: BreathSet, by_id: bool) -> Column:
         return str(variant.rounds.get(block.id, ""))
 
     def fields(variant: Variant, typed: str) -> dict[str, Any]:
-        rest = {name: many for name, many in variant.rounds.items() if name != block.id}
+        rest = {name: count for name, count in variant.rounds.items() if name != block.id}
         if typed and not typed.isdecimal():
             raise ValueError("rounds are a whole number; write for example 8")
         return {"rounds": {**rest, block.id: int(typed)} if typed else rest}

@@ -22,7 +22,7 @@ class Checked:
         voice: LUFS of its voice while it speaks; -inf without one.
         findings: (severity, check, place, words) of what must and should be changed.
         too_long: each line that does not fit its count, and where it is worst, in words.
-        cautioned: whether the review finds no caution wanting.
+        cautioned: whether the review finds no caution missing.
     """
 
     name: str
@@ -34,10 +34,10 @@ class Checked:
     cautioned: bool
 
     @classmethod
-    def of(cls, name: str, found: Review, subject: Subject) -> "Checked":
+    def of(cls, name: str, review: Review, subject: Subject) -> "Checked":
         """What of a variant's review its series needs to know."""
         session, measures = subject.session, subject.measures
-        grave = [*found.of(Severity.MUST), *found.of(Severity.SHOULD)]
+        grave = [*review.of(Severity.MUST), *review.of(Severity.SHOULD)]
         worst: dict[str, Misfit] = {}
         for misfit in subject.cast.misfits if subject.cast is not None else ():
             text = misfit.placement.moment.text
@@ -54,27 +54,27 @@ class Checked:
         )
 
 
-def apart(found: Sequence[Checked]) -> list[str]:
+def apart(variants: Sequence[Checked]) -> list[str]:
     """Where the variants of a series differ that should be alike, in lines for people."""
-    told = []
-    loud = sorted({each.loudness for each in found})
+    message = []
+    loud = sorted({each.loudness for each in variants})
     if loud and loud[-1] - loud[0] > LOUDNESS_APART:
-        told.append(f"They are not equally loud: {_named(found, lambda each: each.loudness)} LUFS")
-    spoken = [each for each in found if each.voice > -70]
+        message.append(f"They are not equally loud: {_named(variants, lambda each: each.loudness)} LUFS")
+    spoken = [each for each in variants if each.voice > -70]
     voices = [each.voice for each in spoken]
     if voices and max(voices) - min(voices) > VOICE_APART:
         low, high = min(spoken, key=lambda e: e.voice), max(spoken, key=lambda e: e.voice)
-        told.append(
+        message.append(
             f"Their voices are not equally loud: {high.name} {high.voice:.1f} LUFS, {low.name} {low.voice:.1f} LUFS"
         )
-    titles = Counter(each.title for each in found)
-    told += [f"{many} variants are called “{title}”" for title, many in titles.items() if many > 1]
-    bare = [each.name for each in found if not each.cautioned]
-    if bare and len(bare) < len(found):
-        told.append(f"Cautions are wanting in {', '.join(bare[:6])}" + (" and more" if len(bare) > 6 else ""))
-    return told
+    titles = Counter(each.title for each in variants)
+    message += [f"{number} variants are called “{title}”" for title, number in titles.items() if number > 1]
+    bare = [each.name for each in variants if not each.cautioned]
+    if bare and len(bare) < len(variants):
+        message.append(f"Cautions are missing in {', '.join(bare[:6])}" + (" and more" if len(bare) > 6 else ""))
+    return message
 
 
-def _named(found: Sequence[Checked], of: Callable[[Checked], float]) -> str:
-    values = Counter(of(each) for each in found)
-    return ", ".join(f"{value:g} ({many})" for value, many in sorted(values.items()))
+def _named(variants: Sequence[Checked], of: Callable[[Checked], float]) -> str:
+    values = Counter(of(each) for each in variants)
+    return ", ".join(f"{value:g} ({number})" for value, number in sorted(values.items()))

@@ -5,7 +5,7 @@ from os.path import relpath
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import sum_on_disk
+from nafas.files import file_digest
 from nafas.script.file import load_session
 from nafas.script.model.session import Session
 from nafas.series.plan import Series, load_series, save_series
@@ -30,7 +30,7 @@ class OpenSeries:
     """
 
     def __init__(self, path: Path) -> None:
-        self.path, self._sum = path, sum_on_disk(path)
+        self.path, self._digest = path, file_digest(path)
         self.series = load_series(path)
         self.session: Session = load_session(self.folder / self.series.session)
         self._before: list[Series] = []
@@ -60,10 +60,10 @@ class OpenSeries:
         return True
 
     def _write(self, series: Series) -> None:
-        self._sum = save_series(series, self.path, self._sum)
+        self._digest = save_series(series, self.path, self._digest)
         self.series = series
 
     def read_session(self) -> None:
-        """Read its session anew; where it cannot be read it stays the one that was."""
+        """Read its session again; where it cannot be read it stays the one that was."""
         with suppress(InputError):
             self.session = load_session(self.folder / self.series.session)

@@ -1,4 +1,4 @@
-"""What a series is written to beside its recordings: words for a translator, one call sheet, the summary page."""
+"""What a series is written to next to its recordings: words for a translator, one call sheet, the summary page."""
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
@@ -6,7 +6,7 @@ from pathlib import Path
 from nafas.files import write_whole
 from nafas.script.model.session import Session
 from nafas.series.plan import Planned, Series
-from nafas.series.standing import series_page, standings
+from nafas.series.status import series_page, statuses
 from nafas.series.words import words_catalogue, words_table
 from nafas.timing.compile import compile_session, paced
 from nafas.voice.call_sheet import as_csv, call_sheet
@@ -39,5 +39,5 @@ def write_call_sheet(variants: Sequence[Planned], path: Path) -> None:
 
 def write_page(series: Series, variants: Sequence[Planned], folder: Path, path: Path) -> None:
     """The summary page of a series whose relative paths start in `folder`. Raises InputError."""
-    found = standings(series, variants, folder)
-    write_whole(path, series_page(series, found, path.absolute().parent).encode())
+    page = series_page(series, statuses(series, variants, folder), path.absolute().parent)
+    write_whole(path, page.encode())

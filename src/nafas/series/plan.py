@@ -13,7 +13,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError, field_validator
 
 from nafas.errors import InputError
-from nafas.files import read_whole, sum_of, sum_on_disk, write_whole
+from nafas.files import digest_of, file_digest, read_whole, write_whole
 from nafas.parallel.shares import in_shares, may_fork
 from nafas.script.edits.session_edits import change, change_block, rebase_assets
 from nafas.script.faults import as_input_error, first_fault
@@ -51,7 +51,7 @@ class Variant(Model):
         count_length: seconds a count where a set has none of its own.
         rounds: of sets, by their id.
         language: a code.
-        words: a table of translated words, beside the series (see `words`).
+        words: a table of translated words, next to the series (see `words`).
         guidance: how much is said in every set.
         narrator: "espeak" or "auto".
         bed: dB by which the bed is louder in all blocks.
@@ -149,8 +149,8 @@ def load_series(path: Path) -> Series:
         return Series.model_validate(raw)
     except ValidationError as error:
         parts = error.errors()[0]["loc"]
-        place = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in parts).lstrip(".")
-        raise as_input_error(error, f"{path}: {place}") from None
+        field_ = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in parts).lstrip(".")
+        raise as_input_error(error, f"{path}: {field_}") from None
     except (UnicodeDecodeError, ValueError, ArithmeticError, RecursionError):
         raise InputError(str(path), "is no series", f"choose a *{ENDING} file") from None
 
@@ -172,12 +172,12 @@ def save_series(series: Series, path: Path, expected: str | None = None) -> str:
     """
     data = (json.dumps(_plain(series), indent=1, ensure_ascii=False) + "\n").encode()
     write_whole(path, data, expected)
-    return sum_of(data)
+    return digest_of(data)
 
 
 def _plain(series: Series) -> dict[str, Any]:
-    found: dict[str, Any] = series.model_dump(mode="json", exclude_defaults=True)
-    return {"format": 1, **found}
+    data: dict[str, Any] = series.model_dump(mode="json", exclude_defaults=True)
+    return {"format": 1, **data}
 
 
 def paths_of(series: Series, planned: Planned, folder: Path) -> list[Path]:
@@ -186,7 +186,7 @@ def paths_of(series: Series, planned: Planned, folder: Path) -> list[Path]:
 
 
 class Planner:
-    """Plans series, again and again: rows that did not change are not planned anew, and what they share is read once.
+    """Plans series, again and again: rows that did not change are not planned again, and what they share is read once.
 
     Args:
         spoken_length: seconds that words take; None: as the takes and the narrator of each variant say them.
@@ -202,8 +202,8 @@ class Planner:
         read."""
         base = (folder / series.session).resolve()
         session = rebase_assets(load_session(base), base.parent, folder)
-        version = sum_of(f"{session_text(session)}{_book_sum(session, folder)}".encode())
-        keys = ["\0".join((version, row.model_dump_json(), _words_sum(row, folder))) for row in series.variants]
+        version = digest_of(f"{session_text(session)}{_book_digest(session, folder)}".encode())
+        keys = ["\0".join((version, row.model_dump_json(), _words_digest(row, folder))) for row in series.variants]
         todo = {key: row for key, row in zip(keys, series.variants) if key not in self._known}
         rows, maker = list(todo.values()), _Maker(session, folder, self._given, self._measures)
         made: dict[str, Planned] = {}
@@ -212,9 +212,9 @@ class Planner:
         if len(self._known) > 10 * MOST_ROWS:
             self._known.clear()
         new = {key: made[row.name] for key, row in todo.items()}
-        found = [self._known.get(key) or new[key] for key in keys]
+        planned_ = [self._known.get(key) or new[key] for key in keys]
         self._known |= new
-        return found
+        return planned_
 
 
 def planned(series: Series, folder: Path, spoken_length: SpokenLength | None = None) -> list[Planned]:
@@ -226,8 +226,8 @@ def _shared_out(maker: "_Maker", rows: Sequence[Variant]) -> list[list[Planned]]
     if len(rows) <= _FEW or not may_fork():
         return [maker(rows, lambda done: None)]
     maker.read_shared()
-    many = 2 * (os.cpu_count() or 1)
-    return in_shares(maker, [rows[at::many] for at in range(many)], len(rows), lambda done: None)
+    number = 2 * (os.cpu_count() or 1)
+    return in_shares(maker, [rows[at::number] for at in range(number)], len(rows), lambda done: None)
 
 
 class _Maker:
@@ -249,7 +249,7 @@ class _Maker:
     ) -> None:
         self.session, self.folder, self._given, self._measures = session, folder, spoken_length, measures
         self._tables: dict[str, Mapping[str, str]] = {}
-        self._book = _book_sum(session, folder)
+        self._book = _book_digest(session, folder)
 
     def words(self, name: str) -> Mapping[str, str]:
         """A table of translated words. Raises InputError."""
@@ -270,35 +270,35 @@ class _Maker:
         return self._measures[key]
 
     def read_shared(self) -> None:
-        """Read what the session says, once, before the rows are shared out. What cannot be read is told of each row."""
+        """Read what the session says, once, before the rows are shared out. What cannot be read is each row's fault."""
         with suppress(InputError):
             compile_session(self.session, self.spoken_length(self.session))
 
     def __call__(self, rows: Sequence[Variant], tell: Callable[[int], None]) -> list[Planned]:
         """The variants of some rows; `tell` is called with 1 for each that is done."""
-        found = []
+        variants = []
         for row in rows:
             try:
-                found.append(_planned(self, row))
+                variants.append(_planned(self, row))
             except (InputError, ValueError) as error:
-                told = "; ".join(first_fault(error)) if isinstance(error, ValidationError) else str(error)
-                found.append(Planned(row, None, None, (), told))
+                message = "; ".join(first_fault(error)) if isinstance(error, ValidationError) else str(error)
+                variants.append(Planned(row, None, None, (), message))
             tell(1)
-        return found
+        return variants
 
 
-def _book_sum(session: Session, folder: Path) -> str:
+def _book_digest(session: Session, folder: Path) -> str:
     """Of the index of a session's take book, by which all of it is known; "" where there is none that can be read."""
     book = session.voice.take_book
     with suppress(InputError):
-        return "" if book is None else sum_on_disk(folder / book.path / INDEX)
+        return "" if book is None else file_digest(folder / book.path / INDEX)
     return ""
 
 
-def _words_sum(variant: Variant, folder: Path) -> str:
+def _words_digest(variant: Variant, folder: Path) -> str:
     """Of a variant's table of words; "" where there is none that can be read."""
     with suppress(InputError):
-        return "" if variant.words is None else sum_on_disk(folder / variant.words)
+        return "" if variant.words is None else file_digest(folder / variant.words)
     return ""
 
 
@@ -328,7 +328,7 @@ def _planned(maker: _Maker, row: Variant) -> Planned:
     for name in row.rounds:
         if name not in known:
             raise ValueError(f"there is no set {name!r}; sets are {', '.join(sorted(known)) or 'none'}")
-    for place, block in enumerate(session.blocks):
+    for index, block in enumerate(session.blocks):
         if isinstance(block, BreathSet):
             more: dict[str, Any] = {}
             if block.id in row.rounds:
@@ -336,24 +336,24 @@ def _planned(maker: _Maker, row: Variant) -> Planned:
             if row.guidance is not None:
                 more["fade"] = (FadeStep(level=row.guidance),)
             if more:
-                session = change_block(session, place, **more)
+                session = change_block(session, index, **more)
         if row.bed is not None:
             level = (block.bed.level if block.bed is not None else 0.0) + row.bed
             own = {**(block.bed.model_dump() if block.bed is not None else {}), "level": level}
-            session = change_block(session, place, bed=own)
+            session = change_block(session, index, bed=own)
     length: Fraction | None = None
     measure = maker.spoken_length(session)
     if row.length is not None:
         fixed = change(_locked(session, row.rounds), target_length=row.length)
-        found = best_fit(fixed, measure, row.length, keep_counts=row.count_length is not None)
-        best = found.options[0] if found.options and not found.reached else None
+        ways = best_fit(fixed, measure, row.length, keep_counts=row.count_length is not None)
+        best = ways.options[0] if ways.options and not ways.reached else None
         changed = best.session if best is not None else fixed
         session = _unlocked_as(changed, session)
         length = best.length if best is not None else None
         if best is not None and not best.exact:
-            notes.append(f"it lands {float(best.off):+.1f} s beside its length")
-        elif best is None and not found.reached:
-            notes.append(found.summary)
+            notes.append(f"it lands {float(best.off):+.1f} s off its length")
+        elif best is None and not ways.reached:
+            notes.append(ways.summary)
     return Planned(row, session, length or SessionLengths(measure)(session), tuple(notes), "")
 
 

@@ -45,12 +45,12 @@ def rows_of(timeline: Timeline) -> list[Row]:
     Numbers and the language's usual cues are not in it: they come with the language.
     """
     usual = set(_usual(timeline.session))
-    found = [
+    rows = [
         Row(line.text, line.kind.value, line.room, line.where)
         for line in call_sheet([timeline])
         if line.kind is not LineKind.COUNT and line.text not in usual
     ]
-    return [*found, *(Row(title, "title") for title in _titles(timeline.session))]
+    return [*rows, *(Row(title, "title") for title in _titles(timeline.session))]
 
 
 def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> str:
@@ -89,8 +89,8 @@ def words_catalogue(timeline: Timeline, language: str = "", done: Mapping[str, s
         if row.words not in seen:  # a title may be said, too
             seen.add(row.words)
             room = "" if row.room is None else f", in {row.room:.2f} s"
-            told = f"{row.kind}{room}" + (f": {row.where}" if row.where else "")
-            catalogue.append(polib.POEntry(msgid=row.words, msgstr=(done or {}).get(row.words, ""), comment=told))
+            message = f"{row.kind}{room}" + (f": {row.where}" if row.where else "")
+            catalogue.append(polib.POEntry(msgid=row.words, msgstr=(done or {}).get(row.words, ""), comment=message))
     return f"{catalogue}\n"
 
 
@@ -118,12 +118,12 @@ def read_words(path: Path) -> dict[str, str]:
         raise InputError(str(path), f"is no table of words ({error})", "save it as CSV in UTF-8") from None
     if rows and not {"words", "translation"} <= set(rows[0]):
         raise InputError(str(path), "has no columns “words” and “translation”", "keep its first row as it was")
-    found: dict[str, str] = {}
+    translations: dict[str, str] = {}
     for row in rows[:_MOST_WORDS]:
         words, translation = (_read_cell(row[name] or "") for name in ("words", "translation"))
         if words and translation:
-            found[words] = translation
-    return found
+            translations[words] = translation
+    return translations
 
 
 def _read_catalogue(path: Path) -> dict[str, str]:

@@ -44,9 +44,9 @@ def made(folder: Path) -> Path:
 def read_names(name: str) -> list[str]:
     """The texts of a list kept under a name; what is no such list is []."""
     with contextlib.suppress(InputError, ValueError, RecursionError):
-        found: Any = json.loads(read_whole(state_folder() / name, _MOST_BYTES))
-        if isinstance(found, list):
-            return [each for each in found if isinstance(each, str) and "\0" not in each]
+        names: Any = json.loads(read_whole(state_folder() / name, _MOST_BYTES))
+        if isinstance(names, list):
+            return [each for each in names if isinstance(each, str) and "\0" not in each]
     return []
 
 

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 import nafas
-from nafas.files import sum_of
+from nafas.files import digest_of
 from nafas.state.folder import read_names, write_names
 
 _NAME = "news.json"
@@ -30,9 +30,9 @@ def is_news() -> bool:
     if not seen:
         looked_at()
         return False
-    return seen[0] != sum_of(newest().encode())
+    return seen[0] != digest_of(newest().encode())
 
 
 def looked_at() -> None:
     """Keep that the newest chapter has been looked at."""
-    write_names(_NAME, [sum_of(newest().encode())])
+    write_names(_NAME, [digest_of(newest().encode())])

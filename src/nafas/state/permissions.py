@@ -56,17 +56,17 @@ def _inside(path: Path, folder: Path) -> bool:
 
 def outside(session: Session, folder: Path) -> list[Path]:
     """The files and folders outside its own that a session asks for and nobody has permitted yet, each once."""
-    found = (whole_path(asset, folder) for asset in assets_of(session))
-    return list(dict.fromkeys(path for path in found if not _inside(path, folder) and str(path) not in _known()))
+    paths = (whole_path(asset, folder) for asset in assets_of(session))
+    return list(dict.fromkeys(path for path in paths if not _inside(path, folder) and str(path) not in _known()))
 
 
 def permit_readable(session: Session, folder: Path) -> None:
     """Let a session that moves to another folder go on reading what it may read in this one."""
-    found = []
+    paths = []
     for asset in assets_of(session):
         with contextlib.suppress(InputError):
-            found.append(asset_path(asset, folder))
-    permit(found)
+            paths.append(asset_path(asset, folder))
+    permit(paths)
 
 
 def permit(paths: Iterable[Path]) -> None:

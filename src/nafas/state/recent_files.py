@@ -11,12 +11,12 @@ _MOST = 12
 
 def recent_files() -> list[Path]:
     """Recently used session files that still exist, newest first."""
-    found = []
+    paths = []
     for path in map(Path, read_names(_NAME)):
         with contextlib.suppress(OSError, ValueError):
             if path.is_file():
-                found.append(path)
-    return found[:_MOST]
+                paths.append(path)
+    return paths[:_MOST]
 
 
 def note_recent(path: Path) -> None:

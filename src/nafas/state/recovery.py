@@ -86,15 +86,15 @@ def find_recoverable() -> tuple[list[Recovered], list[str]]:
 
     A copy that cannot be read is set aside under another name and told once; it is never deleted.
     """
-    place = _folder()
-    sweep_parts(place)
+    copy_ = _folder()
+    sweep_parts(copy_)
     try:
-        kept = sorted(Path(entry.path) for entry in os.scandir(place) if entry.name.endswith(".json"))
+        kept = sorted(Path(entry.path) for entry in os.scandir(copy_) if entry.name.endswith(".json"))
     except FileNotFoundError:
         return [], []
     except OSError as error:
-        return [], [f"Unsaved work cannot be kept or found: {place}: {reason(error)}. Allow reading and writing there."]
-    found, notes = [], []
+        return [], [f"Unsaved work cannot be kept or found: {copy_}: {reason(error)}. Allow reading and writing there."]
+    recoverable, notes = [], []
     for path in kept:
         try:
             recovered = _read(path)
@@ -102,8 +102,8 @@ def find_recoverable() -> tuple[list[Recovered], list[str]]:
             notes.append(_set_aside(path))
             continue
         if recovered is not None:
-            found.append(recovered)
-    return sorted(found, key=lambda one: -one.when), notes
+            recoverable.append(recovered)
+    return sorted(recoverable, key=lambda one: -one.when), notes
 
 
 def _read(kept: Path) -> Recovered | None:

@@ -43,7 +43,7 @@ def begin_on_beats(timeline: Timeline, beat: PlayingBeatGrid, begin: float = 0.0
         firsts.setdefault(moment.block, float(moment.at))
     anchor = next((at for at in sorted(firsts.values()) if at >= begin - 1e-6), None)
     longer, left = Fraction(0), []
-    for place, timed in enumerate(timeline.blocks):
+    for index, timed in enumerate(timeline.blocks):
         first = firsts.get(timed.block.id)
         if first is None or anchor is None or not begin - 1e-6 <= first < end or not isinstance(timed.block, BreathSet):
             continue
@@ -52,12 +52,12 @@ def begin_on_beats(timeline: Timeline, beat: PlayingBeatGrid, begin: float = 0.0
         if not wait:
             continue
         exact = Fraction(round(wait * _FINEST), _FINEST)
-        slower = _waiting(blocks[place - 1], exact) if place else None
+        slower = _waiting(blocks[index - 1], exact) if index else None
         if slower is None:
             if min(off, beat.seconds - off) > TOGETHER:
                 left.append(block_name(timed.block))
             continue
-        blocks[place - 1] = slower
+        blocks[index - 1] = slower
         longer += exact
     return OnBeats(with_blocks(timeline.session, blocks), longer, tuple(left))
 

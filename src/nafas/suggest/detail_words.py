@@ -3,7 +3,7 @@ with."""
 
 from fractions import Fraction
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.script.expansion import expand
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import decimal_text
@@ -26,13 +26,13 @@ def parts_words(phase: Phase) -> str:
     """ "3 parts: belly 2, ribs 2, chest 2. A slight pause between, each counted from one."; "" for a whole phase."""
     if not phase.parts:
         return ""
-    told = ", ".join(f"{part.word or 'unnamed'} {part.counts}" for part in phase.parts)
+    text = ", ".join(f"{part.word or 'unnamed'} {part.counts}" for part in phase.parts)
     how = "A slight pause between, each counted from one."
     if phase.smooth:
         how = "One smooth breath, the places named within it."
     elif phase.through:
         how = f"A slight pause between, counted through from one to {phase.counts}."
-    return f"{len(phase.parts)} parts: {told}. {how}"
+    return f"{len(phase.parts)} parts: {text}. {how}"
 
 
 def usual_call(phase: Phase) -> Call | None:
@@ -54,11 +54,11 @@ def call_place(phase: Phase, call: Call) -> Fraction:
 def calls_words(phase: Phase, lexicon: Lexicon) -> str:
     """ "“halfway” after 15 s, “five more seconds” after 25 s, “and release” at its end."; "" without calls."""
     unit = " s" if phase.seconds is not None else " counts"
-    told = []
+    text = []
     for call in sorted(phase.calls, key=lambda call: call_place(phase, call)):
         where = "at its end" if call.at == "release" else f"after {decimal_text(call_place(phase, call))}{unit}"
-        told.append(f"“{call_text(phase, call, lexicon)}” {where}")
-    return ", ".join(told) + "." if told else ""
+        text.append(f"“{call_text(phase, call, lexicon)}” {where}")
+    return ", ".join(text) + "." if text else ""
 
 
 def call_text(phase: Phase, call: Call, lexicon: Lexicon) -> str:
@@ -95,4 +95,5 @@ def ease_words(block: BreathSet, count_length: Fraction) -> str:
         return "There is one step only: nothing comes between." if block.ease else ""
     if not block.ease:
         return "One step follows the other without a rest."
-    return f"{decimal_text(block.ease)} s of natural breath, {many(times, 'time')}: {clock(block.ease * times)} in all."
+    often = pluralize(times, "time")
+    return f"{decimal_text(block.ease)} s of natural breath, {often}: {clock(block.ease * times)} in all."

@@ -24,7 +24,7 @@ class FindingRemedy:
     Attributes:
         title: what it does, for people.
         session: with it.
-        lines: sentences it writes anew, which need new takes where a person speaks.
+        lines: sentences it writes again, which need new takes where a person speaks.
     """
 
     title: str
@@ -37,50 +37,50 @@ class FindingRemedy:
 
 
 def tried(*offers: tuple[str, Callable[[], Session], int]) -> tuple[FindingRemedy, ...]:
-    """Of (title, edit, lines written anew) those that give a session that may be."""
-    found = []
+    """Of (title, edit, lines written again) those that give a session that may be."""
+    remedies = []
     for title, edit, lines in offers:
         try:
-            found.append(FindingRemedy(title, edit(), lines))
+            remedies.append(FindingRemedy(title, edit(), lines))
         except (ValueError, InputError, IndexError):
             continue
-    return tuple(found)
+    return tuple(remedies)
 
 
-def with_words(session: Session, place: int | None, old: str, new: str, title: bool = False) -> Session:
-    """The session with the first `old` in a block's words (its title; the session's own where `place` is None) in
+def with_words(session: Session, index: int | None, old: str, new: str, title: bool = False) -> Session:
+    """The session with the first `old` in a block's words (its title; the session's own where `index` is None) in
     other words. Raises InputError where it does not stand there."""
-    if place is None:
+    if index is None:
         for name, text in (("title", session.title), ("comment", session.tags.comment)):
             if old in text:
                 if name == "title":
                     return change(session, title=text.replace(old, new, 1))
                 return change(session, tags=session.tags.model_copy(update={"comment": text.replace(old, new, 1)}))
         raise InputError("the session's title", f"does not hold {old!r}", "look again")
-    block = session.blocks[place]
+    block = session.blocks[index]
     if title:
         if old not in block.title:
             raise InputError(block.title, f"does not hold {old!r}", "look again")
-        return change_block(session, place, title=block.title.replace(old, new, 1))
+        return change_block(session, index, title=block.title.replace(old, new, 1))
     paragraphs = list(getattr(block, "paragraphs", ()))
     for number, text in enumerate(paragraphs):
         if old in text:
             paragraphs[number] = text.replace(old, new, 1)
-            return change_block(session, place, paragraphs=tuple(paragraphs))
+            return change_block(session, index, paragraphs=tuple(paragraphs))
     for name in ("ease_words", "recovery_words"):
         text = getattr(block, name, "")
         if old in text:
-            return change_block(session, place, **{name: text.replace(old, new, 1)})
+            return change_block(session, index, **{name: text.replace(old, new, 1)})
     raise InputError(block.title or block.id, f"does not hold {old!r}", "look again")
 
 
-def without_sentence(session: Session, place: int, sentence: str) -> Session:
+def without_sentence(session: Session, index: int, sentence: str) -> Session:
     """The session without a sentence of a block. Raises InputError where it does not stand there as a whole."""
-    paragraphs = getattr(session.blocks[place], "paragraphs", ())
-    for between in (f" {sentence}", f"{sentence} "):  # with the space that stood beside it
+    paragraphs = getattr(session.blocks[index], "paragraphs", ())
+    for between in (f" {sentence}", f"{sentence} "):  # with the space that stood next to it
         if any(between in text for text in paragraphs):
-            return with_words(session, place, between, "")
-    return with_words(session, place, sentence, "")
+            return with_words(session, index, between, "")
+    return with_words(session, index, sentence, "")
 
 
 def with_bed_under(session: Session, under: float) -> Session:
@@ -90,20 +90,20 @@ def with_bed_under(session: Session, under: float) -> Session:
     return change(session, bed=session.bed.model_copy(update={"under_voice": under}))
 
 
-def with_rounds(session: Session, place: int, rounds: int) -> Session:
+def with_rounds(session: Session, index: int, rounds: int) -> Session:
     """The session with so many rounds of a set, or strokes. Raises ValueError out of bounds."""
-    block = session.blocks[place]
+    block = session.blocks[index]
     if isinstance(block, Strokes):
-        return change_block(session, place, strokes=rounds)
+        return change_block(session, index, strokes=rounds)
     if not isinstance(block, BreathSet) or block.pacing is not None:
         raise ValueError("its rounds follow its steps")
-    return change_block(session, place, rounds=rounds)
+    return change_block(session, index, rounds=rounds)
 
 
-def with_counts(session: Session, place: int, kinds: tuple[PhaseKind, ...], counts: int) -> Session:
+def with_counts(session: Session, index: int, kinds: tuple[PhaseKind, ...], counts: int) -> Session:
     """The session with so many counts in the one phase of a set that is of these kinds. Raises ValueError where there
     is none or more than one, or where its counts change from step to step."""
-    block = session.blocks[place]
+    block = session.blocks[index]
     if not isinstance(block, BreathSet) or block.pacing is not None:
         raise ValueError("its counts follow its steps")
     of_kind = [phase for phase in block.pattern.phases if phase.kind in kinds and not phase.parts]
@@ -112,12 +112,12 @@ def with_counts(session: Session, place: int, kinds: tuple[PhaseKind, ...], coun
     phases = tuple(
         phase.model_copy(update={"counts": counts}) if phase is of_kind[0] else phase for phase in block.pattern.phases
     )
-    return change_block(session, place, pattern=Pattern(phases=phases))
+    return change_block(session, index, pattern=Pattern(phases=phases))
 
 
-def with_sides_swapped(session: Session, place: int) -> Session:
+def with_sides_swapped(session: Session, index: int) -> Session:
     """The session with left and right swapped in a set."""
-    block = session.blocks[place]
+    block = session.blocks[index]
     if not isinstance(block, BreathSet):
         raise ValueError("no set")
     phases = tuple(
@@ -125,7 +125,7 @@ def with_sides_swapped(session: Session, place: int) -> Session:
         for phase in block.pattern.phases
     )
     pattern = block.pattern.model_copy(update={"phases": phases})
-    return change_block(session, place, pattern=pattern, starts_on=_OTHER_SIDE.get(block.starts_on, block.starts_on))
+    return change_block(session, index, pattern=pattern, starts_on=_OTHER_SIDE.get(block.starts_on, block.starts_on))
 
 
 def with_cautions(session: Session, before: int, keys: Iterable[str]) -> Session:

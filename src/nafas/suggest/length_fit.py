@@ -1,6 +1,6 @@
 """Fit a session to a length: the real ways there, each with what it costs.
 
-Every option is a whole changed session, timed anew; it says "exact" only where that length is the target to the last
+Every option is a whole changed session, timed again; it says "exact" only where that length is the target to the last
 digit. Locked blocks stay as they are, and sets end on a round whatever is chosen.
 """
 
@@ -172,8 +172,8 @@ class _Fitting:
             options += self._timed(way)
             if options and options[-1].exact:
                 break
-        found = self._listed(options)
-        return LengthFit(found.now, found.target, found.options[:1])
+        listed = self._listed(options)
+        return LengthFit(listed.now, listed.target, listed.options[:1])
 
     def _ways(self) -> Iterator["_Way"]:
         for ways in (self._rests, self._counts, self._talk, self._closing, self._rounds, self._together):
@@ -199,8 +199,8 @@ class _Fitting:
             return
         off = length - self.target
         lands = "lands exactly" if not off else f"lands {_exact_clock(abs(off))} {'over' if off > 0 else 'under'}"
-        told = f"{way.cost}; {lands}" if way.cost else lands
-        yield Option(way.kind, way.title, told[0].upper() + told[1:], made, length, off, way.strain)
+        text = f"{way.cost}; {lands}" if way.cost else lands
+        yield Option(way.kind, way.title, text[0].upper() + text[1:], made, length, off, way.strain)
 
     # -- one thing changes
 
@@ -210,12 +210,12 @@ class _Fitting:
     def _talk(self) -> Iterator[_Way]:
         yield from self._given("talk", talk_slack(self.timeline), "pause after talk", 0.5)
 
-    def _given(self, kind: str, gives: list[Slack], what: str, weight: float) -> Iterator[_Way]:
-        lengths = share(gives, self.by)
+    def _given(self, kind: str, slacks: list[Slack], what: str, weight: float) -> Iterator[_Way]:
+        lengths = share(slacks, self.by)
         if lengths:
-            title, cost, strain = _told(gives, lengths, what, self.session)
-            gained = sum((lengths[give.index] - give.now for give in gives if give.index in lengths), Fraction(0))
-            make = partial(with_lengths, self.session, gives, lengths)
+            title, cost, strain = _told(slacks, lengths, what, self.session)
+            gained = sum((lengths[give.index] - give.now for give in slacks if give.index in lengths), Fraction(0))
+            make = partial(with_lengths, self.session, slacks, lengths)
             yield _Way(kind, title, cost, weight + strain, make, misses=gained != self.by)
 
     def _closing(self) -> Iterator[_Way]:
@@ -233,13 +233,13 @@ class _Fitting:
         closing = self.session.closing
         low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
         music = Slack(-1, closing, low, high, "closing")
-        gives = [*rest_slack(self.timeline), *talk_slack(self.timeline), music]
-        lengths = share(gives, self.by)
+        slack = [*rest_slack(self.timeline), *talk_slack(self.timeline), music]
+        lengths = share(slack, self.by)
         if len(lengths) < 2:
             return
 
         def make() -> Session:
-            made = with_lengths(self.session, gives, lengths)
+            made = with_lengths(self.session, slack, lengths)
             return with_closing(made, lengths.get(-1, closing) - closing)
 
         way = "longer" if self.by > 0 else "shorter"
@@ -282,13 +282,13 @@ class _Fitting:
     def _rounds(self) -> Iterator[_Way]:
         several = len(list(sets(self.session))) > 1
         for index, block in sets(self.session):
-            for many in nearest_rounds(self.session, block, self._set_length(index) + self.by):
-                if several and many > MOST_GROWTH * block.rounds:
+            for number in nearest_rounds(self.session, block, self._set_length(index) + self.by):
+                if several and number > MOST_GROWTH * block.rounds:
                     continue  # nobody makes one set of many carry it all: that is spread over them
-                title = _rounds_title(block, many)
-                strain = 0.4 + abs(many - block.rounds) / max(block.rounds, many) * 2
-                make = partial(with_rounds, self.session, {index: many})
-                long = seconds_with_rounds(self.session, block, many)
+                title = _rounds_title(block, number)
+                strain = 0.4 + abs(number - block.rounds) / max(block.rounds, number) * 2
+                make = partial(with_rounds, self.session, {index: number})
+                long = seconds_with_rounds(self.session, block, number)
                 yield _Way("rounds", title, "", strain, make, misses=long != self._set_length(index) + self.by)
         rounds = rounds_in_proportion(self.session, self.by)
         if len(rounds) > 1:
@@ -299,8 +299,8 @@ class _Fitting:
 
     def _spread(self, rounds: dict[int, int]) -> str:
         blocks = self.session.blocks
-        told = ", ".join(_rounds_title(blocks[i], n) for i, n in list(rounds.items())[:3])  # type: ignore[arg-type]
-        return told + (f" and {len(rounds) - 3} more sets" if len(rounds) > 3 else "")
+        text = ", ".join(_rounds_title(blocks[i], n) for i, n in list(rounds.items())[:3])  # type: ignore[arg-type]
+        return text + (f" and {len(rounds) - 3} more sets" if len(rounds) > 3 else "")
 
     # -- rounds, and something small for what they leave
 
@@ -323,13 +323,13 @@ class _Fitting:
 
     def _remainder(self, timeline: Timeline, title: str, strain: float) -> Iterator[_Way]:
         session, left = timeline.session, self.target - timeline.length
-        gives = rest_slack(timeline)
-        lengths = share(gives, left)
+        slack = rest_slack(timeline)
+        lengths = share(slack, left)
         if lengths:
-            then, cost, more = _told(gives, lengths, "rest", session)
+            then, cost, more = _told(slack, lengths, "rest", session)
             line = f"{title}; then {then[0].lower() + then[1:]}"
             yield _Way(
-                "rounds and rests", line, cost, strain + 0.1 + more, lambda: with_lengths(session, gives, lengths)
+                "rounds and rests", line, cost, strain + 0.1 + more, lambda: with_lengths(session, slack, lengths)
             )
         closing = session.closing + left
         if min(session.closing, _SMALLEST_CLOSING) <= closing <= LONGEST_CLOSING:
@@ -343,14 +343,14 @@ class _Fitting:
             )
 
 
-def _rounds_title(block: BreathSet, many: int) -> str:
-    what = ("rounds" if many > 1 else "round") + ("" if block.pacing is None else " a step")
-    return f"{block_name(block)} {block.rounds} → {many} {what}"
+def _rounds_title(block: BreathSet, number: int) -> str:
+    what = ("rounds" if number > 1 else "round") + ("" if block.pacing is None else " a step")
+    return f"{block_name(block)} {block.rounds} → {number} {what}"
 
 
-def _told(gives: list[Slack], lengths: dict[int, Fraction], what: str, session: Session) -> tuple[str, str, float]:
+def _told(slacks: list[Slack], lengths: dict[int, Fraction], what: str, session: Session) -> tuple[str, str, float]:
     """Title, consequence and strain of some rests or talks with new lengths."""
-    before = {give.index: give.now for give in gives}
+    before = {give.index: give.now for give in slacks}
     by = sum((length - before[i] for i, length in lengths.items()), Fraction(0))
     way = "longer" if by > 0 else "shorter"
     most = max(lengths, key=lambda i: abs(lengths[i] - before[i]))
@@ -362,7 +362,7 @@ def _told(gives: list[Slack], lengths: dict[int, Fraction], what: str, session: 
         plural = "rests" if what == "rest" else "pauses after talk"
         title = f"{len(lengths)} {plural} {way}, {_short(abs(by))} in all"
         cost = f"most of it in {name}, {_change(before[most], lengths[most])}"
-    room = sum((give.room(by > 0) for give in gives), Fraction(0))
+    room = sum((give.room(by > 0) for give in slacks), Fraction(0))
     return title, cost, float(abs(by) / room) if room else 1.0
 
 

@@ -1,6 +1,6 @@
 """What can be done about a line that does not fit its place, each tried on the whole session, with what it costs.
 
-A remedy is a changed session. It is offered only where casting it anew shows that the line then fits, wherever it did
+A remedy is a changed session. It is offered only where casting it again shows that the line then fits, wherever it did
 not; what it costs is the time it adds to the session.
 """
 
@@ -58,7 +58,7 @@ def remedies(cast: Cast, misfit: Misfit, narrator: Narrator) -> list[Remedy]:
     session = cast.timeline.session
     text, kind = misfit.placement.moment.text, misfit.kind
     before = _misses(cast, text)
-    found: list[Remedy] = []
+    remedies_: list[Remedy] = []
     tried: list[Session] = []
     for title, changed in _candidates(session, misfit):
         if changed == session or changed in tried:
@@ -70,11 +70,11 @@ def remedies(cast: Cast, misfit: Misfit, narrator: Narrator) -> list[Remedy]:
         except InputError:
             continue
         if _misses(new, text) < before and not any(_same(m, misfit) for m in new.misfits):
-            found.append(Remedy(title, changed, timeline.length - cast.timeline.length, len(new.misfits)))
+            remedies_.append(Remedy(title, changed, timeline.length - cast.timeline.length, len(new.misfits)))
     # Of several sizes of one remedy, the smallest that works, and makes no other line too long, is enough.
     cheapest: dict[str, Remedy] = {}
     others = len(cast.misfits) - before
-    for remedy in found:
+    for remedy in remedies_:
         name = remedy.title.split(":")[0]
         if name not in cheapest or (cheapest[name].left > others >= remedy.left):
             cheapest[name] = remedy
@@ -220,17 +220,17 @@ def _of_a_phase(session: Session, index: int, block: BreathSet, misfit: Misfit) 
 
 def _earlier_call(session: Session, index: int, block: BreathSet, misfit: Misfit) -> Iterator[tuple[str, Session]]:
     phases = list(block.pattern.phases)
-    place = misfit.placement.moment.phase - 1
-    if place >= len(phases):
+    position = misfit.placement.moment.phase - 1
+    if position >= len(phases):
         return
-    phase = phases[place]
+    phase = phases[position]
     for number, call in enumerate(phase.calls):
         if call.at != "left":
             continue
         for more in (1, 2, 3):
             calls = list(phase.calls)
             calls[number] = call.model_copy(update={"units": call.units + more})
-            new = [*phases[:place], phase.model_copy(update={"calls": tuple(calls)}), *phases[place + 1 :]]
+            new = [*phases[:position], phase.model_copy(update={"calls": tuple(calls)}), *phases[position + 1 :]]
             title = f"Start earlier: called {more} sooner"
             try:
                 yield title, change_block(session, index, pattern=Pattern(phases=tuple(new)))

@@ -2,7 +2,7 @@
 
 from fractions import Fraction
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.script.expansion import expand
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import decimal_text
@@ -41,10 +41,10 @@ def steps_words(block: BreathSet, count_length: Fraction) -> str:
     for one in rounds:
         steps.setdefault(one.step, [_counts(one.phases)]).append("")
     shown = [each[0] for each in steps.values()]
-    told = shown if len(shown) <= 6 else [*shown[:3], "…", shown[-1]]
+    text = shown if len(shown) <= 6 else [*shown[:3], "…", shown[-1]]
     sizes = {len(each) - 1 for each in steps.values()}
-    each = f" of {many(sizes.pop(), 'round')}" if len(sizes) == 1 else ""
-    return f"{len(steps)} steps{each}: {', '.join(told)}. {many(len(rounds), 'round').capitalize()} in all."
+    each = f" of {pluralize(sizes.pop(), 'round')}" if len(sizes) == 1 else ""
+    return f"{len(steps)} steps{each}: {', '.join(text)}. {pluralize(len(rounds), 'round').capitalize()} in all."
 
 
 def _counts(phases: tuple[Phase, ...]) -> str:
@@ -57,7 +57,7 @@ def fade_words(block: BreathSet, count_length: Fraction) -> str:
     if not block.fade:
         return ""
     rounds = expand(block, count_length)
-    told, first = [], rounds[0]
+    text, first = [], rounds[0]
     for one, after in zip(rounds, [*rounds[1:], None]):
         if after is not None and after.level is first.level:
             continue
@@ -66,10 +66,10 @@ def fade_words(block: BreathSet, count_length: Fraction) -> str:
         if not first.level.speaks:
             alone = sum((each.seconds for each in rounds[first.number - 1 : one.number]), Fraction(0))
             seconds = f" ({decimal_text(Fraction(round(alone * 10), 10))} s)"
-        told.append(f"{span} {_SAID[first.level]}{seconds}")
+        text.append(f"{span} {_SAID[first.level]}{seconds}")
         if after is not None:
             first = after
-    return f"Rounds {', '.join(told)}."
+    return f"Rounds {', '.join(text)}."
 
 
 def usual_fade(fade: tuple[FadeStep, ...]) -> tuple[FadeStep, ...]:

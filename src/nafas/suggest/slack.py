@@ -67,22 +67,22 @@ def rest_slack(timeline: Timeline) -> list[Slack]:
 
     Each has its own bounds or the usual ones, and is never shorter than the words said over its start.
     """
-    found = []
+    slack = []
     for index, block in enumerate(timeline.session.blocks):
         if block.locked:
             continue
         if isinstance(block, Rest):
             low, high = block.shortest or SHORTEST_REST, block.longest or LONGEST_REST
-            found.append(_give(index, block.seconds, low, high, words_end(timeline, index), "seconds"))
+            slack.append(_give(index, block.seconds, low, high, words_end(timeline, index), "seconds"))
         elif isinstance(block, Strokes) and block.recovery:
             said = words_end(timeline, index) - (block.seconds - block.recovery)
-            found.append(_give(index, block.recovery, LANDING, LONGEST_REST, said, "recovery"))
+            slack.append(_give(index, block.recovery, LANDING, LONGEST_REST, said, "recovery"))
         elif isinstance(block, BreathSet) and block.ease:
             eases = [event for event in timeline.blocks[index].body.events if event.kind is EventKind.EASE]
             if eases:
                 said = _words_in_ease(timeline, index)
-                found.append(_give(index, block.ease, SHORTEST_REST, LONGEST_REST, said, "ease", len(eases)))
-    return found
+                slack.append(_give(index, block.ease, SHORTEST_REST, LONGEST_REST, said, "ease", len(eases)))
+    return slack
 
 
 def _give(
@@ -103,42 +103,42 @@ def _words_in_ease(timeline: Timeline, index: int) -> Fraction:
 
 def talk_slack(timeline: Timeline) -> list[Slack]:
     """Every talk that is not locked: its slot, or the pause after it, may shrink to its words or grow a little."""
-    found = []
+    slack = []
     for index, block in enumerate(timeline.session.blocks):
         if isinstance(block, Talk) and not block.locked:
             now = timeline.blocks[index].length
             low = min(now, max(Fraction(1), words_end(timeline, index) + SPARE))
-            found.append(Slack(index, now, low, now + MORE_TALK, "slot"))
-    return found
+            slack.append(Slack(index, now, low, now + MORE_TALK, "slot"))
+    return slack
 
 
-def share(gives: list[Slack], by: Fraction) -> dict[int, Fraction]:
+def share(slacks: list[Slack], by: Fraction) -> dict[int, Fraction]:
     """New lengths by block index, `by` seconds longer in all as far as they can, each in proportion to its room.
 
     Whole tenths of a second, but for the one that takes what is left over.
     """
     longer = by > 0
-    total = sum((give.room(longer) for give in gives), Fraction(0))
+    total = sum((give.room(longer) for give in slacks), Fraction(0))
     if not total or not by:
         return {}
     part = min(Fraction(1), abs(by) / total)
     sign = 1 if longer else -1
-    found = {give.index: give.now + sign * floor(give.room(longer) * part / _TENTH) * _TENTH for give in gives}
-    missing = sign * part * total - sum((found[give.index] - give.now for give in gives), Fraction(0))
-    for give in sorted(gives, key=lambda give: -give.room(longer)):
+    steps = {give.index: give.now + sign * floor(give.room(longer) * part / _TENTH) * _TENTH for give in slacks}
+    missing = sign * part * total - sum((steps[give.index] - give.now for give in slacks), Fraction(0))
+    for give in sorted(slacks, key=lambda give: -give.room(longer)):
         if not missing:
             break
-        left = give.high - found[give.index] if longer else found[give.index] - give.low
+        left = give.high - steps[give.index] if longer else steps[give.index] - give.low
         step = sign * min(abs(missing), left)
-        found[give.index] += step
+        steps[give.index] += step
         missing -= step
-    return {give.index: found[give.index] for give in gives if found[give.index] != give.now}
+    return {give.index: steps[give.index] for give in slacks if steps[give.index] != give.now}
 
 
-def with_lengths(session: Session, gives: list[Slack], lengths: dict[int, Fraction]) -> Session:
+def with_lengths(session: Session, slacks: list[Slack], lengths: dict[int, Fraction]) -> Session:
     """The session with other lengths for some of what gives way. Raises ValueError."""
     blocks = list(session.blocks)
-    for give in gives:
+    for give in slacks:
         if give.index in lengths:
             block = blocks[give.index]
             new = {give.field: lengths[give.index] / give.times}
@@ -164,8 +164,8 @@ def sets(session: Session) -> Iterator[tuple[int, BreathSet]]:
 def with_rounds(session: Session, rounds: dict[int, int]) -> Session:
     """The session with other rounds in some sets (in each step, where a set climbs). Raises ValueError."""
     blocks = list(session.blocks)
-    for index, many in rounds.items():
-        blocks[index] = type(blocks[index]).model_validate(_fields(blocks[index]) | {"rounds": many})
+    for index, number in rounds.items():
+        blocks[index] = type(blocks[index]).model_validate(_fields(blocks[index]) | {"rounds": number})
     return with_blocks(session, blocks)
 
 
@@ -188,8 +188,8 @@ def nearest_rounds(session: Session, block: BreathSet, seconds: Fraction) -> lis
     if one <= 0:
         return []
     near = block.rounds + floor((seconds - own) / one)
-    found = [n for n in (near, near + 1) if n != block.rounds]
-    return [n for n in found if seconds_with_rounds(session, block, n) is not None]
+    numbers = [n for n in (near, near + 1) if n != block.rounds]
+    return [n for n in numbers if seconds_with_rounds(session, block, n) is not None]
 
 
 def rounds_in_proportion(session: Session, by: Fraction) -> dict[int, int]:
@@ -217,16 +217,16 @@ def rounds_in_proportion(session: Session, by: Fraction) -> dict[int, int]:
         off = goal - sum(now.values(), Fraction(0))
         best: tuple[Fraction, int, int, Fraction] | None = None
         for index, block in free:
-            many = rounds[index] + (1 if off > 0 else -1)
-            length = seconds_with_rounds(session, block, many)
+            number = rounds[index] + (1 if off > 0 else -1)
+            length = seconds_with_rounds(session, block, number)
             if length is not None:
                 left = abs(off - (length - now[index]))
                 if left < abs(off) and (best is None or left < best[0]):
-                    best = (left, index, many, length)
+                    best = (left, index, number, length)
         if best is None:
             break
         _, index, rounds[index], now[index] = best
-    return {index: many for index, many in rounds.items() if many != session.blocks[index].rounds}  # type: ignore[union-attr]
+    return {index: number for index, number in rounds.items() if number != session.blocks[index].rounds}  # type: ignore[union-attr]
 
 
 # -- counts
@@ -313,13 +313,13 @@ def _fixed_fade(block: BreathSet, count_length: Fraction) -> tuple[FadeStep, ...
     """The fade with its practice alone written in rounds, so that other counts leave it alone."""
     if not any(step.seconds is not None for step in block.fade):
         return block.fade
-    found: list[FadeStep] = []
+    steps: list[FadeStep] = []
     for one in expand(block, count_length):
-        if found and found[-1].level is one.level:
-            found[-1] = FadeStep(level=one.level, rounds=(found[-1].rounds or 0) + 1)
+        if steps and steps[-1].level is one.level:
+            steps[-1] = FadeStep(level=one.level, rounds=(steps[-1].rounds or 0) + 1)
         else:
-            found.append(FadeStep(level=one.level, rounds=1))
-    return tuple(found)
+            steps.append(FadeStep(level=one.level, rounds=1))
+    return tuple(steps)
 
 
 def _fields(block: Block) -> dict[str, object]:

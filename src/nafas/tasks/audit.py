@@ -7,7 +7,7 @@ from typing import Any
 
 from nafas.errors import InputError
 from nafas.files import new_name
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.audit.audit import Audit, audit
 from nafas.review.audit.infer import Inferred, infer
 from nafas.review.audit.page import text
@@ -81,8 +81,8 @@ def run(request: AuditRequest, note: Note = quiet) -> AuditResult:
     timeline, words = request.timeline, None
     if request.language is not None or request.counts is not None:
         words = of_language(request.language or "en", request.counts or USUALLY_COUNTED)
-    found = audit(request.recording, timeline, note, words, request.talk)
-    return AuditResult(found, record_audit(found, None if timeline is None else timeline.session))
+    heard = audit(request.recording, timeline, note, words, request.talk)
+    return AuditResult(heard, record_audit(heard, None if timeline is None else timeline.session))
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,7 @@ class MadeSession:
     def lines(self) -> list[str]:
         """What it holds, how far its words were moved, and what is to be known of it."""
         made = self.made
-        blocks, takes = many(len(made.session.blocks), "block"), many(made.takes, "take")
+        blocks, takes = pluralize(len(made.session.blocks), "block"), pluralize(made.takes, "take")
         far = sorted(made.moved, key=lambda each: -abs(each.by))
         mean = sum(abs(each.by) for each in made.moved) / max(1, len(made.moved))
         return [
@@ -106,7 +106,7 @@ class MadeSession:
         ]
 
 
-def make_session(found: Audit, path: Path, note: Note = quiet) -> MadeSession:
+def make_session(heard: Audit, path: Path, note: Note = quiet) -> MadeSession:
     """Make an exact session of a recording, with its words as takes next to it.
 
     Raises:
@@ -114,12 +114,12 @@ def make_session(found: Audit, path: Path, note: Note = quiet) -> MadeSession:
         Cancelled: when `note` does.
     """
     new_name(path, (".nafas",))
-    made = infer(found, path.parent, note)
+    made = infer(heard, path.parent, note)
     save_session(made.session, path)
     return MadeSession(path, made)
 
 
-def savers(found: Audit) -> dict[str, Callable[[Path], None]]:
+def savers(heard: Audit) -> dict[str, Callable[[Path], None]]:
     """What an audit can be written as, by the ending of the file."""
     import json
 
@@ -130,10 +130,10 @@ def savers(found: Audit) -> dict[str, Callable[[Path], None]]:
         ensure_application()
         from nafas.drawing.paper.audit_page import print_audit
 
-        print_audit(found, path)
+        print_audit(heard, path)
 
     return {
         ".pdf": page,
-        ".json": lambda path: write_whole(path, json.dumps(found.figures(), indent=1, ensure_ascii=False).encode()),
-        ".txt": lambda path: write_whole(path, found.labels().encode()),
+        ".json": lambda path: write_whole(path, json.dumps(heard.figures(), indent=1, ensure_ascii=False).encode()),
+        ".txt": lambda path: write_whole(path, heard.labels().encode()),
     }

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Finding, Subject
 from nafas.review.checks.register import Review, review, subject_of
 from nafas.script.model.session import Session
@@ -42,23 +42,23 @@ class CheckResult:
         return ExitCode.DONE if self.review.passes else ExitCode.FOUND
 
     def lines(self) -> list[str]:
-        found, lines = self.review, list[str]()
-        for finding in found.open:
+        review_, lines = self.review, list[str]()
+        for finding in review_.open:
             at = "" if finding.at is None else f" {clock(finding.at)}"
             lines.append(f"{finding.severity.value.upper()}{at}  {finding.where or 'the whole session'}")
             lines.append(f"  {finding.text}")
             lines += [f"  · {remedy.title}" for remedy in finding.remedies]
-        aside = [finding for finding in found.findings if finding.reason]
+        aside = [finding for finding in review_.findings if finding.reason]
         lines += [f"set aside: {finding.text} ({finding.reason})" for finding in aside]
-        if not found.open:
+        if not review_.open:
             lines.append("Nothing found.")
-        lines.append(f"Looked at {many(len(found.looked), 'thing')}:")
+        lines.append(f"Looked at {pluralize(len(review_.looked), 'thing')}:")
         groups: dict[str, list[str]] = {}
-        for check in found.looked:
+        for check in review_.looked:
             groups.setdefault(check.group, []).append(check.looks)
         lines += [f"  {group}: {'; '.join(looks)}" for group, looks in groups.items()]
-        if found.waiting:
-            lines.append(f"Not looked at: {'; '.join(check.looks for check in found.waiting)}")
+        if review_.waiting:
+            lines.append(f"Not looked at: {'; '.join(check.looks for check in review_.waiting)}")
         length = clock(self.subject.timeline.length)
         return [*lines, f"{length}. These checks help; they do not replace licensed practice."]
 

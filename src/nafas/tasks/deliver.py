@@ -15,7 +15,7 @@ from nafas.exchange.cover import put_cover, read_cover
 from nafas.exchange.cue_list import cue_list, labels, midi
 from nafas.exchange.description import description_of
 from nafas.exchange.packed import ENDING, pack
-from nafas.files import part_beside, reason, sweep_parts, write_whole
+from nafas.files import part_path, reason, sweep_parts, write_whole
 from nafas.review.checks.finding import Severity
 from nafas.review.checks.register import review, subject_of
 from nafas.review.proof import Proof, prove
@@ -41,7 +41,7 @@ def run(request: DeliveryRequest, note: Note = quiet) -> DeliveryResult:
     """
     request.check()
     into = request.into
-    where = part_beside(into / "delivery")
+    where = part_path(into / "delivery")
     try:
         into.mkdir(parents=True, exist_ok=True)
         sweep_parts(into)  # what a killed delivery left
@@ -65,7 +65,7 @@ def run(request: DeliveryRequest, note: Note = quiet) -> DeliveryResult:
 
 
 def _container_proof(path: Path, made: DeliveryResult, note: Note) -> Proof:
-    """The proof of the sound in an MP4 container, its record written beside it."""
+    """The proof of the sound in an MP4 container, its record written next to it."""
     mastered = made.mastered
     with decoded(path, lambda done: note("proving", 0.3 * done)) as sound:
         proof = prove(
@@ -105,8 +105,8 @@ def _made(request: DeliveryRequest, where: Path, note: Note) -> DeliveryResult:
     note("looking", 0.0)
     cover = None if session.tags.cover is None else read_cover(asset_path(session.tags.cover, folder))
     cast = cast_session(session, folder)
-    found = review(subject_of(cast, folder, progress=lambda done: note("looking", done)))
-    must = found.of(Severity.MUST)
+    reviewed = review(subject_of(cast, folder, progress=lambda done: note("looking", done)))
+    must = reviewed.of(Severity.MUST)
     if must and not request.anyway:
         rest = f" and {len(must) - 1} more" if len(must) > 1 else ""
         raise InputError(
@@ -150,7 +150,7 @@ def _made(request: DeliveryRequest, where: Path, note: Note) -> DeliveryResult:
         files.append(path)
     note("writing", 0.9)
     files += _texts(request, cast, where, stem, chapters, note)
-    stand = (*must, *found.of(Severity.SHOULD))
+    stand = (*must, *reviewed.of(Severity.SHOULD))
     return DeliveryResult(stem, tuple(files), cast, mix, mastered, sound, cover, chapters, tuple(proofs), tuple(stand))
 
 

@@ -35,7 +35,7 @@ TEXTS = {
     "description": "description and credits",
     "packed": "packed session",
 }
-"""What there is beside the audio, and what it is."""
+"""What there is next to the audio, and what it is."""
 PURPOSES: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
     "podcast": ((".mp3",), ("srt", "vtt", "transcript", "chapters", "description")),
     "video": ((".flac",), ("srt", "vtt", "chapters", "description")),

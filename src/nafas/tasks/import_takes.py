@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.tasks.exit_codes import ExitCode
 from nafas.tasks.progress import Note, quiet
 from nafas.voice.call_sheet import Line
@@ -61,26 +61,26 @@ class ImportResult:
         return [(lines[cut.line].text, round(cut.start, 2), round(cut.confidence, 2)) for cut in self.found.unsure]
 
     def lines(self) -> list[str]:
-        found, repeated = self.found, self.found.repeated
+        segmentation, repeated = self.found, self.found.repeated
         rows = [f"listen to: {text!r} at {at:.2f} s (confidence {sure:.2f})" for text, at, sure in self._unsure]
-        rows += [f"missing: {line.text!r}" for line in found.missing]
+        rows += [f"missing: {line.text!r}" for line in segmentation.missing]
         if repeated:
-            often = many(len(repeated), "line was", "lines were")
+            often = pluralize(len(repeated), "line was", "lines were")
             rows.append(f"{often} read more often than wanted; all takes are kept")
-        if found.unmatched:
-            rows.append(f"on no line: {many(len(found.unmatched), 'sound')}")
-        head = f"{self.book}: {len(self.takes)} takes of {len(found.lines) - len(found.missing)} lines"
-        return [head, *(f"  {row}" for row in [*rows, *found.notes])]
+        if segmentation.unmatched:
+            rows.append(f"on no line: {pluralize(len(segmentation.unmatched), 'sound')}")
+        head = f"{self.book}: {len(self.takes)} takes of {len(segmentation.lines) - len(segmentation.missing)} lines"
+        return [head, *(f"  {row}" for row in [*rows, *segmentation.notes])]
 
     def figures(self) -> dict[str, Any]:
-        found = self.found
+        segmentation = self.found
         return {
             "takes": [take.model_dump(mode="json") for take in self.takes],
-            "missing": [line.text for line in found.missing],
-            "repeated": {line.text: times for line, times in found.repeated},
+            "missing": [line.text for line in segmentation.missing],
+            "repeated": {line.text: times for line, times in segmentation.repeated},
             "unsure": [{"line": text, "at": at, "confidence": sure} for text, at, sure in self._unsure],
-            "unmatched": [[round(each.start, 3), round(each.end, 3)] for each in found.unmatched],
-            "notes": list(found.notes),
+            "unmatched": [[round(each.start, 3), round(each.end, 3)] for each in segmentation.unmatched],
+            "notes": list(segmentation.notes),
         }
 
 
@@ -124,5 +124,5 @@ def run(request: ImportRequest, note: Note = quiet) -> ImportResult | ListedAgai
     clips = isinstance(source, ClipFolder)
     if isinstance(source, ClipFolder) and not labels:
         labels = source.labels(lines)
-    found = segment(source, lines, engine, labels, note, ordered=not clips)
-    return ImportResult(request.book, found, add_takes(source, found, request.book, request.title, note))
+    segmentation = segment(source, lines, engine, labels, note, ordered=not clips)
+    return ImportResult(request.book, segmentation, add_takes(source, segmentation, request.book, request.title, note))

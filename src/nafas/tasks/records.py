@@ -53,12 +53,12 @@ def record_delivery(session: "Session", made: "DeliveryResult", folder: Path, as
     return _kept(Kind.DELIVERY, session, files, data)
 
 
-def record_audit(found: "Audit", session: "Session | None") -> tuple[str, ...]:
+def record_audit(heard: "Audit", session: "Session | None") -> tuple[str, ...]:
     """A recording that was put to the test. Returns a warning where it could not be kept, else ()."""
-    measured = found.measured
-    file = FileNote(found.path, found.seconds, measured.loudness, measured.true_peak, None, contour(measured.fine))
-    data = {"words": len(found.words), "sets": len(found.sets), "findings": len(found.findings)}
-    return _kept(Kind.AUDIT, session, [file], data, found.path.name)
+    measured = heard.measured
+    file = FileNote(heard.path, heard.seconds, measured.loudness, measured.true_peak, None, contour(measured.fine))
+    data = {"words": len(heard.words), "sets": len(heard.sets), "findings": len(heard.findings)}
+    return _kept(Kind.AUDIT, session, [file], data, heard.path.name)
 
 
 def _made_of(session: "Session", folder: Path) -> str:

@@ -76,8 +76,8 @@ class RenderRequest:
         stems = () if self.stems is None else tuple(self.stems / f"{name}.wav" for name in STEMS)
         _spare_its_own(self.session, self.folder, [*self.files, *stems])
         if not self.session.blocks:
-            place = self.session.title or "the session"
-            raise InputError(place, "has no blocks yet", "add talk, rest or a breath set first")
+            title = self.session.title or "the session"
+            raise InputError(title, "has no blocks yet", "add talk, rest or a breath set first")
 
 
 def run(request: RenderRequest, note: Note = quiet) -> RenderResult:

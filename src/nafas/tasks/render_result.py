@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.proof.proof import Proof
 from nafas.sound.master.mono_downmix import fold_loss
 from nafas.sound.master.render import Mastered
@@ -19,7 +19,7 @@ from nafas.timing.clock import clock
 from nafas.voice.casting import Cast
 
 _LOST, _LOST_AT_ONCE = 1.5, 6.0
-"""LU lost on one loudspeaker that are told: on the whole, in the worst moment. One channel alone loses 3: no fault."""
+"""LU lost on one loudspeaker that are reported: in all, and at worst. One channel alone loses 3: no fault."""
 
 
 @dataclass(frozen=True)
@@ -107,18 +107,18 @@ class RenderResult:
         if stand_ins:
             some = ", ".join(repr(line[:40]) for line in stand_ins[:6])
             more = f" and {len(stand_ins) - 6} more" if len(stand_ins) > 6 else ""
-            told = many(len(stand_ins), "line is", "lines are")
-            lines.append(f"{told} read by the narrator ({self.cast.narrator}): {some}{more}")
+            text = pluralize(len(stand_ins), "line is", "lines are")
+            lines.append(f"{text} read by the narrator ({self.cast.narrator}): {some}{more}")
         lines += [
             f"the voice that was asked for is not here, another reads: {each}" for each in self.cast.voice_problems
         ]
         if self.cast.waiting_lines:
-            told = many(len(self.cast.waiting_lines), "line has no take and stays", "lines have no take and stay")
-            lines.append(f"{told} unsaid: " + ", ".join(repr(line[:40]) for line in self.cast.waiting_lines[:6]))
+            text = pluralize(len(self.cast.waiting_lines), "line has no take and stays", "lines have no take and stay")
+            lines.append(f"{text} unsaid: " + ", ".join(repr(line[:40]) for line in self.cast.waiting_lines[:6]))
         if self.cast.shortened:
             least = min(placement.clip.part for placement in self.cast.shortened)
             lines.append(
-                f"{many(len(self.cast.shortened), 'time')} a word is shortened to fit, by up to {1 - least:.0%}"
+                f"{pluralize(len(self.cast.shortened), 'time')} a word is shortened to fit, by up to {1 - least:.0%}"
             )
         for each in self.proofs:
             lines += proof_lines(each)

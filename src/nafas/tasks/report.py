@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Sequence
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.proof import Proof
 from nafas.sound.master.render import Mastered
 from nafas.voice.casting import Cast
@@ -26,17 +26,17 @@ def proof_lines(proof: Proof) -> list[str]:
     """What a proof says, in lines for people: the verdict, what was found, and each fault."""
     verdict = "holds" if proof.holds else "does not hold"
     if not proof.matches:
-        found = "there is no cue or chime to look for"
+        found_ = "there is no cue or chime to look for"
     else:
         heard = [
             f"{sum(match.found is not None for match in some)} of {len(some)} {name}"
             for some, name in ((proof.cues, "cues"), (proof.chimes, "chimes"))
             if some
         ]
-        found = f"{' and '.join(heard)} found in the decoded file"
+        found_ = f"{' and '.join(heard)} found in the decoded file"
         if proof.worst is not None and proof.mean is not None:
-            found += f", beat error worst {proof.worst:.2f}, mean {proof.mean:.2f} samples"
-    return [f"proof of {proof.path.name} {verdict}: {found}", *_capped([f"  {fault}" for fault in proof.faults])]
+            found_ += f", beat error worst {proof.worst:.2f}, mean {proof.mean:.2f} samples"
+    return [f"proof of {proof.path.name} {verdict}: {found_}", *_capped([f"  {fault}" for fault in proof.faults])]
 
 
 def fit_lines(cast: Cast) -> list[str]:
@@ -50,11 +50,11 @@ def fit_lines(cast: Cast) -> list[str]:
     covering = sum(misfit.kind is MisfitKind.COVERS for misfit in misfits)
     longer = len(misfits) - covering
     said = (
-        [f"{many(longer, 'time')} a line is longer than its slot; words that collide may not be found"]
+        [f"{pluralize(longer, 'time')} a line is longer than its slot; words that collide may not be found"]
         if longer
         else []
     )
-    said += [f"{many(covering, 'time')} a line leaves no time for the words after it"] if covering else []
+    said += [f"{pluralize(covering, 'time')} a line leaves no time for the words after it"] if covering else []
     return [f"fit: {'; '.join(said)}", *_capped(rows)]
 
 

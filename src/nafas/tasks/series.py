@@ -8,10 +8,10 @@ from typing import Any
 
 from nafas.errors import Cancelled
 from nafas.exchange.made_of import MadeOf
-from nafas.files import sum_on_disk
+from nafas.files import file_digest
 from nafas.ledger.entries import Kind, files_made_of, made_here
 from nafas.parallel.processes import Ended, in_processes
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.series.compare import Checked, apart
 from nafas.series.plan import Planned, Series, paths_of
 from nafas.tasks import check, deliver, render
@@ -91,8 +91,8 @@ class SeriesResult:
     def summary(self) -> str:
         """All of it in a line."""
         if self.what == "checked":
-            told = many(len(self.ended), "variant")
-            return f"{told} checked." if self.lines() else "Nothing must or should be changed, and they are alike."
+            message = pluralize(len(self.ended), "variant")
+            return f"{message} checked." if self.lines() else "Nothing must or should be changed, and they are alike."
         ready = sum(end.made is not None for end in self.ended)
         return f"{ready} {self.what}, {self.kept} stand as they are."
 
@@ -176,7 +176,7 @@ def check_series(request: SeriesRequest, note: Note = quiet) -> SeriesResult:
 
 
 def _stands(path: Path, digest: str) -> bool:
-    return sum_on_disk(path) == digest
+    return file_digest(path) == digest
 
 
 def _each(
@@ -191,11 +191,11 @@ def _each(
     """Do it on every item; `note` hears of the share of all, and which is at what."""
     shares, cancelled = [0.0] * len(items), False
 
-    def told(place: int, stage: str, done: float) -> None:
+    def told(number: int, stage: str, done: float) -> None:
         nonlocal cancelled
-        shares[place] = max(shares[place], min(done, 0.99)) if stage else 1.0
+        shares[number] = max(shares[number], min(done, 0.99)) if stage else 1.0
         ready = sum(share == 1.0 for share in shares)
-        now = f", {names[place]}: {stage}" if stage else ""
+        now = f", {names[number]}: {stage}" if stage else ""
         try:
             note(f"{ready} of {len(items)} {what}{now}", sum(shares) / len(items))
         except Cancelled:

@@ -153,15 +153,15 @@ def _spans_of(block: TimedBlock) -> list[_BodySpan]:
     """The spans of a block in ticks of its body, equal neighbours as one."""
     body = block.body
     rounds = block.rounds
-    found: list[_BodySpan] = []
+    spans: list[_BodySpan] = []
 
     def add(begin: int, end: int, breaths: Fraction | None, guidance: Guidance) -> None:
         if end <= begin:
             return
-        if found and breaths is not None and found[-1][1:] == (begin, breaths, guidance):
-            found[-1] = (found[-1][0], end, breaths, guidance)
+        if spans and breaths is not None and spans[-1][1:] == (begin, breaths, guidance):
+            spans[-1] = (spans[-1][0], end, breaths, guidance)
         else:
-            found.append((begin, end, breaths, guidance))
+            spans.append((begin, end, breaths, guidance))
 
     at = 0
     for event in body.events:
@@ -183,7 +183,7 @@ def _spans_of(block: TimedBlock) -> list[_BodySpan]:
             continue
         at = max(at, end)
     add(at, body.length, None, Guidance.SILENCE)
-    return found
+    return spans
 
 
 def breaths_a_minute(one: Round) -> Fraction:
@@ -194,17 +194,17 @@ def breaths_a_minute(one: Round) -> Fraction:
 
 def _joined(spans: list[_TickSpan], pause: int) -> list[_TickSpan]:
     """Pauses between sentences, shorter than `pause`, belong to the voice; equal neighbours become one."""
-    found: list[_TickSpan] = []
-    for place, (begin, end, block, breaths, guidance) in enumerate(spans):
-        last = found[-1] if found else None
+    spans_: list[_TickSpan] = []
+    for index, (begin, end, block, breaths, guidance) in enumerate(spans):
+        last = spans_[-1] if spans_ else None
         short = end - begin < pause and breaths is None and guidance is Guidance.SILENCE
-        if short and last and last[2] == block and place + 1 < len(spans):
+        if short and last and last[2] == block and index + 1 < len(spans):
             guidance = last[4]
         if last and last[2:] == (block, breaths, guidance):
-            found[-1] = (last[0], end, block, breaths, guidance)
+            spans_[-1] = (last[0], end, block, breaths, guidance)
         else:
-            found.append((begin, end, block, breaths, guidance))
-    return found
+            spans_.append((begin, end, block, breaths, guidance))
+    return spans_
 
 
 def _longest_silence(timeline: Timeline, length: int) -> tuple[int, int]:

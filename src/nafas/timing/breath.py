@@ -23,9 +23,9 @@ def breath_points(timeline: Timeline) -> list[tuple[float, float]]:
 
 def _add_block(points: list[tuple[float, float]], block: TimedBlock) -> None:
     fills = {
-        (number, place): float(phase.fill)
+        (number, index): float(phase.fill)
         for number, one in enumerate(block.rounds, 1)
-        for place, phase in zip(one.numbers, one.phases)
+        for index, phase in zip(one.numbers, one.phases)
         if phase.fill
     }
     for event in block.body.events:

@@ -103,8 +103,8 @@ class SessionLengths:
 
 
 def _too_long(session: Session, length: Fraction) -> InputError:
-    told = f"lasts {float(length / 3600):.2f} h with its talk"
-    return InputError(session.title or "session", told, "keep a session within 4 h")
+    message = f"lasts {float(length / 3600):.2f} h with its talk"
+    return InputError(session.title or "session", message, "keep a session within 4 h")
 
 
 def _body(session: Session, block: Block, spoken_length: SpokenLength) -> Body:

@@ -38,8 +38,8 @@ class Preview:
         """Its lengths in words: "9 rounds of 14 s, 2:06"."""
         if not self.rounds:
             return clock(self.total)
-        many = "1 round" if self.rounds == 1 else f"{self.rounds} rounds"
-        return f"{many} of {float(self.each):g} s, {clock(self.total)}"
+        number = "1 round" if self.rounds == 1 else f"{self.rounds} rounds"
+        return f"{number} of {float(self.each):g} s, {clock(self.total)}"
 
 
 def preview(block: Block, session: Session) -> Preview:

@@ -71,8 +71,8 @@ def _said(block: TimedBlock) -> Iterator[SheetLine]:
             EventKind.EASE: "natural breath",
             EventKind.STROKES: "shown slowly" if event.round == DEMONSTRATION else "strokes",
         }[event.kind]
-        many = f"{event.count} " if event.kind is EventKind.STROKES else ""
-        yield SheetLine("rounds", f"{many}{what}, {seconds} s", block.at(event))
+        number = f"{event.count} " if event.kind is EventKind.STROKES else ""
+        yield SheetLine("rounds", f"{number}{what}, {seconds} s", block.at(event))
         if words:
             yield SheetLine("words", ", ".join(words))
     yield from _rounds(block, rounds, before)

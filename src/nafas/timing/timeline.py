@@ -89,10 +89,10 @@ class Body(_Ticks):
 
     def kept(self, name: str, given: Hashable, make: "Callable[[], _T]") -> "_T":
         """What `make` gives, kept under a name until it is asked for with something else `given`."""
-        found = self.__dict__.get(name)
-        if found is None or found[0] != given:
-            found = self.__dict__[name] = (given, make())
-        made: _T = found[1]
+        known = self.__dict__.get(name)
+        if known is None or known[0] != given:
+            known = self.__dict__[name] = (given, make())
+        made: _T = known[1]
         return made
 
     @property
@@ -222,15 +222,15 @@ class Timeline:
     def moments(self) -> tuple[Moment, ...]:
         """Every event in session time, strictly ordered by (time, place in the script)."""
         per_second = self.per_second
-        found = [moment for block in self.blocks for moment in _moments(block, per_second)]
+        moments_ = [moment for block in self.blocks for moment in _moments(block, per_second)]
         end = _ticks(self.length, per_second)
         if self.bell_at is not None:
             bell = _ticks(self.bell_at, per_second)
-            found.append(Moment(bell, end - bell, per_second, EventKind.BELL))
-        found.append(Moment(end, 0, per_second, EventKind.END))
+            moments_.append(Moment(bell, end - bell, per_second, EventKind.BELL))
+        moments_.append(Moment(end, 0, per_second, EventKind.END))
         # Words may overrun into the next block. The sort is stable: on one time, script order stays.
-        found.sort(key=itemgetter(0))
-        return tuple(found)
+        moments_.sort(key=itemgetter(0))
+        return tuple(moments_)
 
     def round_span(self, block: int, number: int) -> tuple[float, float]:
         """From and to, in seconds, of a round of a block; of the whole block where it has no such round."""

@@ -55,7 +55,7 @@ class Line:
 
 def call_sheet(timelines: Iterable[Timeline]) -> list[Line]:
     """The lines of one session, or of a whole series, each once."""
-    found: dict[tuple[str, str], Line] = {}
+    lines: dict[tuple[str, str], Line] = {}
     order: dict[tuple[str, str], int] = {}
     for timeline in timelines:
         language = timeline.session.language
@@ -63,26 +63,26 @@ def call_sheet(timelines: Iterable[Timeline]) -> list[Line]:
         carried = any(isinstance(b, BreathSet) and b.style.carrier for b in timeline.session.blocks)
         spoken = timeline.spoken
         for moment, after in zip(spoken, [*spoken[1:], None]):
-            kind, place = _kind(moment, numbers, carried)
+            kind, index = _kind(moment, numbers, carried)
             room = None if after is None or kind is LineKind.TALK else float(after.at - moment.at)
             line = Line(moment.text, language, kind, 1, room, TAKES_WANTED[kind], timeline.address(moment))
-            before = found.get(line.key)
-            found[line.key] = line if before is None else _joined(before, line)
-            order.setdefault(line.key, place)
+            before = lines.get(line.key)
+            lines[line.key] = line if before is None else _joined(before, line)
+            order.setdefault(line.key, index)
     kinds = list(LineKind)
-    return sorted(found.values(), key=lambda line: (line.language, kinds.index(line.kind), order[line.key]))
+    return sorted(lines.values(), key=lambda line: (line.language, kinds.index(line.kind), order[line.key]))
 
 
 def _kind(moment: Moment, numbers: dict[str, int], carried: bool) -> tuple[LineKind, int]:
     """What a spoken moment is, and its place among its kind; `carried` where the session has carried counts."""
-    place = 1000 + moment.tick
+    index = 1000 + moment.tick
     if moment.kind is EventKind.TALK:
-        return LineKind.TALK, place
+        return LineKind.TALK, index
     last_word = moment.text.split()[-1] if moment.text.split() else ""
     number = numbers.get(moment.text, numbers.get(last_word))
     if moment.kind is EventKind.COUNT and number is not None and (moment.text in numbers or carried):
         return LineKind.COUNT, number
-    return (LineKind.CALL, place) if moment.kind is EventKind.CALL else (LineKind.CUE, place)
+    return (LineKind.CALL, index) if moment.kind is EventKind.CALL else (LineKind.CUE, index)
 
 
 def _joined(one: Line, other: Line) -> Line:

@@ -55,10 +55,10 @@ class Cast:
 
     @cached_property
     def _by_block(self) -> dict[str, list[Placement]]:
-        found: dict[str, list[Placement]] = defaultdict(list)
+        by_block: dict[str, list[Placement]] = defaultdict(list)
         for placement in self.placements:
-            found[placement.moment.block].append(placement)
-        return found
+            by_block[placement.moment.block].append(placement)
+        return by_block
 
     def of_block(self, name: str) -> list[Placement]:
         """What is said in a block, by its id, in order of time."""
@@ -72,13 +72,13 @@ class Cast:
     @cached_property
     def rooms(self) -> tuple["Room", ...]:
         """For each placement the room it has between its neighbours."""
-        found = []
+        rooms_ = []
         for number, this in enumerate(self.placements):
             before = self.placements[number - 1].said if number else 0
             last = number + 1 == len(self.placements)
             until = to_sample(self.timeline.length, self.rate) if last else self.placements[number + 1].start
-            found.append(Room(this, (this.start - before) / self.rate, (until - this.said) / self.rate))
-        return tuple(found)
+            rooms_.append(Room(this, (this.start - before) / self.rate, (until - this.said) / self.rate))
+        return tuple(rooms_)
 
     @property
     def stand_in_lines(self) -> list[str]:
@@ -133,24 +133,24 @@ def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) ->
     said = deliveries(spoken)
     lines = set(zip((moment.text for moment in spoken), said))
     clips = {line: [clip.at_rate(rate) for clip in narrator.clips(*line)] for line in lines}
-    earliest = {line: max(round(clip.beat * rate) for clip in found) for line, found in clips.items()}
+    earliest = {line: max(round(clip.beat * rate) for clip in clips_) for line, clips_ in clips.items()}
     turn: Counter[str] = Counter()
     shorten = timeline.session.voice.shorten
     placements: list[Placement] = []
-    for place, (moment, delivery) in enumerate(zip(spoken, said)):
-        target, found = moment.sample(rate), clips[moment.text, delivery]
+    for index, (moment, delivery) in enumerate(zip(spoken, said)):
+        target, clips_ = moment.sample(rate), clips[moment.text, delivery]
         if delivery is Delivery.TALK:
-            clip, beat = found[0], 0  # talk keeps to the take its time was measured by
+            clip, beat = clips_[0], 0  # talk keeps to the take its time was measured by
         else:
             room = None
-            if place + 1 < len(spoken):
-                after = spoken[place + 1]
-                ahead = 0 if after.kind is EventKind.TALK else earliest[after.text, said[place + 1]]
+            if index + 1 < len(spoken):
+                after = spoken[index + 1]
+                ahead = 0 if after.kind is EventKind.TALK else earliest[after.text, said[index + 1]]
                 room = after.sample(rate) - ahead - target
-                if all(clip.after_beat > room for clip in found) and found[0].stand_in:
+                if all(clip.after_beat > room for clip in clips_) and clips_[0].stand_in:
                     quicker = narrator.clips_within(moment.text, delivery, room, rate)
-                    found = [clip.at_rate(rate) for clip in quicker] or found
-            clip = _choose(found, turn, moment.text, room)
+                    clips_ = [clip.at_rate(rate) for clip in quicker] or clips_
+            clip = _choose(clips_, turn, moment.text, room)
             if room is not None and shorten:
                 clip = _squeezed(clip, room, shorten)
             beat = round(clip.beat * rate)

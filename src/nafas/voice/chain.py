@@ -46,13 +46,13 @@ def through(chain: Chain, samples: Samples, rate: int) -> Samples:
         board.append(pedalboard.NoiseGate(threshold_db=threshold, ratio=_GATE_RATIO, attack_ms=2, release_ms=120))
     if chain.even:
         board.append(pedalboard.Compressor(threshold_db=SPEECH_LEVEL - 4, ratio=_RATIO, attack_ms=8, release_ms=150))
-    found: Samples = pedalboard.Chain(board)(np.ascontiguousarray(samples[None], np.float32), rate)[0]
-    return (found * np.float32(10 ** (speech_gain(found, rate) / 20))).astype(np.float32) if chain.even else found
+    shaped: Samples = pedalboard.Chain(board)(np.ascontiguousarray(samples[None], np.float32), rate)[0]
+    return (shaped * np.float32(10 ** (speech_gain(shaped, rate) / 20))).astype(np.float32) if chain.even else shaped
 
 
 def shortened(samples: Samples, rate: int, part: float) -> Samples:
     """The same reading in `part` of its time (0.5 to 1), at the same pitch (pedalboard, by Rubber Band)."""
     import pedalboard
 
-    found = pedalboard.time_stretch(np.ascontiguousarray(samples[None], np.float32), rate, stretch_factor=1 / part)
-    return np.asarray(found[0, : round(len(samples) * part) + 1], np.float32)
+    shorter = pedalboard.time_stretch(np.ascontiguousarray(samples[None], np.float32), rate, stretch_factor=1 / part)
+    return np.asarray(shorter[0, : round(len(samples) * part) + 1], np.float32)

@@ -16,12 +16,12 @@ class Delivery(StrEnum):
 
 def deliveries(spoken: Sequence[Moment]) -> list[Delivery]:
     """How each moment is said: a word closes where what follows belongs to another phase, or nothing follows."""
-    found = []
+    deliveries_ = []
     for moment, after in zip(spoken, [*spoken[1:], None]):
         if moment.kind is EventKind.TALK:
-            found.append(Delivery.TALK)
+            deliveries_.append(Delivery.TALK)
         elif after is not None and moment[4:7] == after[4:7] and moment.phase:  # block, round, phase
-            found.append(Delivery.WORD)
+            deliveries_.append(Delivery.WORD)
         else:
-            found.append(Delivery.CLOSE)
-    return found
+            deliveries_.append(Delivery.CLOSE)
+    return deliveries_

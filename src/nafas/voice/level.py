@@ -79,8 +79,8 @@ def gain_curve(required: np.ndarray, reach: int) -> np.ndarray:
 def _between(samples: Samples) -> Samples:
     """The clip at four times its rate, band-limited, by its spectrum."""
     size = (len(samples) // 1024 + 2) * 1024  # quickly transformed; and the end does not meet the beginning
-    found = np.fft.irfft(np.fft.rfft(samples, size), 4 * size)[: 4 * len(samples)]
-    return (4 * found).astype(np.float32)
+    wave = np.fft.irfft(np.fft.rfft(samples, size), 4 * size)[: 4 * len(samples)]
+    return (4 * wave).astype(np.float32)
 
 
 def tame_peaks(samples: Samples, rate: int, highest: float = HIGHEST_PEAK) -> Samples:

@@ -55,7 +55,7 @@ def line_statuses(lines: Sequence[Line], book: TakeBook | None, cast: Cast | Non
     """Of each line, in the call sheet's order. Without a cast nothing is said of fits."""
     misfits = {} if cast is None else {m.placement.moment.text: m for m in worst_misfits(cast)}
     rooms = {} if cast is None else _rooms(cast)
-    found = []
+    statuses = []
     for line in lines:
         if line.room is not None and line.text in rooms:
             line = replace(line, room=min(line.room, rooms[line.text]))
@@ -66,14 +66,14 @@ def line_statuses(lines: Sequence[Line], book: TakeBook | None, cast: Cast | Non
         elif cast is not None and misfit is None and state is LineState.TOO_LONG:
             # Shortening, or a way of casting it, makes it fit after all.
             state = LineState.RECORDED if takes >= line.wanted else LineState.FEW
-        found.append(LineStatus(line, state, takes, doubtful(line, book), misfit))
-    return found
+        statuses.append(LineStatus(line, state, takes, doubtful(line, book), misfit))
+    return statuses
 
 
 def _rooms(cast: Cast) -> dict[str, float]:
     """Of each line the least time, in seconds, from its beat to the first sample of the next word."""
-    found: dict[str, float] = {}
+    rooms: dict[str, float] = {}
     for this, after in pairwise(cast.placements):
         room = (after.start - this.target) / cast.rate
-        found[this.moment.text] = min(room, found.get(this.moment.text, room))
-    return found
+        rooms[this.moment.text] = min(room, rooms.get(this.moment.text, room))
+    return rooms

@@ -70,17 +70,17 @@ def find_misfits(placements: Sequence[Placement], timeline: Timeline, rate: int)
         timeline: what it is said for.
         rate: samples a second of the placements.
     """
-    found: list[Misfit] = []
+    misfits: list[Misfit] = []
     end = timeline.length * rate
     for this, after in zip(placements, [*placements[1:], None]):
         need, address = this.clip.spoken / rate, timeline.address(this.moment)
         if this.start < 0:
-            found.append(Misfit(MisfitKind.BEFORE_START, this, need + this.start / rate, need, address))
+            misfits.append(Misfit(MisfitKind.BEFORE_START, this, need + this.start / rate, need, address))
         if this.said > end:
-            found.append(Misfit(MisfitKind.PAST_END, this, float((end - this.start) / rate), need, address))
+            misfits.append(Misfit(MisfitKind.PAST_END, this, float((end - this.start) / rate), need, address))
         elif after is not None and this.said > after.start:
-            found.append(Misfit(MisfitKind.TOO_LONG, this, (after.start - this.start) / rate, need, address))
-    return found + _covering(placements, timeline, rate)
+            misfits.append(Misfit(MisfitKind.TOO_LONG, this, (after.start - this.start) / rate, need, address))
+    return misfits + _covering(placements, timeline, rate)
 
 
 def _covering(placements: Sequence[Placement], timeline: Timeline, rate: int) -> list[Misfit]:
@@ -93,13 +93,13 @@ def _covering(placements: Sequence[Placement], timeline: Timeline, rate: int) ->
         moment = placement.moment
         if moment.kind in (EventKind.COUNT, EventKind.CUE):
             said[moment.block, moment.round, moment.phase].append(placement)
-    found: dict[int, tuple[Placement, list[str]]] = {}
+    covering: dict[int, tuple[Placement, list[str]]] = {}
     for moment in covered:
         before = [p for p in said[moment.block, moment.round, moment.phase] if p.moment.tick <= moment.tick]
         if before:
-            found.setdefault(id(before[-1]), (before[-1], []))[1].append(moment.text)
+            covering.setdefault(id(before[-1]), (before[-1], []))[1].append(moment.text)
     misfits = []
-    for this, words in found.values():
+    for this, words in covering.values():
         need, step = this.clip.spoken / rate, float(this.moment.length)
         address = timeline.address(this.moment)
         misfits.append(Misfit(MisfitKind.COVERS, this, min(step, need), need, address, tuple(words)))

@@ -59,9 +59,9 @@ def _periods(samples: Samples, rate: int, every: float = _STEP) -> tuple[NDArray
     longest = round(rate / _LOWEST)
     long = fft.next_fast_len(size + longest, real=True)  # the longest period does not come round to the beginning
     spectra = fft.rfft(frames, long, axis=1)
-    found = fft.irfft(spectra.real**2 + spectra.imag**2, long, axis=1)[:, :longest]
+    correlation = fft.irfft(spectra.real**2 + spectra.imag**2, long, axis=1)[:, :longest]
     first = round(rate / _HIGHEST)
-    best = first + found[:, first:].argmax(axis=1)
-    strength = found[np.arange(len(found)), best] / np.maximum(energy, 1e-12)
+    best = first + correlation[:, first:].argmax(axis=1)
+    strength = correlation[np.arange(len(correlation)), best] / np.maximum(energy, 1e-12)
     heard = energy > _HEARD * energy.max(initial=0.0)
     return best, np.where(heard, np.clip(strength, 0, 1), 0.0)

@@ -124,7 +124,7 @@ def _read(file: IO[bytes], at: int, out: Samples) -> None:
 
 
 def _nameless() -> IO[bytes]:
-    """A temporary file without a name: beside the cache, since /tmp may itself be in memory."""
+    """A temporary file without a name: next to the cache, since /tmp may itself be in memory."""
     folder = cache_folder()
     try:
         folder.mkdir(parents=True, exist_ok=True)

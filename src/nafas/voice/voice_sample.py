@@ -26,6 +26,6 @@ def voice_sample(session: Session, voice: Voice) -> tuple[Samples, int]:
     for kind in (PhaseKind.INHALE, PhaseKind.EXHALE):
         words = [lexicon.kind(kind), *map(lexicon.count, (2, 3, 4))]
         clips += [
-            narrator.clips(word, Delivery.CLOSE if place == 3 else Delivery.WORD)[0] for place, word in enumerate(words)
+            narrator.clips(word, Delivery.CLOSE if index == 3 else Delivery.WORD)[0] for index, word in enumerate(words)
         ]
     return on_grid(clips, float(session.count_length), click=False), RATE

@@ -59,9 +59,9 @@ class Audition(QObject):
         self.stop()
         self.frames, self.rate = frames, rate
 
-        def until_the_end(at: int, many: int) -> Samples:
-            block = np.zeros((2, many), np.float32)
-            within = min(many, frames - at)
+        def until_the_end(at: int, number: int) -> Samples:
+            block = np.zeros((2, number), np.float32)
+            within = min(number, frames - at)
             if within > 0:
                 block[:, :within] = read(at, within)
             return block
@@ -83,7 +83,7 @@ class Audition(QObject):
         if self._feeder.card.failed() or self._feeder.error:
             self.stop()
             return
-        place = self._feeder.card.sounded()
-        self.moved.emit(min(place, self.frames) / self.rate)
-        if place >= self.frames:
+        sounded = self._feeder.card.sounded()
+        self.moved.emit(min(sounded, self.frames) / self.rate)
+        if sounded >= self.frames:
             self.stop()

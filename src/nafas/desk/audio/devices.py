@@ -48,7 +48,7 @@ def _devices(channels: str, usual: int) -> list[Device]:
     try:
         _look_again(library)
         default = library.default.device[usual]
-        found = [
+        devices = [
             Device(index, str(each["name"]), int(each[channels]), int(each["default_samplerate"]))
             for index, each in enumerate(library.query_devices())
             if each[channels] > 0
@@ -56,11 +56,11 @@ def _devices(channels: str, usual: int) -> list[Device]:
     except Exception as error:  # a sound system may fail in ways of its own
         logger.warning("the sound devices cannot be listed: %s", error)
         return []
-    return sorted(found, key=lambda device: device.index != default)
+    return sorted(devices, key=lambda device: device.index != default)
 
 
 def _look_again(library: Any) -> None:
-    """PortAudio lists devices once: begin anew, so that one that came or went is seen. Not while one is in use."""
+    """PortAudio lists devices once: begin again, so that one that came or went is seen. Not while one is in use."""
     with _lock:
         if not _open:
             library._terminate()

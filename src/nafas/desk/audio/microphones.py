@@ -133,7 +133,7 @@ class Microphone:
 
 def microphones() -> list[tuple[str, Callable[[], "Practice | Microphone"]]]:
     """What there is to record from, each with what opens it; the practice microphone is always there, last."""
-    found: list[tuple[str, Callable[[], Practice | Microphone]]] = [
+    offered: list[tuple[str, Callable[[], Practice | Microphone]]] = [
         (device.name, partial(Microphone, device)) for device in devices.inputs()
     ]
-    return [*found, (Practice.name, Practice)]
+    return [*offered, (Practice.name, Practice)]

@@ -113,9 +113,9 @@ class SoundCard:
         if self._broken:
             return True
         # A sound server that has died reports nothing at all: it only stops taking frames.
-        place, now = self.sounded(), time.monotonic()
-        if place != self._moved[0] or place >= self._written:
-            self._moved = (place, now)
+        seconds, now = self.sounded(), time.monotonic()
+        if seconds != self._moved[0] or seconds >= self._written:
+            self._moved = (seconds, now)
         return now - self._moved[1] > STALLED_SECONDS
 
     def stop(self) -> None:

@@ -118,7 +118,7 @@ class Player(QObject):
         self.reopen()
 
     def reopen(self) -> None:
-        """Begin anew at this place, where it plays: to the device, at the speed and in the loop that are chosen now."""
+        """Begin again here, where it plays: to the device, at the speed and in the loop that are chosen now."""
         if self.playing:
             self.seek(self.seconds)
 

@@ -44,7 +44,7 @@ class DroppedFiles(QObject):
         return False
 
     def take(self, paths: Sequence[Path]) -> None:
-        """Do with files what is usual for their kinds; what nothing can be done with is told."""
+        """Do with files what is usual for their kinds; what nothing can be done with is reported."""
         first = paths[0]
         endings = [path.suffix.lower() for path in paths]
         sounds = [path for path, ending in zip(paths, endings) if ending in SOUNDS]
@@ -56,7 +56,7 @@ class DroppedFiles(QObject):
         elif endings == [PACKED]:
             self._packed(first)
         elif endings == [SERIES]:
-            self.window.making.show_series().load(first)
+            self.window.outputs.show_series().load(first)
         elif len(sounds) == 1 and len(sounds) + len(labels) == len(paths) and len(labels) <= 1:
             self._sound(sounds[0], labels[0] if labels else None)
         elif len(endings) == 1 and endings[0] in PICTURES:
@@ -95,7 +95,7 @@ class DroppedFiles(QObject):
             self.window.show_view("takes")
             self.window.views.takes_room().import_(path)
         elif box.clickedButton() is whole:
-            self.window.making.review_recording().review(path)
+            self.window.outputs.review_recording().review(path)
         elif box.clickedButton() is bed:
             self._bed(path)
 
@@ -108,7 +108,7 @@ class DroppedFiles(QObject):
         self.window.show_view("sound")
 
     def _packed(self, path: Path) -> None:
-        """Open a packed session into a folder beside it."""
+        """Open a packed session into a folder next to it."""
         from nafas.desk.dialogs.packed_dialog import PackedDialog  # late: few come
 
         self.packed_dialog = PackedDialog(path, self._part)

@@ -68,23 +68,25 @@ class EditCommands(QObject):
     @property
     def places(self) -> list[int]:
         """Every selected block, in order."""
-        return sorted(place for place in self.also | {self.chosen.block} if 0 <= place < len(self.session.blocks))
+        return sorted(
+            position for position in self.also | {self.chosen.block} if 0 <= position < len(self.session.blocks)
+        )
 
     def choose(self, chosen: Chosen, also: frozenset[int] = frozenset(), reveal: bool = True) -> None:
         """Select something, alone or with other blocks."""
         self.chosen, self.also = chosen, also
         self.selected.emit(reveal)
 
-    def choose_also(self, place: int, through: bool) -> None:
+    def choose_also(self, number: int, through: bool) -> None:
         """Add a block to the selection or take it out; or select everything from the chosen one through to it."""
         if self.chosen.block < 0:
-            self.choose(Chosen(place))
+            self.choose(Chosen(number))
         elif through:
-            low, high = sorted((self.chosen.block, place))
+            low, high = sorted((self.chosen.block, number))
             self.choose(Chosen(self.chosen.block), frozenset(range(low, high + 1)))
         else:
-            every = (self.also | {self.chosen.block}) ^ {place}
-            self.choose(Chosen(place if place in every or not every else min(every)), frozenset(every))
+            every = (self.also | {self.chosen.block}) ^ {number}
+            self.choose(Chosen(number if number in every or not every else min(every)), frozenset(every))
 
     def choose_all(self) -> None:
         every = frozenset(range(len(self.session.blocks)))
@@ -103,7 +105,7 @@ class EditCommands(QObject):
             chosen = Chosen()
         elif chosen.round and not isinstance(blocks[chosen.block], BreathSet):
             chosen = Chosen(chosen.block)
-        self.choose(chosen, frozenset(place for place in self.also if place < len(blocks)), reveal=False)
+        self.choose(chosen, frozenset(position for position in self.also if position < len(blocks)), reveal=False)
 
     # -- taking steps
 
@@ -122,11 +124,11 @@ class EditCommands(QObject):
     def insert(self, blocks: list[Block], label: str) -> bool:
         """Put blocks after what is selected, and select them."""
         places = self.places
-        place = places[-1] + 1 if places else len(self.session.blocks)
-        done = self.attempt(lambda: insert_blocks(self.session, place, blocks), label)
+        position = places[-1] + 1 if places else len(self.session.blocks)
+        done = self.attempt(lambda: insert_blocks(self.session, position, blocks), label)
         if done:
-            also = frozenset(range(place, place + len(blocks))) if len(blocks) > 1 else frozenset()
-            self.choose(Chosen(place), also)
+            also = frozenset(range(position, position + len(blocks))) if len(blocks) > 1 else frozenset()
+            self.choose(Chosen(position), also)
         return done
 
     def _ask(self, blocks: list[Block]) -> None:
@@ -169,7 +171,7 @@ class EditCommands(QObject):
         if self.attempt(
             lambda: move_blocks(self.session, places, before), "move blocks" if places[1:] else "move a block"
         ):
-            begin = before - sum(place < before for place in places)
+            begin = before - sum(position < before for position in places)
             also = frozenset(range(begin, begin + len(places))) if len(places) > 1 else frozenset()
             self.choose(Chosen(begin), also)
 
@@ -185,9 +187,9 @@ class EditCommands(QObject):
             self.choose(Chosen(min(places[0], left - 1)))
             self.said.emit(f"Removed {what}. Ctrl+Z brings it back.")
 
-    def lock(self, place: int | None = None) -> None:
+    def lock(self, number: int | None = None) -> None:
         """Lock the selected blocks against fitting; unlock them if all are locked."""
-        places = self.places if place is None else [place]
+        places = self.places if number is None else [number]
         if not places:
             return
         on = not all(self.session.blocks[p].locked for p in places)
@@ -273,21 +275,23 @@ class EditCommands(QObject):
     def make_set(self, word: Word, text: str) -> bool:
         """A line that was written as talk becomes a set, after the talk or in place of an empty one; False where it is
         none."""
-        found = interpret(text, self.session.count_length)
-        if not found.readings:
-            self.said.emit(f"{found.fault.problem}: {found.fault.remedy}" if found.fault else "Nothing is written")
+        reading = interpret(text, self.session.count_length)
+        if not reading.readings:
+            self.said.emit(
+                f"{reading.fault.problem}: {reading.fault.remedy}" if reading.fault else "Nothing is written"
+            )
             return False
         block = self.session.blocks[word.block]
         empty = isinstance(block, Talk) and not block.paragraphs
-        place = word.block if empty else word.block + 1
+        position = word.block if empty else word.block + 1
 
         def made() -> Session:
             rest = remove_blocks(self.session, {word.block}) if empty else self.session
-            return insert_blocks(rest, place, found.readings[0].blocks)
+            return insert_blocks(rest, position, reading.readings[0].blocks)
 
-        done = self.attempt(made, f"add {block_name(found.readings[0].blocks[0])}")
+        done = self.attempt(made, f"add {block_name(reading.readings[0].blocks[0])}")
         if done:
-            self.choose(Chosen(place))
+            self.choose(Chosen(position))
         return done
 
     # -- length and library

@@ -82,7 +82,7 @@ class FileCommands:
             lines = [] if theirs is None else differences(self.document.session, theirs)
         except InputError as error:
             trouble = f"{error.problem} ({error.place})"
-        copy = _free_beside(path)
+        copy = _free_copy_name(path)
         dialog = ConflictDialog(path.name, lines, trouble, copy.name, self.window)
         dialog.exec()
         if dialog.answer is Answer.BOTH:
@@ -123,9 +123,9 @@ class FileCommands:
             )  # fmt: skip
             box.setStandardButtons(_BUTTONS.Ok)
             box.exec()
-        for found in recoverable:
-            when = datetime.datetime.fromtimestamp(found.when).strftime("%d %B, %H:%M")
-            title = found.session.title or "Untitled session"
+        for work in recoverable:
+            when = datetime.datetime.fromtimestamp(work.when).strftime("%d %B, %H:%M")
+            title = work.session.title or "Untitled session"
             box = message_box(
                 QMessageBox.Icon.Information,
                 "Unsaved work was kept",
@@ -139,11 +139,11 @@ class FileCommands:
             box.setDefaultButton(again)
             box.exec()
             if box.clickedButton() is again:
-                self.ask_outside(found.session, found.folder)
-                self.document.restore(found)
+                self.ask_outside(work.session, work.folder)
+                self.document.restore(work)
                 return True
             if box.clickedButton() is drop:
-                found.kept.unlink(missing_ok=True)
+                work.kept.unlink(missing_ok=True)
         return False
 
     def complain(self, text: str, error: InputError) -> None:
@@ -154,8 +154,8 @@ class FileCommands:
         box.exec()
 
 
-def _free_beside(path: Path) -> Path:
-    """A name beside a session's that nothing has yet: night 2.nafas."""
+def _free_copy_name(path: Path) -> Path:
+    """A name next to a session's that nothing has yet: night 2.nafas."""
     number = 2
     while (copy := path.with_name(f"{path.stem[:80]} {number}{path.suffix}")).exists():
         number += 1

@@ -48,11 +48,11 @@ class Menus:
         self.add(file, "&Save", keys.Save, window.save)
         self.add(file, "Save &as…", "Ctrl+Shift+S", window.save_as)
         file.addSeparator()
-        self.add(file, "&Print session sheet…", keys.Print, window.making.print_sheet)
-        self.add(file, "&Render…", "Ctrl+R", window.making.render)
-        self.add(file, "Render&s…", "Ctrl+Shift+R", window.making.show_renders)
-        self.add(file, "S&eries…", "Ctrl+Shift+E", window.making.show_series)
-        self.add(file, "Review a re&cording…", "Ctrl+Shift+U", window.making.review_recording)
+        self.add(file, "&Print session sheet…", keys.Print, window.outputs.print_sheet)
+        self.add(file, "&Render…", "Ctrl+R", window.outputs.render)
+        self.add(file, "Render&s…", "Ctrl+Shift+R", window.outputs.show_renders)
+        self.add(file, "S&eries…", "Ctrl+Shift+E", window.outputs.show_series)
+        self.add(file, "Review a re&cording…", "Ctrl+Shift+U", window.outputs.review_recording)
         file.addSeparator()
         self.add(file, "&Quit", "Ctrl+Q", window.close)
 
@@ -79,7 +79,7 @@ class Menus:
         self.add(edit, "Remove bloc&k", "Ctrl+Backspace", editing.remove)
         self.add(edit, "&Lock or unlock", "Ctrl+L", editing.lock)
         self.add(edit, "Fit to a len&gth…", "Ctrl+Shift+F", window.views.fit_to_length)
-        self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.making.keep)
+        self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.outputs.keep)
         edit.addSeparator()
         self.add(edit, "Session &details", "Ctrl+I", lambda: editing.choose(Chosen()))
 
@@ -136,10 +136,10 @@ class Menus:
 
         voice = self._menu("&Voice")
         self.add(voice, "&Record line by line…", "Ctrl+M", lambda: window.views.takes_room().record())
-        self.add(voice, "&Perform the session…", "Ctrl+Shift+P", window.making.perform)
+        self.add(voice, "&Perform the session…", "Ctrl+Shift+P", window.outputs.perform)
         self.add(voice, "&Import a recording or clips…", "Ctrl+Shift+I", lambda: window.views.takes_room().import_())
         self.add(voice, "Read the call sheet in &large type…", "Ctrl+Shift+M", lambda: window.views.takes_room().read())
-        self.add(voice, "&Save the call sheet…", None, window.making.save_call_sheet)
+        self.add(voice, "&Save the call sheet…", None, window.outputs.save_call_sheet)
         voice.addSeparator()
         self.add(voice, "&Choose a take book…", None, lambda: window.views.takes_room().choose_book())
         self.add(voice, "&Begin a take book…", None, lambda: window.views.takes_room().begin_book())
@@ -201,13 +201,13 @@ class Menus:
     def _show_keys(self) -> None:
         from nafas.desk.dialogs.keys_dialog import KeysDialog  # late: few look at it
 
-        found = {}
+        groups = {}
         for action in self.window.menuBar().actions():
             menu = action.menu()
             assert isinstance(menu, QMenu)
             rows = [(a.text(), a.shortcut()) for a in menu.actions() if not a.shortcut().isEmpty()]
             named = [(text.replace("&", "").rstrip("…"), keys.toString()) for text, keys in rows]
             if named:
-                found[action.text().replace("&", "")] = named
-        self.keys = KeysDialog(found, self.window)
+                groups[action.text().replace("&", "")] = named
+        self.keys = KeysDialog(groups, self.window)
         self.keys.show()

@@ -51,8 +51,8 @@ class OutputCommands:
         else:
             self.show_renders()
 
-    def _beside(self, suffix: str) -> Path:
-        """A file name beside the session's, for what is made from it."""
+    def _default_path(self, suffix: str) -> Path:
+        """A file name next to the session's, for what is made from it."""
         document = self.window.document
         stem = document.path.stem if document.path else document.session.title.lower().replace(" ", "-")
         folder = document.path.parent if document.path else Path.home()
@@ -105,7 +105,7 @@ class OutputCommands:
 
     def print_sheet(self) -> None:
         """Ask where, and write the session sheet as a PDF."""
-        start = self._beside(".pdf")
+        start = self._default_path(".pdf")
         path = ask_save_name(self.window, "Print session sheet", start, "PDF (*.pdf)", (".pdf",))
         if path is not None:
             self.print_to(path)
@@ -124,7 +124,7 @@ class OutputCommands:
 
     def save_call_sheet(self) -> None:
         """Ask where, and save the call sheet."""
-        self.window.views.takes_room().save_sheet(self._beside(" call sheet.pdf"))
+        self.window.views.takes_room().save_sheet(self._default_path(" call sheet.pdf"))
 
     def render(self) -> None:
         """Open the render dialog on the session as it stands."""
@@ -138,7 +138,7 @@ class OutputCommands:
         document = window.document
         window.files.ask_outside(document.session, document.folder)  # who left them out may have thought better of it
         self.render_dialog = RenderDialog(
-            document.session, document.folder, self._beside(".flac"), self.renders, window
+            document.session, document.folder, self._default_path(".flac"), self.renders, window
         )
         self.render_dialog.go_to.connect(self.go_to)
         self.render_dialog.show()
@@ -160,7 +160,7 @@ class OutputCommands:
 
         renders = Renders(self.window)
         renders.moved.connect(lambda: self.window.say(renders.line) if renders.line else None)
-        renders.ended.connect(lambda told: self.window.say(told.partition("\n")[0] + " (Ctrl+Shift+R shows them)"))
+        renders.ended.connect(lambda text: self.window.say(text.partition("\n")[0] + " (Ctrl+Shift+R shows them)"))
         return renders
 
     def show_renders(self) -> None:
@@ -177,8 +177,8 @@ class OutputCommands:
         from nafas.desk.dialogs.keep_dialog import KeepDialog
 
         window = self.window
-        session, place = window.document.session, window.editing.chosen.block
-        block = session.blocks[place] if 0 <= place < len(session.blocks) else None
+        session, index = window.document.session, window.editing.chosen.block
+        block = session.blocks[index] if 0 <= index < len(session.blocks) else None
         name = block_name(block) if block is not None and block.kind in ("breath", "strokes") else None
         dialog = KeepDialog(name, session.title or "Untitled session", window)
         if dialog.exec() == QDialog.DialogCode.Accepted:

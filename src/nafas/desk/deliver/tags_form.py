@@ -55,19 +55,19 @@ class TagsForm(Form):
 
     def choose_cover(self) -> None:
         """Ask for a picture."""
-        found = chosen_file(self, self.document.folder, "A cover", PICTURE)
-        if found is not None:
-            self.take_cover(found)
+        file = chosen_file(self, self.document.folder, "A cover", PICTURE)
+        if file is not None:
+            self.take_cover(file)
 
-    def take_cover(self, found: Asset) -> None:
-        """Make a picture the cover; one that cannot be read is told and not taken."""
+    def take_cover(self, asset: Asset) -> None:
+        """Make a picture the cover; one that cannot be read is reported and not taken."""
         try:
-            read_cover(asset_path(found, self.document.folder))
+            read_cover(asset_path(asset, self.document.folder))
         except InputError as error:
             self.document.trouble.emit(str(error))
             self.about.setText(str(error))
             return
-        self._setter("cover")(found)
+        self._setter("cover")(asset)
 
     def show_value(self, value: Any) -> None:
         tags = value.tags
@@ -90,12 +90,12 @@ class TagsForm(Form):
         image = QImage.fromData(cover.data)
         kept, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
         self.picture.setPixmap(QPixmap.fromImage(image.scaled(_SIDE, _SIDE, kept, smooth)))
-        told = [f"{cover.width} \N{MULTIPLICATION SIGN} {cover.height} px"]
+        message = [f"{cover.width} \N{MULTIPLICATION SIGN} {cover.height} px"]
         if cover.width != cover.height:
-            told.append("not square")
+            message.append("not square")
         elif cover.width < _SMALL:
-            told.append(f"small: catalogues ask for {_SMALL:,} px and more")
-        self.about.setText(", ".join(told))
+            message.append(f"small: catalogues ask for {_SMALL:,} px and more")
+        self.about.setText(", ".join(message))
 
 
 def _track(text: str) -> int:

@@ -27,7 +27,7 @@ from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.desk.work.working import Working
 from nafas.drawing.guide.sizes import RATES, SIZES
 from nafas.errors import InputError
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Finding
 from nafas.tasks.deliver import run
 from nafas.tasks.delivery import (
@@ -134,9 +134,9 @@ class DeliverView(Working, QWidget):
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(6)
         self.texts: dict[str, QCheckBox] = {}
-        for place, (key, told) in enumerate(TEXTS.items()):
-            self.texts[key] = QCheckBox(told[:1].upper() + told[1:])
-            grid.addWidget(self.texts[key], place // _COLUMNS, place % _COLUMNS)
+        for position, (key, text) in enumerate(TEXTS.items()):
+            self.texts[key] = QCheckBox(text[:1].upper() + text[1:])
+            grid.addWidget(self.texts[key], position // _COLUMNS, position % _COLUMNS)
         grid.setColumnStretch(_COLUMNS, 1)
         box.addLayout(grid)
         box.addSpacing(6)
@@ -214,19 +214,21 @@ class DeliverView(Working, QWidget):
 
     def ended(self, made: object) -> str:
         assert isinstance(made, DeliveryResult)
-        self.made = found = made
-        stand = [f"{each.severity.value}: {each.where or 'the whole session'}: {each.text}" for each in found.findings]
-        self._show_made([*stand, *(path.name for path in found.files)])
+        self.made = delivery = made
+        stand = [
+            f"{each.severity.value}: {each.where or 'the whole session'}: {each.text}" for each in delivery.findings
+        ]
+        self._show_made([*stand, *(path.name for path in delivery.files)])
         proof = (
-            f"every cue is in its place in {many(len(found.proofs), 'file')}"
-            if found.holds
+            f"every cue is in its place in {pluralize(len(delivery.proofs), 'file')}"
+            if delivery.holds
             else "a proof does not hold"
         )
-        stands = f"{many(len(stand), 'finding')} let stand." if stand else ""
-        files = f"{many(len(found.files), 'file')} in {found.files[0].parent}; {proof}."
-        told = " ".join(filter(None, [files, stands, *found.remarks, *found.warnings]))
-        self.said.emit(told)
-        return told
+        stands = f"{pluralize(len(stand), 'finding')} let stand." if stand else ""
+        files = f"{pluralize(len(delivery.files), 'file')} in {delivery.files[0].parent}; {proof}."
+        text = " ".join(filter(None, [files, stands, *delivery.remarks, *delivery.warnings]))
+        self.said.emit(text)
+        return text
 
     def _show_made(self, rows: list[str]) -> None:
         self.list.clear()

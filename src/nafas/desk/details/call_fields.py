@@ -24,15 +24,15 @@ def _parse_calls(text: str) -> object:
 class CallRow(FieldRow):
     """One call."""
 
-    def __init__(self, fields: "CallFields", place: int) -> None:
-        super().__init__(lambda: fields.remove(place), "Take this call out")
+    def __init__(self, fields: "CallFields", number: int) -> None:
+        super().__init__(lambda: fields.remove(number), "Take this call out")
         self.units = Number("How far", 1, 300)
         self.units.setFixedWidth(52)
-        self.units.changed.connect(lambda units: fields.change(place, units=units))
+        self.units.changed.connect(lambda units: fields.change(number, units=units))
         self.where = Choice("Where", *_WHERE)
-        self.where.chose.connect(lambda where: fields.move(place, where))
+        self.where.chose.connect(lambda where: fields.move(number, where))
         self.text = CheckedLine("Words", str.strip)
-        self.text.changed.connect(lambda text: fields.change(place, text=text or None))
+        self.text.changed.connect(lambda text: fields.change(number, text=text or None))
         self.text.line.setMinimumWidth(50)
         where = QVBoxLayout()
         where.setSpacing(4)
@@ -58,7 +58,7 @@ class CallFields:
     def __init__(self, form: OnePhase) -> None:
         self._form = form
         self.section = form.fold("Calls in the hold")
-        self.list = RowList(lambda place: CallRow(self, place))
+        self.list = RowList(lambda index: CallRow(self, index))
         form.whole(self.list)
         self.add = Button(
             "A call\N{HORIZONTAL ELLIPSIS}",
@@ -90,28 +90,28 @@ class CallFields:
         if call is not None:
             self._form.set_phase(calls=(*self._calls, call))
 
-    def change(self, place: int, **fields: Any) -> None:
-        """Change a call; what cannot be is told and changes nothing."""
+    def change(self, number: int, **fields: Any) -> None:
+        """Change a call; what cannot be is reported and changes nothing."""
         calls = self._calls
-        if place < len(calls):
-            said = {name: getattr(calls[place], name) for name in Call.model_fields}
+        if number < len(calls):
+            said = {name: getattr(calls[number], name) for name in Call.model_fields}
             try:
-                calls[place] = Call.model_validate({**said, **fields})
+                calls[number] = Call.model_validate({**said, **fields})
             except ValueError as error:
                 self._form.refuse(error)
                 return
             self._form.set_phase(calls=tuple(calls))
 
-    def move(self, place: int, where: str) -> None:
+    def move(self, number: int, where: str) -> None:
         """Call it elsewhere."""
         far = where in ("left", "in")
-        units = self._calls[place].units or 5
-        self.change(place, at=where, units=min(units, max(1, int(self._form.phase.size) - 1)) if far else 0)
+        units = self._calls[number].units or 5
+        self.change(number, at=where, units=min(units, max(1, int(self._form.phase.size) - 1)) if far else 0)
 
-    def remove(self, place: int) -> None:
+    def remove(self, number: int) -> None:
         """Take a call out."""
         calls = self._calls
-        self._form.set_phase(calls=(*calls[:place], *calls[place + 1 :]))
+        self._form.set_phase(calls=(*calls[:number], *calls[number + 1 :]))
 
     def show(self, phase: Phase) -> None:
         """Show a hold's calls."""

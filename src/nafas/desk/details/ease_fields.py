@@ -13,11 +13,11 @@ from nafas.suggest.detail_words import ease_words, steps_between
 class EaseRow(FieldRow):
     """What is said after one step."""
 
-    def __init__(self, fields: "EaseFields", place: int) -> None:
-        super().__init__(lambda: fields.remove(place), "Say the same as after the step before")
+    def __init__(self, fields: "EaseFields", number: int) -> None:
+        super().__init__(lambda: fields.remove(number), "Say the same as after the step before")
         self.after = Label()
-        self.words = CheckedLine(f"Words after step {place + 1}", _no_bar, "relax, and breathe as you like")
-        self.words.changed.connect(lambda words: fields.change(place, words))
+        self.words = CheckedLine(f"Words after step {number + 1}", _no_bar, "relax, and breathe as you like")
+        self.words.changed.connect(lambda words: fields.change(number, words))
         self.place((self.after, 0), (self.words, 1))
 
 
@@ -29,7 +29,7 @@ class EaseFields:
         self.seconds = form.line("Ease between", "ease", seconds, "seconds")
         self.told = Label(objectName="muted", wordWrap=True)
         form.whole(self.told)
-        self.list = RowList(lambda place: EaseRow(self, place))
+        self.list = RowList(lambda index: EaseRow(self, index))
         form.whole(self.list)
         self.add = Button(
             "Other words after the next step\N{HORIZONTAL ELLIPSIS}",
@@ -46,35 +46,35 @@ class EaseFields:
     def _take(self, words: list[str]) -> None:
         self._form.set("ease_words", " | ".join(words).strip(), "Words in the ease")
 
-    def change(self, place: int, text: str) -> None:
+    def change(self, number: int, text: str) -> None:
         """Say something else after a step."""
         words = self._words
-        if place < len(words):
-            words[place] = text
+        if number < len(words):
+            words[number] = text
             self._take(words)
 
-    def remove(self, place: int) -> None:
+    def remove(self, number: int) -> None:
         """Say there what is said after the step before."""
         words = self._words
-        self._take([*words[:place], *words[place + 1 :]])
+        self._take([*words[:number], *words[number + 1 :]])
 
     def show(self, block: BreathSet) -> None:
         """Show a set's ease."""
         length = self._form.document.session.count_length_of(block)
         times = steps_between(block, length)
         self.seconds.show_text(decimal_text(block.ease))
-        told = ease_words(block, length)
-        self.told.setText(told)
+        message = ease_words(block, length)
+        self.told.setText(message)
         words = self._words
-        for place, (row, text) in enumerate(zip(self.list.show_rows(len(words) if block.ease else 0), words)):
-            last = place == len(words) - 1
-            on = "" if not last or place + 1 >= times else " on" if place else ""
-            row.after.setText("Said in it" if len(words) == 1 else f"After step {place + 1}{on}")
+        for index, (row, text) in enumerate(zip(self.list.show_rows(len(words) if block.ease else 0), words)):
+            last = index == len(words) - 1
+            on = "" if not last or index + 1 >= times else " on" if index else ""
+            row.after.setText("Said in it" if len(words) == 1 else f"After step {index + 1}{on}")
             row.words.show_text(text)
             row.remove.setVisible(len(words) > 1)
         for field, shown in (
             (self.seconds, times > 0 or block.ease > 0),
-            (self.told, bool(told)),
+            (self.told, bool(message)),
             (self.list, block.ease > 0),
             (self.add, block.ease > 0 and len(words) < times),
         ):

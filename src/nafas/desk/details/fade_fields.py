@@ -20,14 +20,14 @@ _LEVELS = (
 class FadeRow(FieldRow):
     """One step of the fade."""
 
-    def __init__(self, fields: "FadeFields", place: int) -> None:
-        super().__init__(lambda: fields.remove(place), "Take this step out")
+    def __init__(self, fields: "FadeFields", number: int) -> None:
+        super().__init__(lambda: fields.remove(number), "Take this step out")
         self.level = Choice("How much is said", *_LEVELS)
-        self.level.chose.connect(lambda level: fields.change(place, level=level))
+        self.level.chose.connect(lambda level: fields.change(number, level=level))
         self.rounds = Number("Rounds", 0, MAX_ROUNDS)
         self.rounds.setSpecialValueText("the rest")
         self.rounds.setSuffix(" rounds")
-        self.rounds.changed.connect(lambda many: fields.change(place, rounds=many or None))
+        self.rounds.changed.connect(lambda count: fields.change(number, rounds=count or None))
         self.seconds = Label(objectName="muted")
         self.place((self.level, 1), (self.rounds, 0), (self.seconds, 0))
 
@@ -46,7 +46,7 @@ class FadeFields:
 
     def __init__(self, form: Form) -> None:
         self._form = form
-        self._list = RowList(lambda place: FadeRow(self, place))
+        self._list = RowList(lambda index: FadeRow(self, index))
         form.whole(Label("The voice says"))
         form.whole(self._list)
         self.words = Label(objectName="muted", wordWrap=True)
@@ -66,18 +66,18 @@ class FadeFields:
         """The rows that are shown."""
         return self._list.rows
 
-    def change(self, place: int, **fields: object) -> None:
+    def change(self, number: int, **fields: object) -> None:
         """Change a step."""
         fade = list(shown_set(self._form).fade)
-        if place < len(fade):
-            said = {name: getattr(fade[place], name) for name in FadeStep.model_fields}
-            fade[place] = FadeStep.model_validate({**said, **fields})
+        if number < len(fade):
+            said = {name: getattr(fade[number], name) for name in FadeStep.model_fields}
+            fade[number] = FadeStep.model_validate({**said, **fields})
             self._form.set("fade", tuple(fade), "Voice")
 
-    def remove(self, place: int) -> None:
+    def remove(self, number: int) -> None:
         """Take a step out."""
         fade = shown_set(self._form).fade
-        self._form.set("fade", (*fade[:place], *fade[place + 1 :]), "Voice")
+        self._form.set("fade", (*fade[:number], *fade[number + 1 :]), "Voice")
 
     def show(self, block: BreathSet) -> None:
         """Show a set's fade."""

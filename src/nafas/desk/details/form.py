@@ -77,9 +77,9 @@ class Form(QWidget):
 
     def name_row(self, field: QWidget, label: str) -> None:
         """Give a field another label."""
-        found = self._groups[field].labelForField(field)
-        if isinstance(found, QLabel):
-            found.setText(label)
+        label_ = self._groups[field].labelForField(field)
+        if isinstance(label_, QLabel):
+            label_.setText(label)
 
     def line(self, label: str, name: str, parse: Callable[[str], object], hint: str = "") -> CheckedLine:
         """A checked line bound to the field `name`."""
@@ -179,9 +179,9 @@ class Form(QWidget):
 
 def shown_set(form: Form) -> BreathSet:
     """The breath set that a form shows."""
-    found = form.fields()
-    assert isinstance(found, BreathSet)
-    return found
+    block = form.fields()
+    assert isinstance(block, BreathSet)
+    return block
 
 
 def seconds(text: str) -> Fraction:

@@ -38,13 +38,13 @@ class Sampling(LatestTask):
 class PronunciationRow(FieldRow):
     """One word."""
 
-    def __init__(self, fields: "NarratorFields", place: int) -> None:
-        super().__init__(lambda: fields.remove(place), "Read this word as it is written")
+    def __init__(self, fields: "NarratorFields", number: int) -> None:
+        super().__init__(lambda: fields.remove(number), "Read this word as it is written")
         self.word = CheckedLine("Word", str.strip, "word")
         self.read = CheckedLine("Read as", str.strip, "read as")
         for line in (self.word, self.read):
             line.line.setMinimumWidth(50)
-            line.line.editingFinished.connect(lambda: fields.change(place))
+            line.line.editingFinished.connect(lambda: fields.change(number))
         self.place((self.word, 1), (self.read, 1))
 
 
@@ -78,14 +78,14 @@ class NarratorFields:
             "Add a voice\N{HORIZONTAL ELLIPSIS}",
             self._ask_for_voice,
             kind="small",
-            tip="A natural voice from its files: its .onnx, with the .onnx.json and the model card beside it",
+            tip="A natural voice from its files: its .onnx, with the .onnx.json and the model card next to it",
         )
         form.whole(self.add)
         self.pace = form.number("Talk", 80, 300, lambda pace: self._set(pace=pace), " words a minute")
         self.fills = form.tick("Reads lines that have no take", lambda on: self._set(fills=on))
         set_tip(self.fills, "Else they stay unsaid, and the report says which")
         form.whole(Label("Read otherwise"))
-        self.list = RowList(lambda place: PronunciationRow(self, place))
+        self.list = RowList(lambda index: PronunciationRow(self, index))
         form.whole(self.list)
         self.another = Button(
             "A word\N{HORIZONTAL ELLIPSIS}",
@@ -122,7 +122,7 @@ class NarratorFields:
             self.add_voice(Path(name))
 
     def add_voice(self, path: Path) -> None:
-        """Add a voice from its files and let it read; what cannot be is told."""
+        """Add a voice from its files and let it read; what cannot be is reported."""
         try:
             voice = add_voice(path)
         except InputError as error:
@@ -137,26 +137,26 @@ class NarratorFields:
         self._show_words(self._form.document.session.voice)
         self.list.rows[-1].word.line.setFocus()
 
-    def change(self, place: int) -> None:
+    def change(self, number: int) -> None:
         """Take a word and how it is read, once both are there."""
         rows, words = self.list.rows, list(self._form.document.session.voice.pronunciation)
-        if place >= len(rows):
+        if number >= len(rows):
             return
-        word, read = rows[place].word.line.text().strip(), rows[place].read.line.text().strip()
+        word, read = rows[number].word.line.text().strip(), rows[number].read.line.text().strip()
         if not word or not read:
             return
         said = Pronunciation(word=word, read=read)
-        if place < len(words) and words[place] == said:
+        if number < len(words) and words[number] == said:
             return
-        words[place : place + 1] = [said]
+        words[number : number + 1] = [said]
         self._drafts = 0
         self._set(pronunciation=tuple(words))
 
-    def remove(self, place: int) -> None:
+    def remove(self, number: int) -> None:
         """Read a word as it is written."""
         words = list(self._form.document.session.voice.pronunciation)
-        if place < len(words):
-            self._set(pronunciation=(*words[:place], *words[place + 1 :]))
+        if number < len(words):
+            self._set(pronunciation=(*words[:number], *words[number + 1 :]))
         else:
             self._drafts = 0
             self._show_words(self._form.document.session.voice)
@@ -194,9 +194,9 @@ class NarratorFields:
                 options.append((voice.model, f"{voice.model.name}, not on this machine"))
         self.voice.set_options(*options)
         self.voice.show_value(chosen)
-        told = f"Licence: {read_by.licence or 'not stated by its files'}" if read_by is not None else ""
-        self.licence.setText(told)
-        self._form.show_row(self.licence, bool(told))
+        text = f"Licence: {read_by.licence or 'not stated by its files'}" if read_by is not None else ""
+        self.licence.setText(text)
+        self._form.show_row(self.licence, bool(text))
 
     def _show_words(self, voice: Voice) -> None:
         words = [*voice.pronunciation, *[None] * self._drafts]

@@ -13,14 +13,14 @@ from nafas.suggest.detail_words import parts_words, usual_parts
 class PartRow(FieldRow):
     """One part."""
 
-    def __init__(self, fields: "PartFields", place: int) -> None:
-        super().__init__(lambda: fields.remove(place), "Take this part out")
+    def __init__(self, fields: "PartFields", number: int) -> None:
+        super().__init__(lambda: fields.remove(number), "Take this part out")
         self.counts = Number("Counts", 1, MAX_COUNTS)
-        self.counts.changed.connect(lambda counts: fields.change(place, counts=counts))
+        self.counts.changed.connect(lambda counts: fields.change(number, counts=counts))
         self.word = CheckedLine("Word", str.strip, "word")
-        self.word.changed.connect(lambda word: fields.change(place, word=word))
+        self.word.changed.connect(lambda word: fields.change(number, word=word))
         self.movement = CheckedLine("Movement", str.strip, "movement")
-        self.movement.changed.connect(lambda words: fields.move(place, words))
+        self.movement.changed.connect(lambda words: fields.move(number, words))
         self.counts.setFixedWidth(56)
         for line in (self.word.line, self.movement.line):
             line.setMinimumWidth(50)
@@ -38,7 +38,7 @@ class PartFields:
     def __init__(self, form: OnePhase) -> None:
         self._form = form
         self.section = form.fold("In parts")
-        self.list = RowList(lambda place: PartRow(self, place))
+        self.list = RowList(lambda index: PartRow(self, index))
         form.whole(self.list)
         self.add = Button("", self._add, kind="small")
         form.whole(self.add)
@@ -68,35 +68,35 @@ class PartFields:
         parts = self._parts
         self._take([*parts, Part(counts=parts[-1].counts)] if parts else list(usual_parts(self._form.phase.counts)))
 
-    def change(self, place: int, **fields: object) -> None:
-        """Change a part; what cannot be said is told and changes nothing."""
+    def change(self, number: int, **fields: object) -> None:
+        """Change a part; what cannot be said is reported and changes nothing."""
         parts = self._parts
-        if place < len(parts):
-            said = {name: getattr(parts[place], name) for name in Part.model_fields}
+        if number < len(parts):
+            said = {name: getattr(parts[number], name) for name in Part.model_fields}
             try:
-                parts[place] = Part.model_validate({**said, **fields})
+                parts[number] = Part.model_validate({**said, **fields})
             except ValueError as error:
                 self._form.refuse(error)
                 return
             self._take(parts)
 
-    def move(self, place: int, words: str) -> None:
+    def move(self, number: int, words: str) -> None:
         """Change what the body does in a part."""
         if not words:
-            self.change(place, movement=None)
+            self.change(number, movement=None)
             return
-        self.change(place, movement={"words": words, "always": self.always.isChecked()})
+        self.change(number, movement={"words": words, "always": self.always.isChecked()})
 
-    def remove(self, place: int) -> None:
+    def remove(self, number: int) -> None:
         """Take a part out, and its counts with it."""
         parts = self._parts
-        self._take([*parts[:place], *parts[place + 1 :]])
+        self._take([*parts[:number], *parts[number + 1 :]])
 
     def _set_always(self, on: bool) -> None:
         parts = self._parts
-        for place, part in enumerate(parts):
+        for index, part in enumerate(parts):
             if part.movement is not None:
-                parts[place] = part.model_copy(update={"movement": Movement(words=part.movement.words, always=on)})
+                parts[index] = part.model_copy(update={"movement": Movement(words=part.movement.words, always=on)})
         self._take(parts)
 
     def show(self, phase: Phase) -> None:

@@ -11,7 +11,7 @@ from nafas.desk.details.part_fields import PartFields
 from nafas.desk.details.round_picture import RoundPicture
 from nafas.desk.document import Document
 from nafas.errors import InputError
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.script import BreathSet, Counting, Phase, PhaseKind, Route, Side, SoundKind, expand
 from nafas.script.edits.round_edits import phase_of, with_counts, with_phase
 from nafas.script.model.exact import parse_seconds
@@ -46,7 +46,7 @@ class PhaseForm(OnePhase):
         self.room = self.choice(
             "Cue comes", lambda room: self.set_phase(cue_room=room),
             (None, "as in the set"), (0, "on count one"),
-            *((room, f"{many(room, 'count')} ahead") for room in range(1, 13)),
+            *((room, f"{pluralize(room, 'count')} ahead") for room in range(1, 13)),
         )  # fmt: skip
         self.parts = PartFields(self)
         self._ways()
@@ -146,12 +146,12 @@ class PhaseForm(OnePhase):
         assert isinstance(block, BreathSet)
         rounds = expand(block, session.count_length_of(block))
         one = rounds[min(max(self._round, 1), len(rounds)) - 1]
-        place = one.numbers.index(self._phase) if self._phase in one.numbers[: len(one.phases)] else None
+        index = one.numbers.index(self._phase) if self._phase in one.numbers[: len(one.phases)] else None
         ends = accumulate(part.counts for part in phase.parts[:-1])
         calls = [call_place(phase, call) / phase.size for call in phase.calls] if phase.size else []
         self.picture.show_round(
             [(each.kind, each.length(one.count_length)) for each in one.phases],
-            place,
+            index,
             [end / phase.counts for end in ends],
             list(map(float, calls)),
         )

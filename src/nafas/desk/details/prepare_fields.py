@@ -32,11 +32,11 @@ class PrepareFields:
     def _set(self, pattern: Pattern | None) -> None:
         self._form.set("prepare", pattern, "Preparing breath")
 
-    def _count(self, place: int, counts: int) -> None:
+    def _count(self, number: int, counts: int) -> None:
         pattern = shown_set(self._form).prepare
         if pattern is not None:
             phases = list(pattern.phases)
-            phases[place] = phases[place].resized(counts)
+            phases[number] = phases[number].resized(counts)
             self._set(Pattern(phases=tuple(phases)))
 
     def show(self, block: BreathSet) -> None:
@@ -45,10 +45,10 @@ class PrepareFields:
         self.on.setChecked(pattern is not None)
         plain: list[Any] = list(pattern.phases) if pattern is not None else []
         two = [phase.kind for phase in plain] == [PhaseKind.INHALE, PhaseKind.EXHALE] and all(p.counts for p in plain)
-        for field, place in ((self.into, 0), (self.out, 1)):
+        for field, index in ((self.into, 0), (self.out, 1)):
             form.show_row(field, two)
             if two:
-                field.show_value(plain[place].counts)
+                field.show_value(plain[index].counts)
         self.written.show_text("" if pattern is None else format_pattern(pattern.phases))
         session = form.document.session
         length = session.count_length_of(block)

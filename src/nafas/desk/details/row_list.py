@@ -48,12 +48,12 @@ class RowList(QWidget, Generic[_R]):
         """The rows that are shown."""
         return [row for row in self._made if not row.isHidden()]
 
-    def show_rows(self, many: int) -> list[_R]:
+    def show_rows(self, number: int) -> list[_R]:
         """Show so many rows."""
-        while len(self._made) < many:
+        while len(self._made) < number:
             row = self._make(len(self._made))
             self._made.append(row)
             self._box.addWidget(row)
-        for place, row in enumerate(self._made):
-            row.setVisible(place < many)
-        return self._made[:many]
+        for index, row in enumerate(self._made):
+            row.setVisible(index < number)
+        return self._made[:number]

@@ -11,7 +11,7 @@ from nafas.desk.details.phase_form import PhaseForm
 from nafas.desk.details.prepare_fields import PrepareFields
 from nafas.desk.document import Document
 from nafas.desk.widgets.labels import Label, set_tip
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.script import BreathSet, Counting, Pattern, Side, expand
 from nafas.script.expansion import cue_room_seconds, runs
 from nafas.script.model.blocks import CountStyle
@@ -170,8 +170,8 @@ class SetForm(Form):
         self.carrier.show_text(style.carrier or "")
 
     def _show_rounds(self, block: BreathSet) -> None:
-        found = expand(block, self.document.session.count_length_of(block))
-        groups = runs(found, words=False)
+        rounds = expand(block, self.document.session.count_length_of(block))
+        groups = runs(rounds, words=False)
         lines, before = [], None
         for first, last in groups[:_ROUNDS_SHOWN]:
             which = f"{first.number}" if first is last else f"{first.number}–{last.number}"
@@ -181,8 +181,8 @@ class SetForm(Form):
             before = first.phases
         if len(groups) > _ROUNDS_SHOWN:
             lines.append(f"and {len(groups) - _ROUNDS_SHOWN} more")
-        total = decimal_text(Fraction(round(sum((one.seconds for one in found), Fraction(0)) * 10), 10))
-        whole = f"{many(len(found), 'round')}, {total} s"
+        total = decimal_text(Fraction(round(sum((one.seconds for one in rounds), Fraction(0)) * 10), 10))
+        whole = f"{pluralize(len(rounds), 'round')}, {total} s"
         self.expanded.setText("\n".join([*lines, whole]))
         self.each.show_relevant(False, whole)
 

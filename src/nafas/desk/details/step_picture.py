@@ -23,11 +23,11 @@ class StepPicture(QWidget):
 
     def show_steps(self, block: BreathSet, count_length: Fraction) -> None:
         """Show a set's steps."""
-        found: dict[tuple[int, Fraction], list[tuple[PhaseKind, float]]] = {}
+        by_key: dict[tuple[int, Fraction], list[tuple[PhaseKind, float]]] = {}
         for one in expand(block, count_length):
             key = (one.step, one.count_length)
-            found.setdefault(key, [(p.kind, float(p.length(one.count_length))) for p in one.phases])
-        steps = list(found.values())
+            by_key.setdefault(key, [(p.kind, float(p.length(one.count_length))) for p in one.phases])
+        steps = list(by_key.values())
         self.steps = steps if len(steps) <= _MOST else [*steps[: _MOST - 1], steps[-1]]
         self.updateGeometry()
         self.update()

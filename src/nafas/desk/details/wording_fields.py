@@ -5,7 +5,7 @@ from functools import partial
 from nafas.desk.details.form import Form
 from nafas.desk.widgets.fields import CheckedLine, ParsedText
 from nafas.desk.widgets.labels import Label
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.script import Session
 from nafas.script.words.lexicon import CUE_KEYS, lexicon_of
 from nafas.script.words.wording import Wording, format_wording, parse_wording
@@ -34,10 +34,10 @@ class WordingFields:
         if self.lines:
             return
         form, self._form.form = self._form, self._layout
-        told = Label(
+        text = Label(
             "Your own words in the place of the language's. {n} stands for a number.", objectName="muted", wordWrap=True
         )
-        form.whole(told)
+        form.whole(text)
         for name in Wording.model_fields:
             self.lines[name] = form.free_line(_LABELS[name], str.strip, partial(self._change, name))
         self.written = ParsedText("As written", parse_wording, "exhale: let go\nlast: one more")
@@ -55,8 +55,8 @@ class WordingFields:
     def show(self, session: Session) -> None:
         """Show a session's wording."""
         own = sum(getattr(session.wording, name) is not None for name in Wording.model_fields)
-        told = many(own, "phrase of its own", "phrases of its own") if own else "as the language says it"
-        self.section.show_relevant(False, told)
+        text = pluralize(own, "phrase of its own", "phrases of its own") if own else "as the language says it"
+        self.section.show_relevant(False, text)
         if not self.lines:
             return
         usual = lexicon_of(session.language, Wording())

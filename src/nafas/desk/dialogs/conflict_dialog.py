@@ -25,7 +25,7 @@ class ConflictDialog(QDialog):
         name: of the file.
         lines: what theirs has that the open session has not, in the script's words.
         trouble: why theirs cannot be read; "" where it can.
-        copy: the name under which the open session would be saved beside it.
+        copy: the name under which the open session would be saved next to it.
     """
 
     def __init__(self, name: str, lines: list[str], trouble: str, copy: str, parent: QWidget | None = None) -> None:

@@ -49,7 +49,7 @@ ELSEWHERE: Keys = {
 
 
 class KeysDialog(QDialog):
-    """The list stays open beside the work."""
+    """The list stays open next to the work."""
 
     def __init__(self, menus: Keys, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -87,7 +87,7 @@ class KeysDialog(QDialog):
         """Show only what has these words in it, and the groups that hold any."""
         wanted = text.strip().casefold()
         for head in self._heads:
-            children = (head.child(place) for place in range(head.childCount()))
+            children = (head.child(index) for index in range(head.childCount()))
             rows = [row for row in children if row is not None]
             for row in rows:
                 row.setHidden(bool(wanted) and wanted not in f"{row.text(0)} {row.text(1)}".casefold())

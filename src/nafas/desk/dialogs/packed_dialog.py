@@ -38,7 +38,7 @@ class PackedDialog(WorkDialog):
 
 
 def _free_folder(wanted: Path) -> Path:
-    found, number = wanted, 2
-    while found.exists():
-        found, number = wanted.with_name(f"{wanted.name} {number}"), number + 1
-    return found
+    free, number = wanted, 2
+    while free.exists():
+        free, number = wanted.with_name(f"{wanted.name} {number}"), number + 1
+    return free

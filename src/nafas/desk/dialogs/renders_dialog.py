@@ -82,7 +82,7 @@ class Renders(QObject):
 class _Row:
     """One render: its name and file, how far it is, and what stops it."""
 
-    def __init__(self, entry: Entry, renders: Renders, grid: QGridLayout, place: int) -> None:
+    def __init__(self, entry: Entry, renders: Renders, grid: QGridLayout, number: int) -> None:
         self.entry = entry
         name = RichLabel(f"<b>{escape(entry.request.name)}</b><br>{escape(str(entry.request.out))}")
         name.setWordWrap(True)
@@ -93,7 +93,7 @@ class _Row:
         self.told.setMinimumWidth(140)
         self.stop = Button("Cancel", lambda: renders.cancel(entry), kind="small", name=f"Cancel {entry.request.name}")
         for column, widget in enumerate((name, self.bar, self.told, self.stop)):
-            grid.addWidget(widget, place, column)
+            grid.addWidget(widget, number, column)
 
     def show(self) -> None:
         entry = self.entry
@@ -146,7 +146,7 @@ class RendersDialog(QDialog):
             grid = QGridLayout(page)
             grid.setColumnStretch(0, 1)
             grid.setVerticalSpacing(10)
-            self.rows = [_Row(entry, self._renders, grid, place) for place, entry in enumerate(entries)]
+            self.rows = [_Row(entry, self._renders, grid, index) for index, entry in enumerate(entries)]
             grid.setRowStretch(len(entries), 1)
             self._scroll.setWidget(page)
         for row in self.rows:
@@ -157,8 +157,8 @@ class RendersDialog(QDialog):
         if self._renders.running:
             self.outcome.setText(self._renders.line)
 
-    def _show_end(self, told: str) -> None:
-        self.outcome.setText(told)
+    def _show_end(self, text: str) -> None:
+        self.outcome.setText(text)
 
     def _forget(self) -> None:
         self._renders.queue.forget_ended()

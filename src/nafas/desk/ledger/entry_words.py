@@ -5,7 +5,7 @@ from pathlib import Path
 
 from nafas.errors import InputError
 from nafas.ledger.entries import Entry, before_it, changed_since
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 
 _MOST_FILES = 12
 
@@ -13,9 +13,9 @@ _MOST_FILES = 12
 def when(entry: Entry) -> str:
     """Day and time, as the clock stood where it was made; the year where it is not this one."""
     try:
-        found = datetime.fromisoformat(entry.moment)
-        year = "" if found.year == datetime.now(UTC).astimezone().year else " %Y"
-        return found.strftime(f"%d %b{year}, %H:%M")
+        moment = datetime.fromisoformat(entry.moment)
+        year = "" if moment.year == datetime.now(UTC).astimezone().year else " %Y"
+        return moment.strftime(f"%d %b{year}, %H:%M")
     except ValueError:
         return entry.moment
 
@@ -29,20 +29,20 @@ def in_a_line(entry: Entry) -> list[str]:
 def _came(entry: Entry) -> str:
     if entry.words:
         return entry.words
-    told = []
+    text = []
     if entry.files:
         only = len(entry.files) == 1
-        told.append(Path(entry.files[0]["path"]).name if only else many(len(entry.files), "file"))
+        text.append(Path(entry.files[0]["path"]).name if only else pluralize(len(entry.files), "file"))
     loud = next((file["loudness"] for file in entry.files if file["loudness"] is not None), None)
     if loud is not None:
-        told.append(f"{loud:.1f} LUFS".replace("-", "\N{MINUS SIGN}"))
+        text.append(f"{loud:.1f} LUFS".replace("-", "\N{MINUS SIGN}"))
     proofs = [file["proof"] for file in entry.files if file["proof"] is not None]
     if proofs:
-        told.append("proof holds" if all(proofs) else "A PROOF DOES NOT HOLD")
+        text.append("proof holds" if all(proofs) else "A PROOF DOES NOT HOLD")
     felt = [str(entry.data.get(key) or "") for key in ("before", "after")]
     if any(felt):
-        told.append(f"felt {felt[0] or 'not said'}, then {felt[1] or 'not said'}")
-    return ", ".join(told)
+        text.append(f"felt {felt[0] or 'not said'}, then {felt[1] or 'not said'}")
+    return ", ".join(text)
 
 
 def about_entry(entry: Entry) -> str:
@@ -54,8 +54,8 @@ def about_entry(entry: Entry) -> str:
         before = before_it(entry) if entry.version else None
         if before is not None:
             lines = changed_since(before, entry)
-            told = "\n".join(f"• {line}" for line in lines) or "• nothing"
-            parts.append(f"Changed since {when(before)} ({before.id}):\n{told}")
+            text = "\n".join(f"• {line}" for line in lines) or "• nothing"
+            parts.append(f"Changed since {when(before)} ({before.id}):\n{text}")
     except InputError as error:
         parts.append(str(error))
     files = []
@@ -64,7 +64,7 @@ def about_entry(entry: Entry) -> str:
         held = {None: "", 1: ", proof holds", 0: ", proof does not hold"}[file["proof"]]
         files.append(f"{Path(file['path']).name}{loud}{held}")
     if len(entry.files) > _MOST_FILES:
-        files.append(f"and {many(len(entry.files) - _MOST_FILES, 'more file', 'more files')}")
+        files.append(f"and {pluralize(len(entry.files) - _MOST_FILES, 'more file', 'more files')}")
     if files:
         parts.append(f"{Path(entry.files[0]['path']).parent}\n" + "\n".join(files))
     stand = entry.data.get("let_stand", [])

@@ -216,14 +216,14 @@ class LedgerView(QWidget):
     def show_which(self, path: Path) -> None:
         """Show the entry that a file is of."""
         try:
-            found = which(path)
+            matches = which(path)
         except InputError as error:
             self.about.setText(str(error))
             return
-        if not found:
+        if not matches:
             self.about.setText(f"{path.name}: nothing in the ledger is that file, by its sum or by its sound.")
             return
-        entry, how = found[0]
+        entry, how = matches[0]
         self.search.setText(entry.title)
         self.kinds.setCurrentRow(0)
         self.look()
@@ -253,5 +253,5 @@ def _between(older: Entry, newer: Entry) -> str:
         changes = changed_since(older, newer)
     except InputError as error:
         return str(error)
-    told = "\n".join(f"• {line}" for line in changes) or "The same version."
-    return f"From {when(older)} to {when(newer)}:\n{told}"
+    message = "\n".join(f"• {line}" for line in changes) or "The same version."
+    return f"From {when(older)} to {when(newer)}:\n{message}"

@@ -207,11 +207,11 @@ class ArcView(QWidget):
 
 def _runs(arc: Arc) -> list[tuple[Guidance, float, float]]:
     """What leads, from and to in seconds, whatever the block."""
-    found: list[tuple[Guidance, float, float]] = []
+    runs: list[tuple[Guidance, float, float]] = []
     for span in arc.spans:
-        begin = found.pop()[1] if found and found[-1][0] is span.guidance else float(span.start)
-        found.append((span.guidance, begin, float(span.end)))
-    return found
+        begin = runs.pop()[1] if runs and runs[-1][0] is span.guidance else float(span.start)
+        runs.append((span.guidance, begin, float(span.end)))
+    return runs
 
 
 def paint_guidance(painter: QPainter, guidance: Guidance, area: QRectF) -> None:

@@ -147,7 +147,7 @@ class FitPanel(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        QTimer.singleShot(0, self.options.doItemsLayout)  # words wrap anew
+        QTimer.singleShot(0, self.options.doItemsLayout)  # words wrap again
 
 
 class _OptionPainter(QStyledItemDelegate):

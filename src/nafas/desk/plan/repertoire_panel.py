@@ -119,15 +119,15 @@ class LibraryPanel(QWidget):
         kind, purpose = self.kind.value(), self.purpose.value()
         mine, faults = own()
         every = mine if kind == "own" else [k for k in shipped() if k.entry.is_outline == (kind == "outline")]
-        found = [kept for kept in every if purpose in (None, kept.entry.purpose)]
+        shown = [kept for kept in every if purpose in (None, kept.entry.purpose)]
         self.list.clear()
-        for kept in found:
+        for kept in shown:
             session = kept.entry.session
             length = f"   {clock(session.target_length)}" if session is not None and session.target_length else ""
             item = QListWidgetItem(kept.entry.name + length)
             item.setData(_KEPT, kept)
             self.list.addItem(item)
-        rows = [i for i, kept in enumerate(found) if kept.entry.name == select]
+        rows = [i for i, kept in enumerate(shown) if kept.entry.name == select]
         self.list.setCurrentRow(rows[0] if rows else 0)
         if kind == "own" and faults:
             self.said.emit(f"Left alone: {faults[0]}")
@@ -240,10 +240,10 @@ class LibraryPanel(QWidget):
 
         self._try(do)
 
-    def _try(self, do: Callable[[], object], told: str = "") -> None:
+    def _try(self, do: Callable[[], object], message: str = "") -> None:
         try:
             do()
-            if told:
-                self.said.emit(told)
+            if message:
+                self.said.emit(message)
         except (InputError, ValueError) as error:
             self.said.emit(message_of(error) if not isinstance(error, InputError) else str(error))

@@ -1,4 +1,4 @@
-"""Perform the session: the prompter, a microphone, and afterwards how far each round was beside the grid."""
+"""Perform the session: the prompter, a microphone, and afterwards how far each round was off the grid."""
 
 import time
 from collections.abc import Callable
@@ -28,7 +28,7 @@ from nafas.desk.widgets.controls import Button, Tick, across, fill
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.rehearsal.as_spoken import as_spoken
 from nafas.rehearsal.performance import Performance, judge_performance
 from nafas.rehearsal.performance_takes import performance_takes
@@ -89,7 +89,7 @@ class PerformDialog(QDialog):
         self.prompter.show_timeline(timeline)
         self.rehearsing.moved.connect(self._moved)
         self.rehearsing.running_changed.connect(self._running)
-        self._tell(f"{many(sayings(timeline, 0.0), 'line is', 'lines are')} said in it. Space begins and ends.")
+        self._tell(f"{pluralize(sayings(timeline, 0.0), 'line is', 'lines are')} said in it. Space begins and ends.")
 
     def _build(self, begin: float) -> None:
         self.device, self.start = QComboBox(), QComboBox()
@@ -100,14 +100,14 @@ class PerformDialog(QDialog):
             self.start.addItem(block_name(timed.block) or "talk", float(timed.start))
         starts = [self.start.itemData(row) for row in range(self.start.count())]
         self.start.setCurrentIndex(max((row for row, at in enumerate(starts) if at <= begin + 1e-6), default=0))
-        self.mirror, self.tocks, self.bed = Tick("Mirrored"), Tick("Tocks on counts"), Tick("Bed")
-        self.tocks.setChecked(True)
-        set_tip(self.tocks, "Soft ticks, in the headphones only")
+        self.mirror, self.clicks, self.bed = Tick("Mirrored"), Tick("Tocks on counts"), Tick("Bed")
+        self.clicks.setChecked(True)
+        set_tip(self.clicks, "Soft ticks, in the headphones only")
         set_tip(self.bed, "Hear the bed too: with headphones, or it is recorded along")
         self.mirror.toggled.connect(self._mirror)
         self.prompter = Prompter()
         self.list = QListWidget()
-        self.list.setAccessibleName("How far each round was beside the grid")
+        self.list.setAccessibleName("How far each round was off the grid")
         self.list.hide()
         self.bar = QProgressBar()
         self.bar.hide()
@@ -134,7 +134,7 @@ class PerformDialog(QDialog):
         fill(
             QVBoxLayout(self),
             across(
-                Label("From"), self.device, Label("Begin with"), self.start, self.mirror, self.tocks, self.bed, None
+                Label("From"), self.device, Label("Begin with"), self.start, self.mirror, self.clicks, self.bed, None
             ),
             (self.prompter, 3),
             (self.list, 1),
@@ -202,7 +202,7 @@ class PerformDialog(QDialog):
         self._show_usable(False)
         self.list.hide()
         self._before = self.player.parts
-        self.player.set_parts(Parts(False, False, self.bed.isChecked(), self.tocks.isChecked()))
+        self.player.set_parts(Parts(False, False, self.bed.isChecked(), self.clicks.isChecked()))
         if isinstance(device, Practice) and isinstance(practised, np.ndarray):
             device.perform(practised)
         device.read()  # what was heard before does not count
@@ -227,7 +227,7 @@ class PerformDialog(QDialog):
 
     def _running(self, running: bool) -> None:
         self.button.setText("End" if running else "Perform")
-        for part in (self.device, self.start, self.tocks, self.bed):
+        for part in (self.device, self.start, self.clicks, self.bed):
             part.setEnabled(not running)
         if not running:
             self._stop_recording()
@@ -273,27 +273,27 @@ class PerformDialog(QDialog):
         names = {block.id: block_name(block) for block in self.timeline.session.blocks}
         self.list.clear()
         for block, number, middle, furthest in made.by_round():
-            beside = f"mostly {1000 * middle:+.0f} ms,  furthest {1000 * furthest:+.0f} ms"
-            self.list.addItem(f"{names.get(block, block)}, round {number}:  {beside}")
+            apart = f"mostly {1000 * middle:+.0f} ms,  furthest {1000 * furthest:+.0f} ms"
+            self.list.addItem(f"{names.get(block, block)}, round {number}:  {apart}")
         self.list.setVisible(bool(made.by_round()))
-        said = many(len(made.words) - len(made.missing), "line")
+        said = pluralize(len(made.words) - len(made.missing), "line")
         left = f", {len(made.missing)} not heard" if made.missing else ""
         lag = f"All of it is {1000 * made.lag:.0f} ms late, which is taken off. " if abs(made.lag) > 0.02 else ""
         self._tell(
-            f"{said} heard{left}. {lag}Beside their counts: spread {1000 * made.spread:.0f} ms. "
+            f"{said} heard{left}. {lag}Next to their counts: spread {1000 * made.spread:.0f} ms. "
             f"The recording is kept as performances/{self.file.path.name}."
         )
         self._show_usable(len(made.missing) < len(made.words))
 
     def use_best(self) -> None:
         """Put what was said into the take book."""
-        room, found, file = self._takes_room(), self.found, self.file
-        if found is None or file is None or not room.have_book() or room.shelf.folder is None:
+        room, performance, file = self._takes_room(), self.found, self.file
+        if performance is None or file is None or not room.have_book() or room.shelf.folder is None:
             return
         folder, timeline, title, path = room.shelf.folder, self.timeline, self.document.session.title, file.path
 
         def work(note: Note) -> object:
-            return performance_takes(Source(path), timeline, found, folder, title, note)
+            return performance_takes(Source(path), timeline, performance, folder, title, note)
 
         def told(made: object) -> None:
             assert isinstance(made, tuple)
@@ -301,8 +301,8 @@ class PerformDialog(QDialog):
             room.shelf.reread()
             self.use.setEnabled(False)
             self._tell(
-                f"{many(len(used), 'take')} of it are used, on the grid; {many(len(aside), 'take')} kept aside. "
-                "The Takes view shows them."
+                f"{pluralize(len(used), 'take')} of it are used on the grid; {pluralize(len(aside), 'take')} aside. "
+                "Takes shows them."
             )
             self.used.emit()
 
@@ -310,8 +310,8 @@ class PerformDialog(QDialog):
 
     def save_as_spoken(self) -> None:
         """Ask where, and write a master with the performance as its voice."""
-        mix, found, file = self._mix(), self.found, self.file
-        if mix is None or found is None or file is None:
+        mix, performance, file = self._mix(), self.found, self.file
+        if mix is None or performance is None or file is None:
             return
         start = file.path.with_suffix(".flac").with_name(f"{file.path.stem}-as-spoken.flac")
         kinds = "Masters (*.wav *.flac *.mp3 *.ogg *.opus)"
@@ -321,7 +321,7 @@ class PerformDialog(QDialog):
         source, offset = file.path, self.offset
 
         def work(note: Note) -> object:
-            performed = as_spoken(mix, Recording(source, mix.rate), found, offset)
+            performed = as_spoken(mix, Recording(source, mix.rate), performance, offset)
             return render(performed, path, progress=note, anyway=True)
 
         def told(made: object) -> None:

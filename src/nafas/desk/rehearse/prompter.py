@@ -47,13 +47,13 @@ class Prompter(QWidget):
 
     def now(self) -> tuple[Moment | None, Moment | None, float]:
         """What is to be said now, what next, and how much of the way to the next beat has gone, 0 to 1."""
-        place = bisect_right(self._times, self.seconds + 1e-6) - 1
-        current = self._due[place] if place >= 0 else None
-        after = self._due[place + 1] if place + 1 < len(self._due) else None
+        index = bisect_right(self._times, self.seconds + 1e-6) - 1
+        current = self._due[index] if index >= 0 else None
+        after = self._due[index + 1] if index + 1 < len(self._due) else None
         if after is None:
             return current, None, 1.0
-        due = self._times[place + 1]
-        begin = max(due - _LONGEST_LINE, self._times[place] if place >= 0 else due - _LONGEST_LINE)
+        due = self._times[index + 1]
+        begin = max(due - _LONGEST_LINE, self._times[index] if index >= 0 else due - _LONGEST_LINE)
         share = (self.seconds - begin) / max(1e-6, due - begin)
         return current, after, min(1.0, max(0.0, share))
 
@@ -73,8 +73,8 @@ class Prompter(QWidget):
             where = f"round {current.round} of {self._rounds[current.block]}"
         painter.drawText(QRectF(24, 12, width - 48, height * 0.09), Qt.AlignmentFlag.AlignLeft, where)
         painter.setPen(t.warning if self._words else t.muted)
-        told = self._words or clock(max(0.0, self.seconds))
-        painter.drawText(QRectF(24, 12, width - 48, height * 0.09), Qt.AlignmentFlag.AlignRight, told)
+        message = self._words or clock(max(0.0, self.seconds))
+        painter.drawText(QRectF(24, 12, width - 48, height * 0.09), Qt.AlignmentFlag.AlignRight, message)
         painter.setPen(t.ink)
         self._fit(painter, current.text if current is not None else "", _NOW, 0.5)
         y, side = height * _LINE, width * 0.06

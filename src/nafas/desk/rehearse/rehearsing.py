@@ -100,7 +100,7 @@ class Rehearsing(QObject):
         if not self._running or self.leading_in:
             return
         at = self.seconds
-        if self.presses and at < self.presses[-1].at:  # the set began anew: what counts is the last time through
+        if self.presses and at < self.presses[-1].at:  # the set began again: what counts is the last time through
             self.presses, self.begin_at = [], self.player.loop[0] if self.player.loop else at
         self.presses.append(Press(at, inward, down))
 

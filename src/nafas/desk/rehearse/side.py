@@ -85,9 +85,9 @@ class RehearseSide(QWidget):
         delete.setContext(Qt.ShortcutContext.WidgetShortcut)
         delete.activated.connect(lambda: self._of_current(self.remove_mark))
         signals = (self.open_mark, self.write_mark, self.hear_note, self.remove_mark)
-        for place, (button, signal) in enumerate(zip(buttons, signals)):
+        for index, (button, signal) in enumerate(zip(buttons, signals)):
             button.clicked.connect(lambda _=False, signal=signal: self._of_current(signal))
-            grid.addWidget(button, place // 2, place % 2)
+            grid.addWidget(button, index // 2, index % 2)
         box.addLayout(grid)
         self.marks.currentRowChanged.connect(lambda _: self._show_buttons())
         box.addWidget(Label("How it felt", objectName="section"))
@@ -136,10 +136,10 @@ class RehearseSide(QWidget):
         self._marks = marks
         self.marks.blockSignals(True)
         self.marks.clear()
-        for place, (mark, where) in enumerate(zip(marks, wheres)):
+        for index, (mark, where) in enumerate(zip(marks, wheres)):
             words = f": {mark.note}" if mark.note else ""
             item = QListWidgetItem(f"{where}   {mark.felt.value}{words}")
-            item.setData(Qt.ItemDataRole.UserRole, place)
+            item.setData(Qt.ItemDataRole.UserRole, index)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if mark.settled else Qt.CheckState.Unchecked)
             self.marks.addItem(item)

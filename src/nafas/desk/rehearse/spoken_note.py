@@ -1,4 +1,4 @@
-"""A note spoken during a rehearsal: recorded from the chosen microphone into a file beside the session."""
+"""A note spoken during a rehearsal: recorded from the chosen microphone into a file next to the session."""
 
 from collections.abc import Callable
 from pathlib import Path

@@ -17,7 +17,7 @@ from nafas.desk.rehearse.spoken_note import FOLDER, SpokenNote
 from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.rehearsal.breathing import BreathingSummary, against_guide, summary_of
 from nafas.rehearsal.guide import Guide, set_span
 from nafas.rehearsal.places import mark_at, time_of
@@ -69,7 +69,7 @@ class RehearseView(QWidget):
         fill(QVBoxLayout(self), (self.canvas, 1), self.legend, margins=(0, 6, 0, 0))
         side = self.side
         side.toggled.connect(self.toggle)
-        side.open_mark.connect(lambda place: self.open_mark.emit(self.document.session.marks[place]))
+        side.open_mark.connect(lambda index: self.open_mark.emit(self.document.session.marks[index]))
         side.settle_mark.connect(self._settle)
         side.write_mark.connect(self._write)
         side.remove_mark.connect(self._remove)
@@ -224,24 +224,24 @@ class RehearseView(QWidget):
         except ValueError:
             self.said.emit("There are as many marks as a session holds: remove those that are settled")
 
-    def _settle(self, place: int, settled: bool) -> None:
+    def _settle(self, number: int, settled: bool) -> None:
         marks = list(self.document.session.marks)
-        marks[place] = marks[place].model_copy(update={"settled": settled})
+        marks[number] = marks[number].model_copy(update={"settled": settled})
         self._change(tuple(marks))
 
-    def _remove(self, place: int) -> None:
+    def _remove(self, number: int) -> None:
         marks = list(self.document.session.marks)
-        if 0 <= place < len(marks):
-            del marks[place]
+        if 0 <= number < len(marks):
+            del marks[number]
             self._change(tuple(marks))
 
-    def _write(self, place: int) -> None:
+    def _write(self, number: int) -> None:
         """Ask for the words of a mark."""
-        before = self.document.session.marks[place].note
+        before = self.document.session.marks[number].note
         text, taken = QInputDialog.getText(self, "Mark", "What is to be said of this place?", text=before)
         if taken:
             marks = list(self.document.session.marks)
-            marks[place] = marks[place].model_copy(update={"note": " ".join(text.split())[:500]})
+            marks[number] = marks[number].model_copy(update={"note": " ".join(text.split())[:500]})
             self._change(tuple(marks))
 
     def _speak(self, down: bool) -> None:
@@ -256,8 +256,8 @@ class RehearseView(QWidget):
     def _note_folder(self) -> Path:
         return self.document.folder
 
-    def _hear_note(self, place: int) -> None:
-        mark = self.document.session.marks[place]
+    def _hear_note(self, number: int) -> None:
+        mark = self.document.session.marks[number]
         try:
             recording = Recording(self._note_folder() / FOLDER / mark.sound, _RATE)
         except InputError as error:
@@ -300,17 +300,17 @@ class RehearseView(QWidget):
     def _show_record(self) -> None:
         self._recorded = self.document.session.title
         try:
-            found = rehearsals(self.document.session.title)
+            kept = rehearsals(self.document.session.title)
         except InputError as error:
             self.side.record.setText(str(error))
             return
-        last = found[-1] if found else None
+        last = kept[-1] if kept else None
         if last is None:
             self.side.record.setText("")
             return
         felt = f"The last one, {last.when[:10]}: {last.before or 'not said'}, then {last.after or 'not said'}."
-        told = f"{many(len(found), 'rehearsal')} kept of this session. {felt} {over_time(found)}"
-        self.side.record.setText(told.strip())
+        message = f"{pluralize(len(kept), 'rehearsal')} kept of this session. {felt} {over_time(kept)}"
+        self.side.record.setText(message.strip())
 
     def _forget(self) -> None:
         self.rehearsing.end()
@@ -332,19 +332,19 @@ def breathed_words(summary: BreathingSummary, timeline: Timeline) -> str:
         return "No breath of the guide was breathed along."
     names = {block.id: block_name(block) for block in timeline.session.blocks}
     late = "after" if summary.lag >= 0 else "before"
-    told = [
-        f"{many(summary.breathed, 'breath')}, begun {abs(1000 * summary.lag):.0f} ms {late} the guide "
+    message = [
+        f"{pluralize(summary.breathed, 'breath')}, begun {abs(1000 * summary.lag):.0f} ms {late} the guide "
         f"(spread {1000 * summary.spread:.0f} ms)."
     ]
     if abs(summary.drift) > 0.05:
-        told.append(f"It drifts by {1000 * summary.drift:+.0f} ms a minute.")
-    told += [
+        message.append(f"It drifts by {1000 * summary.drift:+.0f} ms a minute.")
+    message += [
         f"Hold let go {by:.1f} s early in round {round_} of {names.get(block, block)}."
         for block, round_, by in summary.released[:4]
     ]
     if len(summary.short) >= 3:
-        told.append(f"{many(len(summary.short), 'breath')} ended before the guide's: the counts may be too long.")
+        message.append(f"{pluralize(len(summary.short), 'breath')} ended before the guide's: counts may be too long.")
     if summary.given_up:
         rounds = ", ".join(str(round_) for _, round_ in summary.given_up[:8])
-        told.append(f"Nothing was breathed in round {rounds}.")
-    return " ".join(told)
+        message.append(f"Nothing was breathed in round {rounds}.")
+    return " ".join(message)

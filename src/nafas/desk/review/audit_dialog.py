@@ -23,7 +23,7 @@ from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.rounds_picture import RoundsPicture
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.audit.audit import Audit
 from nafas.script.words.languages import LANGUAGES, language_name
 from nafas.sound.files.recording import Recording
@@ -147,8 +147,8 @@ class AuditDialog(WorkDialog):
         held = f"Held against “{self._title}”. " if made.pairs else ""
         self.about.setText(
             f"{held}{clock(made.seconds)}, {measured.loudness:.1f} LUFS, true peak {measured.true_peak:.1f} dBTP, "
-            f"range {measured.range:.1f} LU. {many(len(made.words), 'cue or number', 'cues and numbers')} in "
-            f"{many(len(made.sets), 'set')}, {many(len(made.talk), 'sentence')} of talk. Click to hear a place."
+            f"range {measured.range:.1f} LU. {pluralize(len(made.words), 'cue or number', 'cues and numbers')} in "
+            f"{pluralize(len(made.sets), 'set')}, {pluralize(len(made.talk), 'sentence')} of talk. A click plays it."
         )
         self.picture.show_sets(made.sets, tuple(finding.at for finding in made.findings))
         _fill(self.list, [(f.at, f"{f.severity.value}:  {f.text}") for f in made.findings])
@@ -161,8 +161,8 @@ class AuditDialog(WorkDialog):
         self.room.setVisible(not (made.sets or made.talk))
         self.list.setVisible(bool(made.findings))
         self.make.setEnabled(bool(made.sets))
-        told = "Nothing is wrong in what was heard." if not made.findings else ""
-        return " ".join([told, *(f"Not told: {limit}." for limit in made.limits), *warnings]).strip()
+        message = "Nothing is wrong in what was heard." if not made.findings else ""
+        return " ".join([message, *(f"Not told: {limit}." for limit in made.limits), *warnings]).strip()
 
     def play_from(self, seconds: float) -> None:
         """Play the recording from a little before a time."""
@@ -174,19 +174,19 @@ class AuditDialog(WorkDialog):
             self.tell(str(error), fault=True)
             return
         begin = max(0, round((seconds - _LEAD) * _RATE))
-        self.audition.play_from(lambda at, many: recording.read(begin + at, many), 12 * _RATE, _RATE)
+        self.audition.play_from(lambda at, number: recording.read(begin + at, number), 12 * _RATE, _RATE)
 
     def _make(self) -> None:
         """Ask where, and write the session and its take book; it is opened from there as any other."""
-        found = self.audit
-        if found is None:
+        heard = self.audit
+        if heard is None:
             return
-        start, title = found.path.with_suffix(".nafas"), "Make a session of it"
+        start, title = heard.path.with_suffix(".nafas"), "Make a session of it"
         path = ask_save_name(self, title, start, "Sessions (*.nafas)", (".nafas",))
         if path is None:
             return
 
-        self.run(lambda note: make_session(found, path, note))
+        self.run(lambda note: make_session(heard, path, note))
 
     def _save(self, ending: str, kinds: str) -> None:
         if self.audit is None:

@@ -5,7 +5,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QResizeEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from nafas.drawing.theme import font, theme
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Finding, Severity
 from nafas.review.checks.register import Review
 from nafas.timing.clock import clock
@@ -48,17 +48,17 @@ class FindingsList(QListWidget):
     def finding(self) -> Finding | None:
         """The one that is chosen."""
         item = self.currentItem()
-        found = None if item is None else item.data(_DATA)
-        return found if isinstance(found, Finding) else None
+        finding_ = None if item is None else item.data(_DATA)
+        return finding_ if isinstance(finding_, Finding) else None
 
-    def show_review(self, found: Review) -> None:
+    def show_review(self, review: Review) -> None:
         """Show what was found; the chosen finding stays chosen, or the one that stands in its place."""
         before, row = self.finding, self.currentRow()
         self._quiet = True
         self.clear()
         for severity, heading in _HEADINGS.items():
-            self._add(f"{heading}", found.of(severity))
-        self._add("Set aside", tuple(finding for finding in found.findings if finding.reason))
+            self._add(f"{heading}", review.of(severity))
+        self._add("Set aside", tuple(finding for finding in review.findings if finding.reason))
         rows = [n for n in range(self.count()) if isinstance(self.item(n).data(_DATA), Finding)]
         same = [n for n in rows if before is not None and self.item(n).data(_DATA).key == before.key]
         near = min(rows, key=lambda n: abs(n - row)) if rows and row >= 0 else (rows[0] if rows else -1)
@@ -70,7 +70,7 @@ class FindingsList(QListWidget):
         if not findings:
             return
         head = QListWidgetItem(f"{heading}: {len(findings)}")
-        head.setData(_DATA, f"{heading}  ·  {many(len(findings), 'finding')}")
+        head.setData(_DATA, f"{heading}  ·  {pluralize(len(findings), 'finding')}")
         head.setFlags(Qt.ItemFlag.NoItemFlags)
         self.addItem(head)
         for finding in findings:
@@ -95,45 +95,45 @@ class _Delegate(QStyledItemDelegate):
         return self._view.viewport().width() - _TIME - 2 * _PAD - 8
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        found = index.data(_DATA)
-        if isinstance(found, str):
+        finding = index.data(_DATA)
+        if isinstance(finding, str):
             return QSize(0, 34)
         lines = QFontMetricsF(font(11)).boundingRect(
-            QRectF(0, 0, self._text_width(), 9999), Qt.TextFlag.TextWordWrap, _shown(found)
+            QRectF(0, 0, self._text_width(), 9999), Qt.TextFlag.TextWordWrap, _shown(finding)
         )
         small = QFontMetricsF(font(9.5)).height()
         return QSize(0, round(lines.height() + small + 2 * _PAD + _GAP))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        found, t, box = index.data(_DATA), theme(), QRectF(option.rect)
+        finding, t, box = index.data(_DATA), theme(), QRectF(option.rect)
         painter.save()
-        if isinstance(found, str):
+        if isinstance(finding, str):
             painter.setFont(font(10.5, bold=True))
             painter.setPen(t.muted)
-            painter.drawText(box.adjusted(12, 8, -8, 0), Qt.AlignmentFlag.AlignVCenter, found)
+            painter.drawText(box.adjusted(12, 8, -8, 0), Qt.AlignmentFlag.AlignVCenter, finding)
             painter.restore()
             return
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(box, t.chosen)
-        mark = {Severity.MUST: t.warning, Severity.SHOULD: t.accent, Severity.LOOK: t.rule}[found.severity]
-        width = {Severity.MUST: 5, Severity.SHOULD: 3, Severity.LOOK: 1}[found.severity]
+        mark = {Severity.MUST: t.warning, Severity.SHOULD: t.accent, Severity.LOOK: t.rule}[finding.severity]
+        width = {Severity.MUST: 5, Severity.SHOULD: 3, Severity.LOOK: 1}[finding.severity]
         painter.fillRect(
-            QRectF(box.left() + 3, box.top() + 6, width, box.height() - 12), t.rule if found.reason else mark
+            QRectF(box.left() + 3, box.top() + 6, width, box.height() - 12), t.rule if finding.reason else mark
         )
         painter.setFont(font(11))
         painter.setPen(t.muted)
         top = box.top() + _PAD
-        if found.at is not None:
-            place = QRectF(box.left() + 8, top, _TIME - 16, 24)
-            painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, clock(found.at))
+        if finding.at is not None:
+            position = QRectF(box.left() + 8, top, _TIME - 16, 24)
+            painter.drawText(position, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, clock(finding.at))
         left = box.left() + _TIME
-        painter.setPen(t.muted if found.reason else t.ink)
+        painter.setPen(t.muted if finding.reason else t.ink)
         text = QRectF(left, top, self._text_width(), box.height())
-        drawn = painter.drawText(text, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop, _shown(found))
+        drawn = painter.drawText(text, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop, _shown(finding))
         height = QRectF(drawn).height() if drawn is not None else QFontMetricsF(font(11)).height()
         painter.setFont(font(9.5))
         painter.setPen(t.muted)
-        below = QFontMetricsF(font(9.5)).elidedText(_under(found), Qt.TextElideMode.ElideRight, self._text_width())
+        below = QFontMetricsF(font(9.5)).elidedText(_under(finding), Qt.TextElideMode.ElideRight, self._text_width())
         painter.drawText(QRectF(left, top + height + _GAP, self._text_width(), 20), Qt.AlignmentFlag.AlignTop, below)
         painter.restore()
 
@@ -146,5 +146,5 @@ def _under(finding: Finding) -> str:
     """Where it is, and that there is a way out; why it stands, where it was set aside."""
     if finding.reason:
         return f"{finding.where}  ·  set aside: {finding.reason}"
-    remedies = f"  ·  {many(len(finding.remedies), 'way out', 'ways out')}" if finding.remedies else ""
+    remedies = f"  ·  {pluralize(len(finding.remedies), 'way out', 'ways out')}" if finding.remedies else ""
     return f"{finding.where or 'the whole session'}{remedies}"

@@ -104,7 +104,7 @@ class FindingSide(QWidget):
         cost = remedy.cost(reviewed.subject.timeline, reviewed.spoken_length)
         size = f"{float(abs(cost)):.1f} s" if abs(cost) < 60 else clock(abs(cost))
         words = "no time" if not cost else f"{size} {'more' if cost > 0 else 'less'}"
-        again = "\na sentence to be read anew" if remedy.lines else ""
+        again = "\na sentence to be read again" if remedy.lines else ""
         button = Button(
             f"{remedy.title}\ncosts {words}{again}",
             lambda _=False, remedy=remedy: self.apply.emit(remedy),

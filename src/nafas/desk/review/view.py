@@ -10,7 +10,7 @@ from nafas.desk.review.side import FindingSide
 from nafas.desk.widgets.controls import across, fill
 from nafas.desk.widgets.labels import Label, WrappedLabel
 from nafas.desk.widgets.section import Section
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Finding, Severity
 from nafas.review.checks.register import GROUPS, with_set_aside
 from nafas.script.edits.session_edits import change
@@ -92,21 +92,21 @@ class ReviewView(QWidget):
 
     def _show(self, reviewed: Reviewed) -> None:
         self.reviewed = reviewed
-        found = reviewed.review
-        self.progress.setVisible(any(check.needs == "measures" for check in found.waiting) and self.isVisible())
-        must, should = len(found.of(Severity.MUST)), len(found.of(Severity.SHOULD))
-        self.heading.setText(_heading(must, should, len(found.of(Severity.LOOK))))
-        self.list.setVisible(bool(found.findings))
-        self.list.show_review(found)
+        review = reviewed.review
+        self.progress.setVisible(any(check.needs == "measures" for check in review.waiting) and self.isVisible())
+        must, should = len(review.of(Severity.MUST)), len(review.of(Severity.SHOULD))
+        self.heading.setText(_heading(must, should, len(review.of(Severity.LOOK))))
+        self.list.setVisible(bool(review.findings))
+        self.list.show_review(review)
         for group in GROUPS:
-            looks = [check.looks for check in found.looked if check.group == group]
+            looks = [check.looks for check in review.looked if check.group == group]
             self.groups[group].setText("; ".join(looks))
-        self.groups[_WAITING].setText("; ".join(check.looks for check in found.waiting))
-        self.looked.form.setRowVisible(len(GROUPS), bool(found.waiting))
-        waiting = f", {len(found.waiting)} still to be heard" if found.waiting else ""
-        self.looked.show_relevant(not found.findings, f"{many(len(found.looked), 'thing')}{waiting}")
+        self.groups[_WAITING].setText("; ".join(check.looks for check in review.waiting))
+        self.looked.form.setRowVisible(len(GROUPS), bool(review.waiting))
+        waiting = f", {len(review.waiting)} still to be heard" if review.waiting else ""
+        self.looked.show_relevant(not review.findings, f"{pluralize(len(review.looked), 'thing')}{waiting}")
         self._share()
-        words = many(must + should, "thing to change", "things to change")
+        words = pluralize(must + should, "thing to change", "things to change")
         self.counted.emit(must + should, words)
 
     def _share(self) -> None:

@@ -43,8 +43,8 @@ class Dragging(QObject):
     @staticmethod
     def under(layout: Layout, row: Row, x: float, y: float) -> Edge | Pause | int | None:
         """What can be pulled at a point: a phase's edge, a pause, or a set by its foot (the set's place)."""
-        found: Edge | Pause | None = edge_at(layout, row, x, y) or pause_at(layout, row, x, y)
-        return row.block.index if found is None and row.kind == "foot" else found
+        handle: Edge | Pause | None = edge_at(layout, row, x, y) or pause_at(layout, row, x, y)
+        return row.block.index if handle is None and row.kind == "foot" else handle
 
     @staticmethod
     def cursor(what: Edge | Pause | int | None) -> Qt.CursorShape:

@@ -30,20 +30,20 @@ class Pictures:
     def of(self, page: ScorePainter, row: Row, ratio: float) -> QPixmap:
         """A row's picture, `ratio` pixels of the screen to a pixel."""
         key = _key(page, row)
-        found = self._kept.pop(key, None)
-        if found is None:
-            found = QPixmap(round(page.layout.width * ratio), round(row.height * ratio))
-            found.setDevicePixelRatio(ratio)
-            found.fill(theme().page)
-            painter = QPainter(found)
+        picture = self._kept.pop(key, None)
+        if picture is None:
+            picture = QPixmap(round(page.layout.width * ratio), round(row.height * ratio))
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(theme().page)
+            painter = QPainter(picture)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.translate(0, -row.y)
             page.paint(painter, row)
             painter.end()
-        self._kept[key] = found
+        self._kept[key] = picture
         if len(self._kept) > self.most:
             del self._kept[next(iter(self._kept))]
-        return found
+        return picture
 
 
 def _key(page: ScorePainter, row: Row) -> tuple[int, int, bool]:

@@ -105,10 +105,10 @@ class ScoreView(QAbstractScrollArea):
 
     def show_timeline(self, timeline: Timeline, cast: Cast | None) -> None:
         if self._timeline is None or timeline.session is not self._timeline.session:
-            found: dict[int, list[str]] = {}
+            lines: dict[int, list[str]] = {}
             for flag in flags(timeline.session):
-                found.setdefault(flag.block, []).append(flag.text)
-            self._flagged = found
+                lines.setdefault(flag.block, []).append(flag.text)
+            self._flagged = lines
         self._timeline, self._cast = timeline, cast
         self._lay_out()
 
@@ -270,11 +270,11 @@ class ScoreView(QAbstractScrollArea):
         pulled = Dragging.under(self.layout_, row, x, y)
         if pulled is not None:
             self.dragging.begin(pulled, x, y)
-        found = chosen_at(self.layout_, row, x)
+        chosen = chosen_at(self.layout_, row, x)
         if isinstance(pulled, Edge):
-            found = Chosen(pulled.block, pulled.round, pulled.phase)
-        self.set_chosen(found, reveal=False)
-        self.chose.emit(found)
+            chosen = Chosen(pulled.block, pulled.round, pulled.phase)
+        self.set_chosen(chosen, reveal=False)
+        self.chose.emit(chosen)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         row, x, y = self._at(event)
@@ -290,11 +290,11 @@ class ScoreView(QAbstractScrollArea):
         row, x, y = self._at(event)
         if row is None or self.layout_ is None:
             return
-        found = word_at(self.layout_, row, x, y, self.viewport().width())
-        self._open(found)
-        if isinstance(found, str):
-            self.said.emit(found)
-        elif found is None:
+        word = word_at(self.layout_, row, x, y, self.viewport().width())
+        self._open(word)
+        if isinstance(word, str):
+            self.said.emit(word)
+        elif word is None:
             self.edit_asked.emit()
 
     def viewportEvent(self, event: QEvent) -> bool:
@@ -354,10 +354,10 @@ class ScoreView(QAbstractScrollArea):
             return
         self._open(word_of(self.layout_, row, self.chosen, self.viewport().width()))
 
-    def _open(self, found: Word | str | None) -> None:
+    def _open(self, word: Word | str | None) -> None:
         """Open the editor where words are found."""
-        if isinstance(found, Word):
-            self.writing.open(found, self._left(), self._top())
+        if isinstance(word, Word):
+            self.writing.open(word, self._left(), self._top())
 
     def _go_to(self, chosen: Chosen | None) -> None:
         if chosen is not None:

@@ -49,7 +49,7 @@ class WordEditor(QLineEdit):
             self.done.emit(target, self.text())
 
     def again(self) -> None:
-        """The words could not be taken: stand there with them once more, so that they are mended and not lost."""
+        """The words could not be taken: stand there with them once more, so that they are fixed and not lost."""
         self._target = self._last
         self.show()
         self.setFocus(Qt.FocusReason.OtherFocusReason)

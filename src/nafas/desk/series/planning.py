@@ -7,11 +7,11 @@ from PySide6.QtCore import QObject, Signal
 from nafas.desk.work.background import Note
 from nafas.desk.work.latest_task import LatestTask
 from nafas.series.plan import Planner, Series
-from nafas.series.standing import Standing, standings
+from nafas.series.status import VariantStatus, statuses
 
 
 class Planning(LatestTask):
-    """Signals: found: a list of `Standing`."""
+    """Signals: found: a list of `VariantStatus`."""
 
     found = Signal(object)
 
@@ -24,9 +24,9 @@ class Planning(LatestTask):
         self.wanted = None
         self.ask((series, folder))
 
-    def work(self, what: tuple[Series, Path], note: Note) -> list[Standing]:
+    def work(self, what: tuple[Series, Path], note: Note) -> list[VariantStatus]:
         series, folder = what
-        return standings(series, self._planner.plan(series, folder), folder)
+        return statuses(series, self._planner.plan(series, folder), folder)
 
-    def take(self, made: list[Standing]) -> None:
+    def take(self, made: list[VariantStatus]) -> None:
         self.found.emit(made)

@@ -29,7 +29,7 @@ from nafas.errors import InputError
 from nafas.series.open_series import OpenSeries, begin_series
 from nafas.series.outputs import write_call_sheet, write_page, write_words
 from nafas.series.plan import ENDING, Planned, Series
-from nafas.series.standing import Standing
+from nafas.series.status import VariantStatus
 from nafas.series.words import read_words
 from nafas.tasks.series import SeriesRequest, SeriesResult, check_series, deliver_series, render_series
 
@@ -100,9 +100,9 @@ class SeriesDialog(WorkDialog):
         )
         self.more = Button("More")
         self.check_button, self.deliver_button = Button("Check"), Button("Deliver")
-        for place, (button, does) in enumerate(zip(buttons, (self.add, self.copy, self.remove))):
+        for position, (button, does) in enumerate(zip(buttons, (self.add, self.copy, self.remove))):
             button.clicked.connect(lambda _=False, does=does: does())
-            self.foot.insertWidget(place, button)
+            self.foot.insertWidget(position, button)
         set_tip(self.check_button, "Every variant by the review, as it will sound, and all of them against each other")
         self.check_button.clicked.connect(lambda _: self.check())
         self.more.setMenu(self._more_menu())
@@ -136,7 +136,7 @@ class SeriesDialog(WorkDialog):
     def new(self) -> None:
         """Begin a series of the open session."""
         if self.session_path is None:
-            self.tell("Save the session first: a series is a file beside it.", fault=True)
+            self.tell("Save the session first: a series is a file next to it.", fault=True)
             return
         start = self.session_path.with_suffix(ENDING)
         path = ask_save_name(self, "A new series", start, _FILTER, (ENDING,))
@@ -153,16 +153,16 @@ class SeriesDialog(WorkDialog):
     def load(self, path: Path) -> None:
         """Show a series."""
 
-        def take(found: OpenSeries) -> None:
+        def take(series: OpenSeries) -> None:
             if self.file is None:
                 self.resize(max(self.width(), _WIDE), max(self.height(), _HIGH))
-            self.file = found
+            self.file = series
             self._written()
 
         self._try(lambda: OpenSeries(path), take)
 
     def _try(self, does: Callable[[], Any], then: Callable[[Any], None] = lambda made: None) -> None:
-        """Do something; what is wrong is told."""
+        """Do something; what is wrong is reported."""
         try:
             made = does()
         except InputError as error:
@@ -170,7 +170,7 @@ class SeriesDialog(WorkDialog):
             return
         then(made)
 
-    def _changed(self, series: Series, told: str) -> None:
+    def _changed(self, series: Series, message: str) -> None:
         file = self.file
         if file is not None:
             self._try(lambda: file.change(series), lambda _: self._written())
@@ -186,7 +186,7 @@ class SeriesDialog(WorkDialog):
         self._show_series()
 
     def changeEvent(self, event: QEvent) -> None:
-        """Back from the page: its session may have been saved anew."""
+        """Back from the page: its session may have been saved again."""
         super().changeEvent(event)
         if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and not self.running:
             self.look_at_session()
@@ -202,7 +202,7 @@ class SeriesDialog(WorkDialog):
         self.table.show_series(None if file is None else file.series, None if file is None else file.session)
         if file is None:
             self.about.setText(
-                "A series is a table beside the session: a row is a recording, a cell is what is otherwise in it "
+                "A series is a table next to the session: a row is a recording, a cell is what is otherwise in it "
                 "(its length, language, guidance, bed …). Begin a new one of the open session, or open one."
             )
         else:
@@ -226,16 +226,18 @@ class SeriesDialog(WorkDialog):
             button.setVisible(there)
             button.setEnabled(bool(rows) and not self.running)
 
-    def _planned(self, found: Sequence[Standing]) -> None:
-        self.table.show_standings(found)
+    def _planned(self, statuses: Sequence[VariantStatus]) -> None:
+        self.table.show_statuses(statuses)
         self._show_notes()
 
     def _show_notes(self) -> None:
         """What is to be known of the chosen variant, at length."""
-        found = self.table.standing(self.rows[0]) if self.rows else None
-        told = [] if found is None else [text for text in (found.planned.trouble, *found.planned.notes) if text]
-        self.notes.setText("" if found is None or not told else f"{found.planned.variant.name}: {'; '.join(told)}.")
-        self.notes.setVisible(bool(told))
+        status = self.table.standing(self.rows[0]) if self.rows else None
+        message = [] if status is None else [text for text in (status.planned.trouble, *status.planned.notes) if text]
+        self.notes.setText(
+            "" if status is None or not message else f"{status.planned.variant.name}: {'; '.join(message)}."
+        )
+        self.notes.setVisible(bool(message))
 
     def close_down(self) -> None:
         """Stop planning."""
@@ -281,11 +283,11 @@ class SeriesDialog(WorkDialog):
 
     def open_variant(self) -> None:
         """Open the chosen variant as a session without a name."""
-        found = self.table.standing(self.rows[0]) if self.rows else None
-        if found is None or found.planned.session is None or self.file is None:
+        status = self.table.standing(self.rows[0]) if self.rows else None
+        if status is None or status.planned.session is None or self.file is None:
             self.tell("Choose a variant that can be made.", fault=True)
             return
-        self.open_session.emit(found.planned.session, self.file.folder)
+        self.open_session.emit(status.planned.session, self.file.folder)
 
     # -- files
 
@@ -297,8 +299,8 @@ class SeriesDialog(WorkDialog):
         file = self.file
         if path is None or file is None:
             return
-        told = f"Saved {path}. Give it to the variant under “Words” when it is translated."
-        self._try(lambda: write_words(file.session, path), lambda _: self.tell(told))
+        message = f"Saved {path}. Give it to the variant under “Words” when it is translated."
+        self._try(lambda: write_words(file.session, path), lambda _: self.tell(message))
 
     def use_words(self) -> None:
         """Give the chosen variants a translator's table."""

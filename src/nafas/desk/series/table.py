@@ -15,7 +15,7 @@ from nafas.script import Session
 from nafas.series.cells import as_cells, with_cells
 from nafas.series.columns import Column, changed, columns_of, new_name
 from nafas.series.plan import MOST_ROWS, Series, Variant
-from nafas.series.standing import Standing, Stands
+from nafas.series.status import VariantState, VariantStatus
 from nafas.timing.clock import clock
 
 _STANDING = ("Lasts", "Rendered", "To know")
@@ -36,7 +36,7 @@ class SeriesTable(QAbstractTableModel):
         super().__init__()
         self.series: Series | None = None
         self.columns: list[Column] = []
-        self.standings: dict[str, Standing] = {}
+        self.statuses: dict[str, VariantStatus] = {}
 
     def show_series(self, series: Series | None, session: Session | None) -> None:
         """Show a series of a session."""
@@ -77,21 +77,21 @@ class SeriesTable(QAbstractTableModel):
             self.endInsertRows()
         self.series = series
 
-    def show_standings(self, found: Sequence[Standing]) -> None:
+    def show_statuses(self, statuses: Sequence[VariantStatus]) -> None:
         """Show where the variants stand."""
-        self.standings = {each.planned.variant.name: each for each in found}
+        self.statuses = {each.planned.variant.name: each for each in statuses}
         # Of these columns alone: a cell that is being typed into would be filled with what it held before.
-        told = [n for n in range(self.columnCount()) if self.column(n) is None]
-        for column in told if self.rowCount() else ():
+        message = [n for n in range(self.columnCount()) if self.column(n) is None]
+        for column in message if self.rowCount() else ():
             self.dataChanged.emit(self.index(0, column), self.index(self.rowCount() - 1, column))
 
-    def standing(self, row: int) -> Standing | None:
+    def standing(self, row: int) -> VariantStatus | None:
         """Where a row's variant stands, as far as it is known for what it is now."""
         if self.series is None or not 0 <= row < len(self.series.variants):
             return None
         variant = self.series.variants[row]
-        found = self.standings.get(variant.name)
-        return found if found is not None and found.planned.variant == variant else None
+        known = self.statuses.get(variant.name)
+        return known if known is not None and known.planned.variant == variant else None
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
         return 0 if self.series is None or parent.isValid() else len(self.series.variants)
@@ -106,8 +106,8 @@ class SeriesTable(QAbstractTableModel):
         """
         if section == 0:
             return self.columns[0]
-        place = section - (len(_STANDING) - 1)
-        return self.columns[place] if 1 <= place < len(self.columns) else None
+        position = section - (len(_STANDING) - 1)
+        return self.columns[position] if 1 <= position < len(self.columns) else None
 
     def _standing_place(self, section: int) -> int:
         return section - 1 if section < len(_STANDING) else len(_STANDING) - 1
@@ -132,30 +132,30 @@ class SeriesTable(QAbstractTableModel):
             return None
         column = self.column(index.column())
         if column is None:
-            return self._standing_data(index.row(), self._standing_place(index.column()), role)
+            return self._status_data(index.row(), self._standing_place(index.column()), role)
         shown = role in (_ROLES.DisplayRole, _ROLES.EditRole)
         return column.text(self.series.variants[index.row()]) if shown else None
 
-    def _standing_data(self, row: int, which: int, role: int) -> Any:
-        found = self.standing(row)
-        if found is None:
+    def _status_data(self, row: int, which: int, role: int) -> Any:
+        status = self.standing(row)
+        if status is None:
             return "…" if role == _ROLES.DisplayRole and which == 0 else None
-        planned = found.planned
-        told = [text for text in (planned.trouble, *planned.notes) if text]
+        planned = status.planned
+        message = [text for text in (planned.trouble, *planned.notes) if text]
         if role == _ROLES.DisplayRole:
             if which == 0:
                 return "" if planned.length is None else clock(planned.length)
-            return found.stands.value if which == 1 else "; ".join(told)
-        if role == _ROLES.ToolTipRole and which == 2 and told:
-            return tip_of("\n".join(told))
+            return status.stands.value if which == 1 else "; ".join(message)
+        if role == _ROLES.ToolTipRole and which == 2 and message:
+            return tip_of("\n".join(message))
         if role == _ROLES.ForegroundRole:
-            return self._colour(found, which)
+            return self._colour(status, which)
         return None
 
-    def _colour(self, found: Standing, which: int) -> QColor | None:
-        if found.stands is Stands.IMPOSSIBLE and which:
+    def _colour(self, status: VariantStatus, which: int) -> QColor | None:
+        if status.stands is VariantState.IMPOSSIBLE and which:
             return theme().warning
-        return theme().muted if which == 1 and found.stands is not Stands.CURRENT else None
+        return theme().muted if which == 1 and status.stands is not VariantState.CURRENT else None
 
     def setData(self, index: Index, value: Any, role: int = _ROLES.EditRole) -> bool:
         row, column = index.row(), self.column(index.column())
@@ -171,15 +171,15 @@ class SeriesTable(QAbstractTableModel):
             return False
         return True
 
-    def put_row(self, row: int, variant: Variant, told: str) -> None:
+    def put_row(self, row: int, variant: Variant, message: str) -> None:
         """Put another variant into a row. Raises ValueError where the series does not allow it."""
         assert self.series is not None
         rows = self.series.variants
-        self._put((*rows[:row], variant, *rows[row + 1 :]), told)
+        self._put((*rows[:row], variant, *rows[row + 1 :]), message)
 
-    def _put(self, rows: Sequence[Variant], told: str) -> None:
+    def _put(self, rows: Sequence[Variant], message: str) -> None:
         assert self.series is not None
-        self.changed.emit(Series.model_validate({**dict(self.series), "variants": tuple(rows)}), told)
+        self.changed.emit(Series.model_validate({**dict(self.series), "variants": tuple(rows)}), message)
 
     def add(self, after: int, like: Variant | None) -> None:
         """Add a variant after a row, like another or as the session is."""
@@ -202,11 +202,11 @@ class SeriesTable(QAbstractTableModel):
         """Take rows as a spreadsheet gives them, all of them or none."""
         if self.series is not None:
             try:
-                found = with_cells(self.series, self.columns, text)
+                changed = with_cells(self.series, self.columns, text)
             except InputError as error:
                 self.refused.emit(str(error))
                 return
-            self._put(found.variants, "paste")
+            self._put(changed.variants, "paste")
 
     def remove(self, chosen: Sequence[int]) -> None:
         """Remove rows."""

@@ -22,9 +22,9 @@ class BeatsView(QWidget):
         self._found: CountsAgainstBeats | None = None
         self._seconds = 1.0
 
-    def show_counts(self, found: CountsAgainstBeats | None, seconds: float) -> None:
+    def show_counts(self, counts: CountsAgainstBeats | None, seconds: float) -> None:
         """Draw counts of a session that lasts so many seconds."""
-        self._found, self._seconds = found, max(seconds, 1e-9)
+        self._found, self._seconds = counts, max(seconds, 1e-9)
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

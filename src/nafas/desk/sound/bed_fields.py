@@ -30,8 +30,8 @@ def bed_of_kind(kind: str, before: Bed | None, parent: QWidget, folder: Path) ->
 def seconds_number(text: str) -> float:
     """Seconds as typed: 12, 12.5 s or 1:30. Raises ValueError."""
     minutes, colon, rest = text.strip().rpartition(":")
-    found = parse_seconds(rest.removesuffix("s").strip())
-    return float(found + 60 * int(minutes) if colon else found)
+    seconds = parse_seconds(rest.removesuffix("s").strip())
+    return float(seconds + 60 * int(minutes) if colon else seconds)
 
 
 def _bpm(text: str) -> float:

@@ -32,12 +32,12 @@ class BedPanel(QWidget):
     Signals:
         said: words for the status line.
         hear_bed: hear it alone.
-        hear_seam: hear it go over into its beginning.
+        hear_loop_point: hear it go over into its beginning.
     """
 
     said = Signal(str)
     hear_bed = Signal()
-    hear_seam = Signal()
+    hear_loop_point = Signal()
 
     def __init__(self, form: "SoundForm") -> None:
         super().__init__()
@@ -49,7 +49,7 @@ class BedPanel(QWidget):
         self.wave = BedWave()
         self.wave.used.connect(self._use)
         self.alone = Button("Hear the bed alone", self.hear_bed, kind="small")
-        self.seam_button = Button("Hear its seam", self.hear_seam, kind="small")
+        self.loop_point_button = Button("Hear its seam", self.hear_loop_point, kind="small")
         self.loop = Label(objectName="muted", wordWrap=True)
         self.tempo_row = QWidget()
         self.tempo = tempo = Label(wordWrap=True)
@@ -72,7 +72,7 @@ class BedPanel(QWidget):
         fill(
             QVBoxLayout(self),
             self.wave,
-            across(_name("Bed"), self.alone, self.seam_button, (self.loop, 20), None, spacing=6),
+            across(_name("Bed"), self.alone, self.loop_point_button, (self.loop, 20), None, spacing=6),
             self.tempo_row,
             self.beats,
             self.kept_row,
@@ -88,11 +88,11 @@ class BedPanel(QWidget):
         if self._mix is None or self._mix.bed is None:
             return None
         mix, turns, block = self._mix, self._mix.bed.turns, self._form.bed_block
-        found = turns[0]
+        turn_ = turns[0]
         if 0 <= block < len(mix.cast.timeline.blocks):
             begin = float(mix.cast.timeline.blocks[block].start) * mix.rate
-            found = min(turns[1:], key=lambda turn: abs(turn.begin - begin), default=turns[0])
-        return found if found.sound is not None else None
+            turn_ = min(turns[1:], key=lambda turn: abs(turn.begin - begin), default=turns[0])
+        return turn_ if turn_.sound is not None else None
 
     @property
     def recorded(self) -> RecordedBed | None:
@@ -111,7 +111,7 @@ class BedPanel(QWidget):
         self.alone.setEnabled(self.turn is not None)
         for part in (self.wave, self.tempo_row):
             part.setVisible(bed is not None)
-        self.seam_button.setVisible(recorded is not None)
+        self.loop_point_button.setVisible(recorded is not None)
         self.loop.setVisible(recorded is not None)
         self.counts = None
         if bed is not None:
@@ -123,13 +123,13 @@ class BedPanel(QWidget):
 
     def _show_recording(self, bed: FileBed, recorded: RecordedBed | None) -> None:
         studied, pulse = self._studied(bed), bed.pulse
-        seam = recorded.seam if recorded is not None else None
-        self.wave.show_bed(studied, bed.begin, bed.end, seam, pulse)
-        if seam is not None:
-            self.loop.setText(seam.words)
+        loop_point = recorded.seam if recorded is not None else None
+        self.wave.show_bed(studied, bed.begin, bed.end, loop_point, pulse)
+        if loop_point is not None:
+            self.loop.setText(loop_point.words)
         self.tempo.setText(_tempo_words(studied, pulse))
-        found = pulse or (studied.tempo.pulse if studied is not None and studied.tempo is not None else None)
-        self._fill_ways(found, bed)
+        beats = pulse or (studied.tempo.pulse if studied is not None and studied.tempo is not None else None)
+        self._fill_ways(beats, bed)
         turn = self.turn
         if recorded is not None and recorded.beat is not None and turn is not None and self._mix is not None:
             self._count(bed, turn, recorded)
@@ -149,13 +149,13 @@ class BedPanel(QWidget):
         studied = self._studied(bed)
         if studied is not None and studied.tempo is not None and studied.tempo.wanders:
             span = (offset + turn.begin / mix.rate, offset + end / mix.rate)
-            found = beat_offsets_heard(at, recorded.heard(studied.tempo.beats, *span) - offset)
+            offsets = beat_offsets_heard(at, recorded.heard(studied.tempo.beats, *span) - offset)
         else:
-            found = beat_offsets(at, recorded.beat, offset)
-        self.counts = found
-        self.beats.show_counts(found, mix.length / mix.rate)
-        self.kept.setText(agreement_words(found))
-        self.set_on_beats.setVisible(found.agreeing < 1)
+            offsets = beat_offsets(at, recorded.beat, offset)
+        self.counts = offsets
+        self.beats.show_counts(offsets, mix.length / mix.rate)
+        self.kept.setText(agreement_words(offsets))
+        self.set_on_beats.setVisible(offsets.agreeing < 1)
 
     def _begin_on_beats(self) -> None:
         recorded, turn, mix = self.recorded, self.turn, self._mix

@@ -36,10 +36,15 @@ class BedWave(QWidget):
         self._held: str | None = None
 
     def show_bed(
-        self, studied: Studied | None, begin: float, end: float | None, seam: LoopPoints | None, pulse: BeatGrid | None
+        self,
+        studied: Studied | None,
+        begin: float,
+        end: float | None,
+        loop_points: LoopPoints | None,
+        pulse: BeatGrid | None,
     ) -> None:
         """Draw a recording, the part of it that is used, its loop and its beats."""
-        self._studied, self._seam, self._pulse = studied, seam, pulse
+        self._studied, self._seam, self._pulse = studied, loop_points, pulse
         if studied is not None and self._held is None:
             self._begin, self._end = begin, studied.seconds if end is None else min(end, studied.seconds)
         self.update()
@@ -126,18 +131,20 @@ class BedWave(QWidget):
         painter.setBrush(theme().muted)
         painter.drawPolygon(QPolygonF([*upper, *reversed(lower)]))
 
-    def _loop(self, painter: QPainter, page: QRectF, seam: LoopPoints) -> None:
+    def _loop(self, painter: QPainter, page: QRectF, loop_points: LoopPoints) -> None:
         """The stretches that go over into each other, and where the loop ends."""
         t = theme()
         tint = QColor(t.accent)
         tint.setAlpha(120)
-        for begin in (seam.begin, seam.end - seam.crossfade):
-            x0, x1 = self._x(begin), self._x(begin + seam.crossfade)
+        for begin in (loop_points.begin, loop_points.end - loop_points.crossfade):
+            x0, x1 = self._x(begin), self._x(begin + loop_points.crossfade)
             painter.fillRect(
                 QRectF(x0, page.top(), max(2.0, x1 - x0), page.height()), QBrush(tint, Qt.BrushStyle.BDiagPattern)
             )
         painter.setPen(QPen(t.accent, 1.2, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(self._x(seam.end), page.top()), QPointF(self._x(seam.end), page.bottom()))
+        painter.drawLine(
+            QPointF(self._x(loop_points.end), page.top()), QPointF(self._x(loop_points.end), page.bottom())
+        )
 
     def _beats(self, painter: QPainter, page: QRectF, pulse: BeatGrid) -> None:
         apart = self._x(pulse.seconds) - self._x(0.0)

@@ -115,8 +115,8 @@ class SoundForm(BedForm):
     @property
     def bed(self) -> Bed | None:
         """The bed whose fields are shown."""
-        session, place = self.document.session, self.bed_block
-        here = session.blocks[place].bed if place >= 0 else None
+        session, index = self.document.session, self.bed_block
+        here = session.blocks[index].bed if index >= 0 else None
         return session.bed if here is None else here.change
 
     def set_bed(self, bed: Bed | dict[str, Any] | None) -> None:
@@ -134,17 +134,17 @@ class SoundForm(BedForm):
 
     def agree(self, fields: dict[str, Any], count: Fraction | None) -> None:
         """Bring bed and count together in one step: fields of the bed that is shown, and another count length."""
-        session, bed, place = self.document.session, self.bed, self.bed_block
+        session, bed, index = self.document.session, self.bed, self.bed_block
         if bed is None:
             return
 
         def make() -> Session:
             new = type(bed).model_validate({**dict(bed), **fields})
-            found = session if count is None else change(session, count_length=count)
-            if place < 0:
-                return change(found, bed=new)
-            here = found.blocks[place].bed or BlockBed()
-            return change_block(found, place, bed=here.model_copy(update={"change": new}))
+            changed = session if count is None else change(session, count_length=count)
+            if index < 0:
+                return change(changed, bed=new)
+            here = changed.blocks[index].bed or BlockBed()
+            return change_block(changed, index, bed=here.model_copy(update={"change": new}))
 
         self.take(make, "agreement", "agree")
 
@@ -152,13 +152,13 @@ class SoundForm(BedForm):
         blocks = self.document.session.blocks
         if not 0 <= self.block < len(blocks):
             return
-        place, before = self.block, blocks[self.block].bed or BlockBed()
+        index, before = self.block, blocks[self.block].bed or BlockBed()
 
         def make() -> Session:
             new = BlockBed.model_validate({**dict(before), **fields})
-            return change_block(self.document.session, place, bed=None if new == BlockBed() else new)
+            return change_block(self.document.session, index, bed=None if new == BlockBed() else new)
 
-        self.take(make, "Bed", f"{place} bed")
+        self.take(make, "Bed", f"{index} bed")
 
     def _choose_change(self, kind: str | None) -> None:
         new = None
@@ -192,10 +192,10 @@ class SoundForm(BedForm):
         self._setter("chimes", "own")({**dict(own), name: file})
 
     def _choose_use(self, key: str | None) -> None:
-        found = next((target for target in TARGETS if target.key == key), None)
-        if found is not None:
+        target_ = next((target for target in TARGETS if target.key == key), None)
+        if target_ is not None:
             master = self.document.session.master
-            self.set("master", {**dict(master), "loudness": found.loudness, "mono": found.mono}, "Master")
+            self.set("master", {**dict(master), "loudness": target_.loudness, "mono": target_.mono}, "Master")
 
     # -- shown
 

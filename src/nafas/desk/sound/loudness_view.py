@@ -182,8 +182,8 @@ class LoudnessView(QWidget):
         edges = np.linspace(0, len(levels), columns + 1).astype(int)[:-1]
         highest = np.maximum.reduceat(np.maximum(levels, _LOW), edges)
         path = QPainterPath()
-        for place, level in zip(edges, highest):
-            point = QPointF(self._x((first + place) * 0.02 + window), self._y(page, float(level)))
+        for index, level in zip(edges, highest):
+            point = QPointF(self._x((first + index) * 0.02 + window), self._y(page, float(level)))
             if path.elementCount():
                 path.lineTo(point)
             else:

@@ -63,7 +63,7 @@ class SoundView(QWidget):
         self.bed = BedPanel(self.form)
         self.bed.said.connect(self.said)
         self.bed.hear_bed.connect(self.play_bed)
-        self.bed.hear_seam.connect(self.play_seam)
+        self.bed.hear_loop_point.connect(self.play_loop_point)
         self.heard = HeardRow(self.audition)
         self.heard.said.connect(self.said)
         self.form.hear_voice.connect(self.heard.play_voice)
@@ -135,7 +135,7 @@ class SoundView(QWidget):
         if self.mix is not None and turn is not None and turn.sound is not None:
             self._listen(turn.sound.read, 0, _ALONE * self.mix.rate, float(turn.level.levels.max()))
 
-    def play_seam(self) -> None:
+    def play_loop_point(self) -> None:
         """The recording going over into its beginning, with a little before and after."""
         bed, turn = self.bed.recorded, self.bed.turn
         if bed is None or turn is None:
@@ -151,7 +151,7 @@ class SoundView(QWidget):
         """Hear a stretch of a bed as it is read: another pace of it may take seconds to be made."""
         assert self.mix is not None
         gain = np.float32(10 ** ((level + LISTENING) / 20))
-        self.audition.play_from(lambda at, many: read(begin + at, many) * gain, frames, self.mix.rate)
+        self.audition.play_from(lambda at, number: read(begin + at, number) * gain, frames, self.mix.rate)
 
     def close_down(self) -> None:
         """Stop what runs."""

@@ -106,10 +106,10 @@ class FitSide(QWidget):
         standing = self._standing
         if standing is None:
             return
-        found = self.shelf.remedies(standing)
-        if found:
+        remedies = self.shelf.remedies(standing)
+        if remedies:
             self.answers.addWidget(Label("What would make it fit", objectName="muted"))
-        for remedy in found:
+        for remedy in remedies:
             name, _, size = remedy.title.partition(": ")
             cost = (
                 "no time" if not remedy.cost else f"{clock(abs(remedy.cost))} {'more' if remedy.cost > 0 else 'less'}"
@@ -176,11 +176,11 @@ def _fit_words(standing: LineStatus, rooms: list[Room], timeline: Timeline) -> s
     ]
     if part < 1:
         words.append(f"There it is shortened by {1 - part:.0%}, at its pitch.")
-    many = sum(room.after < -1e-6 for room in rooms)
+    number = sum(room.after < -1e-6 for room in rooms)
     if standing.misfit is None:
         words.append("It fits everywhere.")
-    elif many:
-        words.append(f"It does not fit in {many} of {len(rooms)} places.")
+    elif number:
+        words.append(f"It does not fit in {number} of {len(rooms)} places.")
     else:
         words.append(f"It falls off the session's {'beginning' if tight.placement.start < 0 else 'end'}.")
     return " ".join(words)

@@ -45,7 +45,7 @@ class ReadingDialog(QDialog):
 
     def go(self, by: int) -> None:
         """The next reading, or the one before; stays at either end."""
-        steps = [(place, time) for place, line in enumerate(self.lines) for time in range(1, line.wanted + 1)]
+        steps = [(index, time) for index, line in enumerate(self.lines) for time in range(1, line.wanted + 1)]
         if not steps:
             return
         now = steps.index((self.place, self.time))

@@ -32,13 +32,13 @@ _NOTHING = 8.0  # seconds after which nothing was said
 class RecordDialog(QDialog):
     """Records into a booth. Every take is on the shelf before the next one begins, so closing loses nothing."""
 
-    def __init__(self, booth: Booth, place: int | None = None, parent: QWidget | None = None) -> None:
+    def __init__(self, booth: Booth, number: int | None = None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Record the call sheet")
         self.resize(980, 700)
         self.booth = booth
         wanting = booth.wanting()
-        self.place = place if place is not None else next(iter(wanting), 0)
+        self.place = number if number is not None else next(iter(wanting), 0)
         self.stage = Stage.READY
         self.recorded = 0
         self.last: RecordedTake | None = None
@@ -259,7 +259,7 @@ class RecordDialog(QDialog):
         if line is not None and len(self.booth.takes(line)) < line.wanted:
             self.begin()
             return
-        later = [place for place in self.booth.wanting() if place > self.place]
+        later = [index for index in self.booth.wanting() if index > self.place]
         if later:
             self.place = later[0]
             self.begin()

@@ -22,15 +22,15 @@ def cue_words(stage: Stage, left: int) -> str:
     }[stage]
 
 
-def place_words(booth: Booth, place: int) -> str:
+def place_words(booth: Booth, number: int) -> str:
     """Which line this is, what there is of it, and how much is still to be done."""
-    line = booth.lines[place]
+    line = booth.lines[number]
     have = len(booth.takes(line))
     takes = f"{have} of {line.wanted} takes" if have < line.wanted > 1 else "recorded" if have else "not recorded yet"
-    return f"Line {place + 1} of {len(booth.lines)}, {takes}. {_wanting(len(booth.wanting()))}"
+    return f"Line {number + 1} of {len(booth.lines)}, {takes}. {_wanting(len(booth.wanting()))}"
 
 
-def _wanting(many: int) -> str:
-    if not many:
+def _wanting(count: int) -> str:
+    if not count:
         return "Every line has the takes it wants."
-    return f"{many} line{'s' * (many > 1)} still want{'s' * (many == 1)} takes."
+    return f"{count} line{'s' * (count > 1)} still want{'s' * (count == 1)} takes."

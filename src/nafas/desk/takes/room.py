@@ -71,10 +71,10 @@ class TakesRoom(QObject):
         self.shelf.refresh()
 
     def _show(self) -> None:
-        self.list.show_standings(self.shelf.standings)
+        self.list.show_statuses(self.shelf.statuses)
 
-    def _chose(self, place: int) -> None:
-        standing = self.shelf.standings[place] if 0 <= place < len(self.shelf.standings) else None
+    def _chose(self, number: int) -> None:
+        standing = self.shelf.statuses[number] if 0 <= number < len(self.shelf.statuses) else None
         self.view.show_line(standing)
         self.side.show_line(standing)
 
@@ -116,7 +116,7 @@ class TakesRoom(QObject):
             self.said.emit(f"The session speaks with {name}")
 
     def begin_book(self) -> bool:
-        """Begin a new take book: beside the session's file, or where the person says."""
+        """Begin a new take book: next to the session's file, or where the person says."""
         folder = self._usual_folder()
         if folder is None or folder.exists():
             start = str(self.document.folder)
@@ -151,8 +151,8 @@ class TakesRoom(QObject):
         if not self.have_book() or self.shelf.edited is None:
             return
         booth = Booth(self.shelf.lines, self.shelf.edited, CachedEngine(Espeak()))
-        place = self.list.place if self.list.place >= 0 else None
-        self.recording = RecordDialog(booth, place, self.window)
+        index = self.list.place if self.list.place >= 0 else None
+        self.recording = RecordDialog(booth, index, self.window)
         self.recording.finished.connect(lambda _: self.shelf.after_recording())
         self.recording.open()
 

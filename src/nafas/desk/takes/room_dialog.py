@@ -111,11 +111,11 @@ class RoomDialog(QDialog):
             self.part = Part.DONE
             self._show(check_room(np.concatenate(self._silence), np.concatenate(self._spoken), self._microphone.rate))
 
-    def _show(self, found: RoomCheck) -> None:
-        self.found = found
-        self.asked.setText("The room is good" if not found.advice else "Before the first line")
-        self.measured.setText(found.words + ". Levels in dB full scale.")
-        self.advice.setText("\n".join(f"•  {each}." for each in found.advice) or "Nothing to do. Keep this distance.")
+    def _show(self, check: RoomCheck) -> None:
+        self.found = check
+        self.asked.setText("The room is good" if not check.advice else "Before the first line")
+        self.measured.setText(check.words + ". Levels in dB full scale.")
+        self.advice.setText("\n".join(f"•  {each}." for each in check.advice) or "Nothing to do. Keep this distance.")
         self.again.setEnabled(True)
 
     def done(self, result: int) -> None:

@@ -74,7 +74,7 @@ class SheetList(QWidget):
             spacing=6,
             margins=(12, 6, 0, 8),
         )
-        self._standings: list[LineStatus] = []
+        self._statuses: list[LineStatus] = []
         self._quiet = False
 
     @property
@@ -83,33 +83,33 @@ class SheetList(QWidget):
         item = self.list.currentItem()
         return -1 if item is None else int(item.data(_DATA)[0])
 
-    def show_standings(self, standings: list[LineStatus]) -> None:
+    def show_statuses(self, statuses: list[LineStatus]) -> None:
         """Show where the lines stand; the chosen line stays chosen, by its words."""
-        before = self._standings[self.place].line.key if 0 <= self.place < len(self._standings) else None
-        self._standings = standings
-        doubts, to_do = sum(s.doubtful for s in standings), sum(s.to_do for s in standings)
-        for row, text in enumerate((f"All {len(standings)}", f"To do: {to_do}", f"Listen: {doubts}")):
+        before = self._statuses[self.place].line.key if 0 <= self.place < len(self._statuses) else None
+        self._statuses = statuses
+        doubts, to_do = sum(s.doubtful for s in statuses), sum(s.to_do for s in statuses)
+        for row, text in enumerate((f"All {len(statuses)}", f"To do: {to_do}", f"Listen: {doubts}")):
             self.filter.setItemText(row, text)
-        self.summary.setText(_summary(standings))
-        keys = [standing.line.key for standing in standings]
+        self.summary.setText(_summary(statuses))
+        keys = [standing.line.key for standing in statuses]
         self._fill(keys.index(before) if before in keys else None)
 
     def _fill(self, keep: int | None = None) -> None:
         keep = self.place if keep is None else keep
         shown = self.filter.currentIndex()
         rows = [
-            place
-            for place, line in enumerate(self._standings)
+            position
+            for position, line in enumerate(self._statuses)
             if shown == 0 or (line.to_do if shown == 1 else line.doubtful)
         ]
         if self.filter.currentIndex() == 1:
-            rows.sort(key=lambda place: self._standings[place].urgency)
+            rows.sort(key=lambda position: self._statuses[position].urgency)
         self._quiet = True
         self.list.clear()
-        for place in rows:
-            standing = self._standings[place]
+        for position in rows:
+            standing = self._statuses[position]
             item = QListWidgetItem()
-            item.setData(_DATA, (place, standing))
+            item.setData(_DATA, (position, standing))
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{standing.line.text}, {state_words(standing)}")
             set_tip(item, standing.line.text)
             self.list.addItem(item)
@@ -122,24 +122,24 @@ class SheetList(QWidget):
         self.filter.setCurrentIndex(row)
         self._fill()
 
-    def choose(self, place: int) -> None:
+    def choose(self, number: int) -> None:
         """Choose a line by its place on the call sheet."""
         for row in range(self.list.count()):
-            if self.list.item(row).data(_DATA)[0] == place:
+            if self.list.item(row).data(_DATA)[0] == number:
                 self.list.setCurrentRow(row)
                 return
         if self.filter.currentIndex():
             self.filter.setCurrentIndex(0)
-            self._fill(place)
+            self._fill(number)
 
     def next_urgent(self) -> bool:
         """Go to the next line with something to listen to, or else to do; False where there is none."""
-        many = len(self._standings)
-        order = [(self.place + step) % many for step in range(1, many + 1)] if many else []
+        count = len(self._statuses)
+        order = [(self.place + step) % count for step in range(1, count + 1)] if count else []
         for wanted in (lambda s: s.doubtful, lambda s: s.misfit is not None, lambda s: s.to_do):
-            for place in order:
-                if wanted(self._standings[place]) and place != self.place:
-                    self.choose(place)
+            for position in order:
+                if wanted(self._statuses[position]) and position != self.place:
+                    self.choose(position)
                     return True
         return False
 
@@ -148,14 +148,14 @@ class SheetList(QWidget):
             self.chose.emit(self.place)
 
 
-def _summary(standings: list[LineStatus]) -> str:
-    if not standings:
+def _summary(statuses: list[LineStatus]) -> str:
+    if not statuses:
         return ""
-    recorded = sum(s.takes > 0 for s in standings)
-    misfits = sum(s.misfit is not None for s in standings)
-    parts = [f"{recorded} of {len(standings)} lines recorded"]
-    if len(standings) > recorded:
-        parts.append(f"{len(standings) - recorded} without a take")
+    recorded = sum(s.takes > 0 for s in statuses)
+    misfits = sum(s.misfit is not None for s in statuses)
+    parts = [f"{recorded} of {len(statuses)} lines recorded"]
+    if len(statuses) > recorded:
+        parts.append(f"{len(statuses) - recorded} without a take")
     if misfits:
         parts.append(f"{misfits} too long")
     return ", ".join(parts) + "."

@@ -36,7 +36,7 @@ class Shelf(QObject):
         self.document, self.preparation = document, preparation
         self.edited: TakeBookEditor | None = None
         self.trouble: InputError | None = None
-        self.standings: list[LineStatus] = []
+        self.statuses: list[LineStatus] = []
         self._open: Path | None = None
 
     # -- what there is
@@ -58,7 +58,7 @@ class Shelf(QObject):
 
     @property
     def lines(self) -> list[Line]:
-        return [standing.line for standing in self.standings]
+        return [standing.line for standing in self.statuses]
 
     def refresh(self) -> None:
         """Take up the session as it stands now."""
@@ -75,7 +75,7 @@ class Shelf(QObject):
         timeline = self.preparation.timeline
         cast = self.preparation.cast if self.preparation.fresh else None
         lines = call_sheet([timeline]) if timeline is not None else []
-        self.standings = line_statuses(lines, self.book, cast)
+        self.statuses = line_statuses(lines, self.book, cast)
         self.changed.emit()
 
     def takes(self, line: Line) -> tuple[Take, ...]:

@@ -111,7 +111,7 @@ class TakeStrip(QWidget):
         return {"beat": self._x(begin + take.beat), "begin": self._x(begin), "end": self._x(end)}
 
     def _grip(self, x: float) -> str | None:
-        near = {name: abs(place - x) for name, place in self.places().items()}
+        near = {name: abs(index - x) for name, index in self.places().items()}
         name = min(near, key=lambda each: near[each])
         return name if near[name] <= _GRIP else None
 

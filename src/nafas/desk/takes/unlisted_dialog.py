@@ -29,8 +29,8 @@ class UnlistedDialog(WorkDialog):
         super().__init__("Recordings without a line", "Find their lines", parent)
         self.setMinimumWidth(560)
         self._lines, self._folder = list(lines), folder
-        many = len(paths)
-        heading = f"{many} recording{'s' * (many > 1)} without a line"
+        number = len(paths)
+        heading = f"{number} recording{'s' * (number > 1)} without a line"
         self.box.addWidget(Label(heading, objectName="heading"))
         about = Label(
             "They lie in the take book's folder, and its index does not name them: an import was ended half-way, or "
@@ -40,7 +40,7 @@ class UnlistedDialog(WorkDialog):
             wordWrap=True,
         )
         self.box.addWidget(about)
-        some = ", ".join(path.name for path in paths[:12]) + (f" and {many - 12} more" if many > 12 else "")
+        some = ", ".join(path.name for path in paths[:12]) + (f" and {number - 12} more" if number > 12 else "")
         names = Label(some, wordWrap=True)
         self.box.addWidget(names)
 

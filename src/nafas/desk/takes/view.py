@@ -191,9 +191,9 @@ class TakesView(QWidget):
         """Choose the next or the previous take of the line."""
         takes = [strip.take for strip in self.strips]
         if takes:
-            place = takes.index(self.chosen) if self.chosen in takes else 0
-            self._choose(takes[(place + by) % len(takes)])
-            self.scrolled.ensureWidgetVisible(self.strips[(place + by) % len(takes)])
+            index = takes.index(self.chosen) if self.chosen in takes else 0
+            self._choose(takes[(index + by) % len(takes)])
+            self.scrolled.ensureWidgetVisible(self.strips[(index + by) % len(takes)])
 
     # -- what is heard
 
@@ -267,7 +267,7 @@ class TakesView(QWidget):
                 self.said.emit(f"{take.file}: {'back' if take.aside else 'set aside, its file is kept'}")
 
     def find_beat(self) -> None:
-        """Level and beat of the chosen take, estimated anew."""
+        """Level and beat of the chosen take, estimated again."""
         book = self.shelf.book
         if self.chosen is None or book is None:
             return
@@ -286,9 +286,9 @@ class TakesView(QWidget):
         if fine and text in texts:
             self.give_to(texts.index(text))
 
-    def give_to(self, place: int) -> None:
+    def give_to(self, number: int) -> None:
         """Give the chosen take to a line of the call sheet."""
-        line = self.shelf.lines[place]
+        line = self.shelf.lines[number]
         if self.chosen is not None:
             new = with_line(self.chosen, line.text, line.language)
             if self.shelf.replace(self.chosen, new, "give a take another line"):

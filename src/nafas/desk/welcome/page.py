@@ -116,13 +116,13 @@ class WelcomePage(QWidget):
             widget.deleteLater()  # it may be the one that was just clicked
         if paths:
             self.lately.addWidget(Label("Open lately", objectName="section"), 0, 0)
-        for place, path in enumerate(paths[:_MOST], 1):
+        for index, path in enumerate(paths[:_MOST], 1):
             button = Button(path.stem, lambda _=False, path=path: self.recent.emit(path), kind="link", tip=str(path))
             button.setCursor(Qt.CursorShape.PointingHandCursor)
-            self.lately.addWidget(button, place, 0, Qt.AlignmentFlag.AlignLeft)
+            self.lately.addWidget(button, index, 0, Qt.AlignmentFlag.AlignLeft)
             where = Label(str(path.parent), objectName="muted")
             where.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-            self.lately.addWidget(where, place, 1)
+            self.lately.addWidget(where, index, 1)
         self.lately.setColumnStretch(1, 1)
         self.news_button.setText("What is new •" if news else "What is new")
 
@@ -130,8 +130,8 @@ class WelcomePage(QWidget):
 def _card(title: str, words: str, parts: Sequence[QWidget]) -> QFrame:
     card = frame("card")
     card.setMinimumHeight(_CARD_HIGH)
-    told = Label(words, wordWrap=True)
-    fill(QVBoxLayout(card), Label(title, objectName="heading"), told, None, *parts, spacing=8, margins=(18, 14, 18, 16))
+    text = Label(words, wordWrap=True)
+    fill(QVBoxLayout(card), Label(title, objectName="heading"), text, None, *parts, spacing=8, margins=(18, 14, 18, 16))
     return card
 
 

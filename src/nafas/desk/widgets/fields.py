@@ -117,7 +117,7 @@ class TextField(QPlainTextEdit):
         self.setPlaceholderText(hint)
         self.setTabChangesFocus(True)
         self._quiet = False
-        # Speech is timed anew for every change; wait until the person pauses.
+        # Speech is timed again for every change; wait until the person pauses.
         self._timer = QTimer(self, singleShot=True, interval=350)
         self._timer.timeout.connect(self._tell)
         self._since: float | None = None
@@ -211,13 +211,13 @@ class Choice(QComboBox):
         self.setAccessibleName(name)
         self._values = [value for value, _ in options]
         self.addItems([words for _, words in options])
-        self.activated.connect(lambda place: self.chose.emit(self._values[place]))
+        self.activated.connect(lambda index: self.chose.emit(self._values[index]))
 
     def set_options(self, *options: tuple[object, str]) -> None:
         """Offer other values."""
         self._values = [value for value, _ in options]
         words = [each for _, each in options]
-        if words != [self.itemText(place) for place in range(self.count())]:
+        if words != [self.itemText(index) for index in range(self.count())]:
             self.clear()
             self.addItems(words)
 

@@ -29,10 +29,10 @@ class FindBar(QWidget):
         self.line.setAccessibleName("Find in titles, words and notation")
         self.line.setPlaceholderText("Find in titles, words and notation")
         self.line.textEdited.connect(lambda _: self._go(0))
-        self.many = Label(objectName="muted")
-        self.many.setMinimumWidth(90)
+        self.count = Label(objectName="muted")
+        self.count.setMinimumWidth(90)
         row.addWidget(self.line, 1)
-        row.addWidget(self.many)
+        row.addWidget(self.count)
         for text, by in (("Back", -1), ("Next", 1)):
             button = Button(text, lambda _=False, by=by: self._go(by))
             row.addWidget(button)
@@ -60,15 +60,15 @@ class FindBar(QWidget):
         """To the next (1) or last (-1) place; 0 stays where the text still stands."""
         places = find_text(self._session, self.line.text())
         if not places:
-            self.many.setText("nowhere" if self.line.text().strip() else "")
+            self.count.setText("nowhere" if self.line.text().strip() else "")
             return
         if by >= 0:
-            after = [place for place in places if place > self._at or (by == 0 and place == self._at)]
+            after = [index for index in places if index > self._at or (by == 0 and index == self._at)]
             self._at = (after or places)[0]
         else:
-            before = [place for place in places if place < self._at]
+            before = [index for index in places if index < self._at]
             self._at = (before or places)[-1]
-        self.many.setText(f"{places.index(self._at) + 1} of {len(places)}")
+        self.count.setText(f"{places.index(self._at) + 1} of {len(places)}")
         self.found.emit(self._at)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -78,7 +78,7 @@ class Masthead(QWidget):
         self._full_title = self._full_about = ""
 
     def show_open(self, waiting: Mapping[str, tuple[int, str]]) -> None:
-        """Say at each view how much of its work is open: a number beside its name, and in words."""
+        """Say at each view how much of its work is open: a number next to its name, and in words."""
         for name, text, keys in _VIEWS:
             if name not in waiting:
                 continue

@@ -141,5 +141,5 @@ def _named(text: str) -> list[LibraryEntry]:
     if sum(letter.isalpha() for letter in wanted) < _LEAST_LETTERS:
         return []
     every = [kept.entry for kept in (*own()[0], *shipped()) if kept.entry.block is not None]
-    found = [entry for entry in every if wanted in entry.name.casefold()]
-    return sorted(found, key=lambda entry: not entry.name.casefold().startswith(wanted))[:_MOST_NAMES]
+    named = [entry for entry in every if wanted in entry.name.casefold()]
+    return sorted(named, key=lambda entry: not entry.name.casefold().startswith(wanted))[:_MOST_NAMES]

@@ -152,10 +152,10 @@ class ReadingList(QFrame):
         if self.rows:
             self._mark((self._marked + by) % len(self.rows))
 
-    def _mark(self, place: int) -> None:
-        self._marked = place
+    def _mark(self, index: int) -> None:
+        self._marked = index
         for number, row in enumerate(self.rows):
-            row.marked = number == place
+            row.marked = number == index
             row.update()
 
     def _place(self) -> None:

@@ -131,8 +131,8 @@ class Ribbon(QWidget):
         heights = bed.faded(places) * np.where(levels > SILENT, np.clip((levels + 60) / 60, 0.05, 1), 0) * 44
         foot = self.height() - _FOOT - 3
         path = QPainterPath(QPointF(_SIDE, foot))
-        for place, height in zip(places, heights):
-            path.lineTo(self._x(place / rate), foot - height)
+        for position, height in zip(places, heights):
+            path.lineTo(self._x(position / rate), foot - height)
         path.lineTo(self._x(self._length()), foot)
         colour = theme().rest
         painter.fillPath(path, colour)
@@ -140,7 +140,7 @@ class Ribbon(QWidget):
     def _draw_silence(self, painter: QPainter) -> None:
         if self._cast is None or not self._cast.placements:
             return
-        begin, end = (place / self._cast.rate for place in self._cast.longest_silence)
+        begin, end = (index / self._cast.rate for index in self._cast.longest_silence)
         area = QRectF(self._x(begin), self.height() - _FOOT - 8, self._x(end) - self._x(begin), 4)
         painter.fillRect(area, theme().muted)
 

@@ -98,13 +98,13 @@ class _Blocks(QAbstractListModel):
         rows = sorted(int(n) for n in bytes(data.data(_ROWS).data()).decode().split(",") if n)
         if rows:
             self.reordered.emit(rows, len(self.blocks) if row < 0 else row)
-        return False  # the session changes and shows itself anew; the view must move nothing
+        return False  # the session changes and shows itself again; the view must move nothing
 
 
 def _about(block: TimedBlock) -> str:
     if isinstance(block.block, BreathSet) and not block.block.title:
-        many = len(block.rounds)
-        return f"{many} rounds" if many > 1 else "1 round"
+        number = len(block.rounds)
+        return f"{number} rounds" if number > 1 else "1 round"
     if isinstance(block.block, BreathSet | Strokes):
         about = block_notation(block.block)
     else:
@@ -238,9 +238,9 @@ class RunningOrder(QWidget):
             # Without a command this would select the one alone, and scroll; the whole selection follows in one step.
             model.setCurrentIndex(self._model.index(index), QItemSelectionModel.SelectionFlag.NoUpdate)
             chosen = QItemSelection()
-            for place in sorted(also | {index}):
-                if place < len(self._model.blocks):
-                    chosen.select(self._model.index(place), self._model.index(place))
+            for position in sorted(also | {index}):
+                if position < len(self._model.blocks):
+                    chosen.select(self._model.index(position), self._model.index(position))
             model.select(chosen, QItemSelectionModel.SelectionFlag.ClearAndSelect)
             self.list.scrollTo(self._model.index(index))
         self._silent = False

@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.script import Session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.session import Voice
@@ -97,7 +97,7 @@ class Preparation(QObject):
             self._longest.start()
 
     def reread_voice(self, session: Session) -> None:
-        """The take book has changed: cast the session anew. What of it is unchanged is not read again."""
+        """The take book has changed: cast the session again. What of it is unchanged is not read again."""
         if self.narrator is not None:
             self.narrator = self.narrator.reopened()
         if self.timeline is not None and self._voice_key is not None:
@@ -128,11 +128,11 @@ class Preparation(QObject):
         if length is None:
             return session, ""
         session = change(session, target_length=length)
-        found = fit(session, self.spoken_length(session), length)
-        if found.reached or not found.options:
-            return session, found.summary
-        best = found.options[0]
-        return best.session, found.summary if not best.exact else f"{best.title}, to last {clock(length)}."
+        ways = fit(session, self.spoken_length(session), length)
+        if ways.reached or not ways.options:
+            return session, ways.summary
+        best = ways.options[0]
+        return best.session, ways.summary if not best.exact else f"{best.title}, to last {clock(length)}."
 
     def close(self) -> None:
         """Stop the work."""
@@ -146,7 +146,7 @@ class Preparation(QObject):
 
     @property
     def notes(self) -> list[str]:
-        """What is to be told of the newest cast and mix: what cannot be used or does not fit, or that all does."""
+        """What is to be reported of the newest cast and mix: what cannot be used or does not fit, or that all does."""
         cast, mix = self.cast, self.mix
         if cast is None or mix is None:
             return []
@@ -154,18 +154,18 @@ class Preparation(QObject):
         if self.problems:
             notes.append(f"This cannot be used, the narrator reads instead: {self.problems[0]}")
         if self.unread:
-            return [*notes, f"The narrator is reading: {many(self.unread, 'line')} to go"]
+            return [*notes, f"The narrator is reading: {pluralize(self.unread, 'line')} to go"]
         notes += mix.troubles
         if cast.misfits:
-            told = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
-            notes.append(f"{told} {cast.misfits[0]}")
+            message = f"{len(cast.misfits)} lines do not fit. The first:" if len(cast.misfits) > 1 else "Does not fit:"
+            notes.append(f"{message} {cast.misfits[0]}")
         if cast.shortened:
-            notes.append(f"{many(len(cast.shortened), 'word is', 'words are')} shortened to fit")
+            notes.append(f"{pluralize(len(cast.shortened), 'word is', 'words are')} shortened to fit")
         if cast.stand_ins and not notes:
-            notes.append(f"{many(cast.stand_ins, 'line is', 'lines are')} read by the narrator")
+            notes.append(f"{pluralize(cast.stand_ins, 'line is', 'lines are')} read by the narrator")
         if cast.waiting_lines:
-            told = many(len(cast.waiting_lines), "line has no take and stays", "lines have no take and stay")
-            notes.append(f"{told} unsaid")
+            message = pluralize(len(cast.waiting_lines), "line has no take and stays", "lines have no take and stay")
+            notes.append(f"{message} unsaid")
         if cast.placements and not notes:
             notes.append("Every line fits its slot")
         return notes

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, 
 from nafas.drawing.page.curve import add_piece, breath_path
 from nafas.drawing.page.lettering import wrapped
 from nafas.drawing.theme import Theme, font
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.rehearsal.breathing import Breath
 from nafas.rehearsal.guide import Guide, Now
 from nafas.score.breath_line import BOTTOM, TOP, pieces
@@ -103,7 +103,7 @@ class GuidePainter:
         painter.drawText(QPointF(self.width - side - width, y), left)
         name = block_name(block) if block is not None else self.guide.timeline.session.title
         if isinstance(block, BreathSet) and now.row is not None and now.row.round:
-            last = "the last round" if now.rounds_left == 0 else f"{many(now.rounds_left, 'round')} after this one"
+            last = "the last round" if now.rounds_left == 0 else f"{pluralize(now.rounds_left, 'round')} after this one"
             name = f"{name}  ·  {last}"
         metrics = QFontMetricsF(painter.font())
         room = self.width - 2 * side - width - 20
@@ -147,13 +147,13 @@ class GuidePainter:
 
     def _path(self, row: Row) -> tuple[QPainterPath, list[tuple[QPainterPath, QColor]]]:
         """The line of a row and the tint under each of its phases, where the guide has them."""
-        found = self._paths.get(id(row))
-        if found is None:
+        path = self._paths.get(id(row))
+        if path is None:
             if len(self._paths) > 8:
                 self._paths.clear()
             layout = self.guide.layout
             high = self.height * _RISE / (BOTTOM - TOP)
-            place = QTransform(
+            index = QTransform(
                 self._scale(row), 0, 0, high, self.width * _SIDE - LEFT * self._scale(row),
                 self.height * _LOW - (row.y + BOTTOM) * high,
             )  # fmt: skip
@@ -163,9 +163,9 @@ class GuidePainter:
                 add_piece(hill, piece)
                 hill.lineTo(piece.x1, row.y + BOTTOM)
                 assert piece.event.phase_kind is not None
-                hills.append((place.map(hill), self.theme.tint(piece.event.phase_kind)))
-            found = self._paths[id(row)] = (place.map(breath_path(layout, row)), hills)
-        return found
+                hills.append((index.map(hill), self.theme.tint(piece.event.phase_kind)))
+            path = self._paths[id(row)] = (index.map(breath_path(layout, row)), hills)
+        return path
 
     def _words(self, painter: QPainter, row: Row, now: Now) -> None:
         """The word on each count: written, being said, to come."""

@@ -22,7 +22,7 @@ from nafas.errors import InputError
 from nafas.exchange.aac import BIT_RATE, put_chapters, sound_frames
 from nafas.exchange.captions import Caption, escaped
 from nafas.exchange.chapters import Chapter
-from nafas.files import part_beside, reason, sum_of
+from nafas.files import digest_of, part_path, reason
 from nafas.rehearsal.guide import Guide
 from nafas.score.layout import lay_out
 from nafas.script.file import session_text
@@ -65,11 +65,11 @@ def write_video(
     metrics = QFontMetricsF(font(11.5))
     layout = lay_out(cast.timeline, cast, _PAGE, lambda t, w: wrapped(t, w, metrics), measure=opening_width)
     painter = GuidePainter(Guide(cast.timeline, layout), width, height, colours)
-    many = int(cast.timeline.length * rate) + 1
-    part = part_beside(path)
+    count = int(cast.timeline.length * rate) + 1
+    part = part_path(path)
     try:
         with parts_folder(_key(cast, size, rate, colours)) as folder:
-            parts = VideoParts(painter, rate, many, folder).make(lambda done: progress(_DRAWN * done))
+            parts = VideoParts(painter, rate, count, folder).make(lambda done: progress(_DRAWN * done))
             _join(cast, parts, AudioReader(master), part, chapters, captions, rate, progress)
             part.replace(path)
     except OSError as error:
@@ -83,7 +83,7 @@ def _key(cast: Cast, size: str, rate: int, colours: Theme) -> str:
     """Of what the picture shows: the session as it is timed and said, and how it is drawn."""
     said = [(placement.start, placement.said) for placement in cast.placements]
     shown = (session_text(cast.timeline.session), str(cast.timeline.length), said, size, rate, asdict(colours))
-    return sum_of(repr((__version__, *shown)).encode())[:32]
+    return digest_of(repr((__version__, *shown)).encode())[:32]
 
 
 def _join(

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from PySide6.QtGui import QImage, QPainter
 
 from nafas.drawing.guide.painter import GuidePainter
-from nafas.files import one_writer, part_beside, sweep_parts
+from nafas.files import one_writer, part_path, sweep_parts
 from nafas.state.folder import cache_folder, made
 
 PART_SECONDS = 20
@@ -48,8 +48,8 @@ class VideoParts:
         folder: of the parts.
     """
 
-    def __init__(self, painter: GuidePainter, rate: int, many: int, folder: Path) -> None:
-        self.painter, self.rate, self.many, self.folder = painter, rate, many, folder
+    def __init__(self, painter: GuidePainter, rate: int, count: int, folder: Path) -> None:
+        self.painter, self.rate, self.count, self.folder = painter, rate, count, folder
         self._image = QImage(painter.width, painter.height, QImage.Format.Format_RGB32)
 
     def make(self, progress: Callable[[float], None]) -> list[Path]:
@@ -61,19 +61,19 @@ class VideoParts:
         """
         step = PART_SECONDS * self.rate
         return [
-            self._part(number, begin, min(self.many, begin + step), progress)
-            for number, begin in enumerate(range(0, self.many, step))
+            self._part(number, begin, min(self.count, begin + step), progress)
+            for number, begin in enumerate(range(0, self.count, step))
         ]
 
     def _part(self, number: int, begin: int, end: int, progress: Callable[[float], None]) -> Path:
         import av
 
-        progress(begin / self.many)
+        progress(begin / self.count)
         seen = hashlib.sha256(self._drawn(begin).tobytes()).hexdigest()[:16]
         path = self.folder / f"{number:05d}-{seen}.mp4"
         if path.is_file():
             return path
-        part = part_beside(path)
+        part = part_path(path)
         try:
             with av.open(str(part), "w", format="mp4") as out:
                 stream = picture_stream(out, self.painter.width, self.painter.height, self.rate)
@@ -82,7 +82,7 @@ class VideoParts:
                     frame = frame.reformat(format="yuv420p")
                     frame.pts, frame.time_base = at - begin, Fraction(1, self.rate)
                     out.mux(stream.encode(frame))
-                    progress((at + 1) / self.many)
+                    progress((at + 1) / self.count)
                 out.mux(stream.encode(None))
             with part.open("rb") as file:
                 os.fsync(file)  # a part that is there is whole, whatever happens to the machine

@@ -211,9 +211,9 @@ class ScorePainter:
     def _curve(self, painter: QPainter, row: Row) -> None:
         """The breath as a line, tinted beneath phase by phase; room for a cue said ahead stays bare."""
         low = row.y + BOTTOM + 5
-        found = list(pieces(self.layout, row))
+        drawn = list(pieces(self.layout, row))
         quiet = row.one is not None and not row.one.level.speaks
-        for piece in found:
+        for piece in drawn:
             assert piece.event.phase_kind is not None
             painter.setPen(Qt.PenStyle.NoPen)
             hill = QPainterPath(QPointF(piece.x0 + 0.5, low))
@@ -235,7 +235,7 @@ class ScorePainter:
         for event in row.events:
             if event.kind is EventKind.CUE and row.kind == "round":  # time the cue takes before count one
                 self._room(painter, row, event)
-        for piece in found:
+        for piece in drawn:
             self._about_phase(painter, row, piece)
 
     def _room(self, painter: QPainter, row: Row, event: Event) -> None:

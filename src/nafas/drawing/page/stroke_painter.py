@@ -55,7 +55,7 @@ def paint_comb(page: Page, painter: QPainter, row: Row) -> None:
     painter.setPen(page.theme.ink)
     metrics = QFontMetricsF(page.small)
     painter.setFont(page.small)
-    for event in cues:  # in beside the tooth, out below the line
+    for event in cues:  # in next to the tooth, out below the line
         x = span(page.layout, row, event)[0]
         inward = event.phase_kind is PhaseKind.INHALE
         room = (end - begin) / len(strokes) - 10

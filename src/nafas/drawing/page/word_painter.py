@@ -39,7 +39,7 @@ def paint_said(page: Page, painter: QPainter, row: Row) -> None:
 
 
 def _calls(page: Page, painter: QPainter, row: Row, calls: list[tuple[float, Event]]) -> None:
-    """Calls inside their hold, each beside a mark at its time, on whichever of two lines has room for it."""
+    """Calls inside their hold, each next to a mark at its time, on whichever of two lines has room for it."""
     if not calls:
         return
     holds = {piece.event.phase: piece for piece in pieces(page.layout, row)}
@@ -48,7 +48,7 @@ def _calls(page: Page, painter: QPainter, row: Row, calls: list[tuple[float, Eve
     taken: list[tuple[float, float, float]] = []
     for x, event in calls:
         hold = holds[event.phase]
-        # Whole beside its mark, before it or after it; where it has no room, as much as there is room for.
+        # Whole next to its mark, before it or after it; where it has no room, as much as there is room for.
         cut = metrics.elidedText(event.text, Qt.TextElideMode.ElideRight, max(0.0, hold.x1 - x - 3))
         for text, side in ((event.text, 1), (event.text, -1), (cut, 1)):
             width = metrics.horizontalAdvance(text)

@@ -16,11 +16,11 @@ _ROUNDS = 24
 """Rounds of one picture: a page holds no more."""
 
 
-def print_audit(found: Audit, path: Path) -> None:
+def print_audit(audit: Audit, path: Path) -> None:
     """Write an audit as a PDF. Raises InputError."""
-    faults = tuple(finding.at for finding in found.findings)
+    faults = tuple(finding.at for finding in audit.findings)
     images: dict[str, QImage] = {}
-    for number, one in enumerate(found.sets, 1):
+    for number, one in enumerate(audit.sets, 1):
         for first in range(0, len(one.rounds), _ROUNDS):
             part = replace(one, rounds=one.rounds[first : first + _ROUNDS])
             drawing = RoundsDrawing((part,), faults, _WIDTH, DAY, number)
@@ -31,5 +31,5 @@ def print_audit(found: Audit, path: Path) -> None:
             drawing.paint(painter)
             painter.end()
             images[f"set-{number}-{first}"] = image
-    html = f"<html><head><style>{STYLE}</style></head><body>{body(found, tuple(images))}</body></html>"
-    print_page(html, f"{found.path.name}: review", path, images)
+    html = f"<html><head><style>{STYLE}</style></head><body>{body(audit, tuple(images))}</body></html>"
+    print_page(html, f"{audit.path.name}: review", path, images)

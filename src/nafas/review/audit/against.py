@@ -53,16 +53,16 @@ def align(timeline: Timeline, words: Sequence[HeardWord], texts: Collection[str]
         # Along the row a skip may follow a skip: the running least, less what each place has cost to get to.
         steps = _SKIP * np.arange(1, len(words) + 1)
         cost[row, 1:] = np.minimum.accumulate(np.minimum(best - steps, cost[row, 0])) + steps
-    found: list[Pair] = []
+    pairs: list[Pair] = []
     row, column = len(moments), len(words)
     while row or column:
         if row and abs(cost[row, column] - cost[row - 1, column] - _SKIP) < _SAME:
             row -= 1
-            found.append(Pair(moments[row], None))
+            pairs.append(Pair(moments[row], None))
         elif column and abs(cost[row, column] - cost[row, column - 1] - _SKIP) < _SAME:
             column -= 1
-            found.append(Pair(None, words[column]))
+            pairs.append(Pair(None, words[column]))
         else:
             row, column = row - 1, column - 1
-            found.append(Pair(moments[row], words[column]))
-    return found[::-1]
+            pairs.append(Pair(moments[row], words[column]))
+    return pairs[::-1]

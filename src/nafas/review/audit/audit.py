@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from nafas.errors import InputError
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.audit.against import Pair, align
 from nafas.review.audit.damage import damage_in
 from nafas.review.audit.decoder import Ear, tuned
@@ -36,7 +36,7 @@ LONGEST = 3 * 3600.0
 """Seconds of a recording that is still put to the test."""
 _STEP = 0.02
 _BESIDE = 0.25
-"""Seconds beside its moment at which a word is told."""
+"""Seconds off its moment at which a word is reported."""
 _TOLD = 8
 _SILENCE = 60.0
 _LOW_RATE = 16_000
@@ -61,7 +61,7 @@ class Audit:
         voice_over_rest: LU of the words counted over what lies between them; nan where nothing was counted.
         pairs: each word with its moment of the session; () without one.
         offset: seconds by which the recording begins later than the session.
-        limits: what could not be told, and why.
+        limits: what could not be known, and why.
     """
 
     path: Path
@@ -194,15 +194,15 @@ def audit(
 
 
 def _limits(source: Source, ear: Ear) -> list[str]:
-    found = []
+    limits = []
     if source.rate < _LOW_RATE:
-        found.append(f"it has a rate of {source.rate} Hz: hissing sounds are missing, and words are less sure")
+        limits.append(f"it has a rate of {source.rate} Hz: hissing sounds are missing, and words are less sure")
     if ear.vocabulary.language.partition("-")[0] != "en":
-        found.append("its language is heard through an English ear: more words are missed or misheard than of English")
+        limits.append("its language is heard through an English ear: more words are missed or misheard than of English")
     missing = [text for text in ear.vocabulary.texts if text not in ear.names]
     if missing:
-        found.append(f"these words cannot be listened for, their sound is not known: {', '.join(missing)}")
-    return found
+        limits.append(f"these words cannot be listened for, their sound is not known: {', '.join(missing)}")
+    return limits
 
 
 def _held_against(timeline: Timeline, words: list[HeardWord], texts: Collection[str]) -> tuple[list[Pair], float]:
@@ -218,41 +218,43 @@ def _held_against(timeline: Timeline, words: list[HeardWord], texts: Collection[
 
 
 def _against(pairs: list[Pair], offset: float) -> list[AuditFinding]:
-    found: list[AuditFinding] = []
-    beside: list[tuple[float, AuditFinding]] = []
+    findings: list[AuditFinding] = []
+    off_time: list[tuple[float, AuditFinding]] = []
     for pair in pairs:
         moment, word = pair.moment, pair.word
         if moment is not None and word is None:
             at = float(moment.at) + offset
-            found.append(AuditFinding("not-heard", Severity.SHOULD, at, f"“{moment.text}” was due and was not heard."))
+            findings.append(
+                AuditFinding("not-heard", Severity.SHOULD, at, f"“{moment.text}” was due and was not heard.")
+            )
         elif moment is None and word is not None:
-            found.append(AuditFinding("added", Severity.SHOULD, word.beat, f"“{word.text}” is not in the session."))
+            findings.append(AuditFinding("added", Severity.SHOULD, word.beat, f"“{word.text}” is not in the session."))
         elif moment is not None and word is not None and not pair.same:
             text = f"“{word.text}” is heard where “{moment.text}” was due."
-            found.append(AuditFinding("other-word", Severity.MUST, word.beat, text))
+            findings.append(AuditFinding("other-word", Severity.MUST, word.beat, text))
         elif moment is not None and word is not None:
             late = word.beat - offset - float(moment.at)
             if abs(late) > _BESIDE:
                 way = "late" if late > 0 else "early"
                 text = f"“{word.text}” is {abs(late):.2f} s {way}."
-                beside.append((abs(late), AuditFinding("beside", Severity.SHOULD, word.beat, text)))
-    if len(beside) > _TOLD:
-        _, worst = max(beside, key=lambda each: each[0])
-        text = f"{many(len(beside), 'word lies', 'words lie')} more than {_BESIDE} s beside the session's time."
-        return [*found, AuditFinding("beside", Severity.SHOULD, beside[0][1].at, text), worst]
-    return [*found, *(finding for _, finding in beside)]
+                off_time.append((abs(late), AuditFinding("beside", Severity.SHOULD, word.beat, text)))
+    if len(off_time) > _TOLD:
+        _, worst = max(off_time, key=lambda each: each[0])
+        text = f"{pluralize(len(off_time), 'word lies', 'words lie')} more than {_BESIDE} s off the session's time."
+        return [*findings, AuditFinding("beside", Severity.SHOULD, off_time[0][1].at, text), worst]
+    return [*findings, *(finding for _, finding in off_time)]
 
 
 def _levels(measured: Measured, words: list[HeardWord]) -> list[AuditFinding]:
-    found: list[AuditFinding] = []
+    findings: list[AuditFinding] = []
     if measured.true_peak > 0:
         text = f"Its true peak is {measured.true_peak:.1f} dBTP: over full scale, it distorts in players."
-        found.append(AuditFinding("true-peak", Severity.MUST, 0.0, text))
+        findings.append(AuditFinding("true-peak", Severity.MUST, 0.0, text))
     for before, after in pairwise(words):
         if after.start - before.end > _SILENCE:
             text = f"No cue and no count for {clock(after.start - before.end)}, up to {clock(after.start)}."
-            found.append(AuditFinding("silence", Severity.LOOK, before.end, text))
-    return found
+            findings.append(AuditFinding("silence", Severity.LOOK, before.end, text))
+    return findings
 
 
 def _floor(measured: Measured) -> float:

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.audio_files import AudioReader
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.audit.judge import AuditFinding
 from nafas.review.checks.finding import Severity
 from nafas.timing.clock import clock
@@ -42,19 +42,19 @@ class Damage:
 
     def findings(self) -> list[AuditFinding]:
         """As findings: the first few of each by their place, the rest by their number."""
-        found: list[AuditFinding] = []
+        findings_: list[AuditFinding] = []
         for check, times, one, remedy in (
             ("click", self.clicks, "A click", "record the place again, or repair it"),
             ("drop-out", self.dropouts, "The sound stops dead for a moment", "render or copy it again"),
             ("clipped", self.clipped, "Samples are cut off at full scale", "record or master it with more headroom"),
         ):
             for at in times[:_TOLD]:
-                found.append(AuditFinding(check, Severity.SHOULD, at, f"{one}: {remedy}."))
+                findings_.append(AuditFinding(check, Severity.SHOULD, at, f"{one}: {remedy}."))
             if len(times) > _TOLD:
-                more = many(len(times) - _TOLD, "place")
+                more = pluralize(len(times) - _TOLD, "place")
                 text = f"{more} more like it, up to {clock(times[-1])}."
-                found.append(AuditFinding(check, Severity.SHOULD, times[_TOLD], text))
-        return found
+                findings_.append(AuditFinding(check, Severity.SHOULD, times[_TOLD], text))
+        return findings_
 
 
 def damage_in(path: Path) -> Damage:
@@ -68,16 +68,16 @@ def damage_in(path: Path) -> Damage:
     """
     reader = AudioReader(path)
     block, over = round(_BLOCK_SECONDS * reader.rate), round(_AROUND * reader.rate)
-    found: tuple[list[float], ...] = ([], [], [])
+    lists: tuple[list[float], ...] = ([], [], [])
     for first in range(0, reader.frames, block):
         begin = max(0, first - over)
         samples = np.nan_to_num(reader.read(begin, block + 2 * over))
-        for times, places in zip(found, (_clicks, _dropouts, _clipped)):
+        for times, places in zip(lists, (_clicks, _dropouts, _clipped)):
             for channel in samples.T:
                 for at in places(channel, reader.rate):
                     if first <= begin + at < first + block:
                         times.append((begin + at) / reader.rate)
-    return Damage(*(_apart(times) for times in found))
+    return Damage(*(_apart(times) for times in lists))
 
 
 def _apart(times: list[float]) -> tuple[float, ...]:

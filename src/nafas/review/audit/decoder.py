@@ -60,9 +60,9 @@ class Ear:
         word k. Mostly a number is followed by the next one, or by a cue; anything else is possible."""
         names, words = list(self.names.items()), self.vocabulary
         any_word = 1 / len(names)
-        found: list[tuple[int, int, float] | tuple[int, int, float, str]] = []
+        arcs: list[tuple[int, int, float] | tuple[int, int, float, str]] = []
         for k, (text, name) in enumerate(names):
-            found += [(0, 1 + k, any_word, name), (1 + k, 0, _ANYTHING)]
+            arcs += [(0, 1 + k, any_word, name), (1 + k, 0, _ANYTHING)]
             number = words.values.get(text, 0)
             for j, (other, after) in enumerate(names):
                 value = words.values.get(other, 0)
@@ -72,8 +72,8 @@ class Ear:
                     likely = _OFTEN / (len(words.kinds) + 1)
                 else:
                     continue
-                found.append((1 + k, 1 + j, likely, after))
-        return found
+                arcs.append((1 + k, 1 + j, likely, after))
+        return arcs
 
     def decoder(self, states: int, gaussians: int) -> Any:
         """One for each worker: it holds the state of what it hears."""

@@ -53,7 +53,7 @@ class Draft:
 
 
 def drafted(title: str, sets: Sequence[PerformedSet], talk: Sequence[Sentence], language: str) -> Draft | None:
-    """The script of what was heard; None where no set of two rounds or more has a count that can be told.
+    """The script of what was heard; None where no set of two rounds or more has a count that can be known.
 
     Args:
         title: of the session.
@@ -130,12 +130,12 @@ def _wording(sets: Sequence[PerformedSet], language: str) -> Wording:
         for phase in phases
         if phase.words[0].kind is not None
     )
-    usual, found = lexicon_of(language, Wording()), {}
+    usual, own = lexicon_of(language, Wording()), {}
     for kind in PhaseKind:
-        most = max(((many, text) for (of, text), many in used.items() if of is kind), default=None)
+        most = max(((count, text) for (of, text), count in used.items() if of is kind), default=None)
         if most is not None and most[1] != usual.kind(kind).lower():
-            found[CUE_KEYS[kind]] = most[1]
-    return Wording(**found)
+            own[CUE_KEYS[kind]] = most[1]
+    return Wording(**own)
 
 
 def _set(one: PerformedSet, number: int) -> BreathSet:

@@ -80,8 +80,8 @@ def _judged(row: list[HeardWord]) -> list[HeardWord]:
     steps = np.diff([word.beat for word in row])
     count = float(np.median(steps))
     even = np.abs(steps / count - np.maximum(1, np.round(steps / count))) <= _EVEN
-    found = []
+    words_ = []
     for at, word in enumerate(row):
         near = even[max(0, at - 1) : at + 1]
-        found.append(replace(word, confidence=round(_LEAST + (1 - _LEAST) * float(near.mean()) * 0.98, 3)))
-    return found
+        words_.append(replace(word, confidence=round(_LEAST + (1 - _LEAST) * float(near.mean()) * 0.98, 3)))
+    return words_

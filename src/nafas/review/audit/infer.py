@@ -53,39 +53,39 @@ class Inferred:
 
 
 def infer(
-    found: Audit, folder: Path | None = None, progress: Callable[[str, float], None] = lambda stage, done: None
+    audit: Audit, folder: Path | None = None, progress: Callable[[str, float], None] = lambda stage, done: None
 ) -> Inferred:
     """Make a session of a recording.
 
     Args:
-        found: the recording put to the test.
-        folder: where the session is to stand, and a take book of its own beside it. None: without takes.
+        audit: the recording put to the test.
+        folder: where the session is to stand, and a take book of its own next to it. None: without takes.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
 
     Raises:
         InputError: no set was heard in it; a take book of its name is there already, or a take cannot be written.
     """
-    draft = drafted(found.path.stem, found.sets, found.talk, found.language)
+    draft = drafted(audit.path.stem, audit.sets, audit.talk, audit.language)
     if draft is None:
         problem = "holds no set of two rounds or more whose count can be heard"
-        raise InputError(str(found.path), problem, "choose a recording of counted breathing")
+        raise InputError(str(audit.path), problem, "choose a recording of counted breathing")
     session, notes = draft.session, []
     if draft.talk:
         notes.append("what is said between the sets is written down as it was heard: read it, and put right the words")
-    elif not found.transcribed:
-        notes.append(f"what was said between the sets is in {found.path.name} only: it was not listened to")
+    elif not audit.transcribed:
+        notes.append(f"what was said between the sets is in {audit.path.name} only: it was not listened to")
     if draft.left:
         notes.append(f"{draft.left} of the sets heard had too little to go by")
     moved = tuple(move for one, block in zip(draft.sets, draft.blocks) for move in _moved(one, block))
     takes = 0
-    if folder is not None and found.voice_over_rest >= _LEAST_OVER:
-        book = folder / f"{found.path.stem[:_NAME]}-takes"
+    if folder is not None and audit.voice_over_rest >= _LEAST_OVER:
+        book = folder / f"{audit.path.stem[:_NAME]}-takes"
         if book.exists():
             raise InputError(str(book), "is there already", "choose another folder, or move it away")
-        takes = _take(found, draft, book, progress)
+        takes = _take(audit, draft, book, progress)
         session = change(session, voice=Voice(take_book=Asset(path=book.name)))
     elif folder is not None:
-        over = found.voice_over_rest
+        over = audit.voice_over_rest
         notes.append(
             f"the words cannot be taken out of it: they stand {over:.0f} LU over what sounds with them, and "
             f"{_LEAST_OVER:.0f} are needed, or the music would be heard in every word"
@@ -94,27 +94,27 @@ def infer(
 
 
 def _moved(one: PerformedSet, block: BreathSet) -> list[Moved]:
-    """How far each word of a set lies beside the grid that begins with its first."""
+    """How far each word of a set lies off the grid that begins with its first."""
     count = float(block.count_length or 1)
     per_round = float(set_seconds(block, block.count_length or 1)) / block.rounds
-    found = []
+    moved = []
     for number, phases in enumerate(one.rounds):
         due = number * per_round
         for phase in phases:
-            for place, word in enumerate(phase.words):
-                steps = place if not word.number or phase.falls else word.number - 1
-                found.append(Moved(word.text, word.beat, due + steps * count - (word.beat - one.start)))
+            for index, word in enumerate(phase.words):
+                steps = index if not word.number or phase.falls else word.number - 1
+                moved.append(Moved(word.text, word.beat, due + steps * count - (word.beat - one.start)))
             due += phase.counts * count
-    return found
+    return moved
 
 
-def _take(found: Audit, draft: Draft, book: Path, progress: Callable[[str, float], None]) -> int:
+def _take(audit: Audit, draft: Draft, book: Path, progress: Callable[[str, float], None]) -> int:
     lines = call_sheet([compile_session(draft.session, paced())])
-    places = {line.text.lower(): place for place, line in enumerate(lines)}
+    places = {line.text.lower(): index for index, line in enumerate(lines)}
     cuts = [
-        Cut(places[word.text], word.start, word.end, word.confidence) for word in found.words if word.text in places
+        Cut(places[word.text], word.start, word.end, word.confidence) for word in audit.words if word.text in places
     ]
     for text, said in draft.talk.items():
         cuts += [Cut(places[text.lower()], each.start, each.end, _SURE) for each in said if text.lower() in places]
     segmentation = Segmentation(tuple(lines), tuple(cuts), (), ())
-    return len(add_takes(Source(found.path), segmentation, book, draft.session.title, progress))
+    return len(add_takes(Source(audit.path), segmentation, book, draft.session.title, progress))

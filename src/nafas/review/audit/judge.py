@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.audit.performed import PerformedPhase, PerformedSet
 from nafas.review.checks.finding import Severity
 from nafas.timing.clock import clock
@@ -15,7 +15,7 @@ _DRIFT = 0.04
 _WANDER = 0.06
 """Standard deviation of a round's count, of the count, past which it is heard."""
 _UNEVEN = 0.15
-"""Of a count that one may be longer or shorter before it is told (our own)."""
+"""Of a count that one may be longer or shorter before it is reported (our own)."""
 _LONGER = 0.12
 """Of a phase's usual length that one round's may differ."""
 
@@ -32,10 +32,10 @@ class AuditFinding:
 
 def judge_sets(sets: Sequence[PerformedSet]) -> list[AuditFinding]:
     """Everything that is wrong in the sets of a performance, in order of time."""
-    found: list[AuditFinding] = []
+    findings: list[AuditFinding] = []
     for number, one in enumerate(sets, 1):
-        found += [*_numbers(one), *_order(one, number), *_drift(one, number), *_lengths(one)]
-    return sorted(found, key=lambda each: each.at)
+        findings += [*_numbers(one), *_order(one, number), *_drift(one, number), *_lengths(one)]
+    return sorted(findings, key=lambda each: each.at)
 
 
 def _name(phase: PerformedPhase) -> str:
@@ -44,9 +44,9 @@ def _name(phase: PerformedPhase) -> str:
 
 def _numbers(one: PerformedSet) -> Iterator[AuditFinding]:
     """Numbers missing, doubled, out of their order, or others than they should be."""
-    for place, phases in enumerate(one.rounds, 1):
+    for index, phases in enumerate(one.rounds, 1):
         for phase in phases:
-            yield from _of_phase(phase, f"{_name(phase)} of round {place}")
+            yield from _of_phase(phase, f"{_name(phase)} of round {index}")
 
 
 def _of_phase(phase: PerformedPhase, where: str) -> Iterator[AuditFinding]:
@@ -58,21 +58,21 @@ def _of_phase(phase: PerformedPhase, where: str) -> Iterator[AuditFinding]:
     for at, word in enumerate(words):
         after = words[at + 1].number if at + 1 < len(words) else None
         before = words[at - 1] if at else None
-        told = f"“{before.text}, {word.text}”" if before is not None else f"“{word.text}” first"
+        message = f"“{before.text}, {word.text}”" if before is not None else f"“{word.text}” first"
         if word.number == wanted:
             pass
         elif before is not None and word.number == before.number:
-            yield AuditFinding("doubled", Severity.MUST, word.beat, f"{told} in the {where}: it is said twice.")
+            yield AuditFinding("doubled", Severity.MUST, word.beat, f"{message} in the {where}: it is said twice.")
         elif after == wanted + way:
-            text = f"{told} in the {where}, where the number was {wanted}."
+            text = f"{message} in the {where}, where the number was {wanted}."
             yield AuditFinding("mislabelled", Severity.MUST, word.beat, text)
             wanted += way
             continue
         elif (word.number - wanted) * way > 0:
-            text = f"{told} in the {where}: a number is missing or not heard."
+            text = f"{message} in the {where}: a number is missing or not heard."
             yield AuditFinding("missing", Severity.MUST, word.beat, text)
         else:
-            yield AuditFinding("swapped", Severity.MUST, word.beat, f"{told} in the {where}: the order is broken.")
+            yield AuditFinding("swapped", Severity.MUST, word.beat, f"{message} in the {where}: the order is broken.")
         wanted = word.number + way
 
 
@@ -81,23 +81,25 @@ def _order(one: PerformedSet, number: int) -> Iterator[AuditFinding]:
     pattern = one.pattern
     kinds = [kind for kind, _ in pattern]
     last = len(one.rounds)
-    for place, phases in enumerate(one.rounds, 1):
+    for index, phases in enumerate(one.rounds, 1):
         here = [phase.kind for phase in phases]
         at = phases[0].start
         if here != kinds:
-            if place == last and len(here) < len(kinds) and here == kinds[: len(here)]:
+            if index == last and len(here) < len(kinds) and here == kinds[: len(here)]:
                 if not kinds[len(here)].is_hold:
                     said = kinds[len(here)].plain
                     text = f"Set {number} stops mid-breath: its last round has no {said}."
                     yield AuditFinding("mid-breath", Severity.MUST, at, text)
                 continue
             heard, wanted = (", ".join(kind.plain for kind in row) for row in (here, kinds))
-            text = f"Round {place} of set {number} is called {heard}; the others {wanted}."
+            text = f"Round {index} of set {number} is called {heard}; the others {wanted}."
             yield AuditFinding("cue-order", Severity.MUST, at, text)
             continue
         for phase, (_, counts) in zip(phases, pattern):
             if phase.counts != counts:
-                text = f"The {_name(phase)} of round {place} has {many(phase.counts, 'count')}, the others {counts}."
+                text = (
+                    f"The {_name(phase)} of round {index} has {pluralize(phase.counts, 'count')}, the others {counts}."
+                )
                 yield AuditFinding("counts-differ", Severity.MUST, phase.start, text)
 
 
@@ -120,22 +122,22 @@ def _drift(one: PerformedSet, number: int) -> Iterator[AuditFinding]:
 
 
 def _lengths(one: PerformedSet) -> Iterator[AuditFinding]:
-    """Words beside their count, and phases longer or shorter than their fellows."""
+    """Words off their count, and phases longer or shorter than their fellows."""
     pattern = one.pattern
     usual: dict[int, float] = {}
     alike = [phases for phases in one.rounds if tuple((p.kind, p.counts) for p in phases) == pattern]
-    for place in range(len(pattern)):
-        lengths = [phases[place].length for phases in alike if phases[place].length is not None]
+    for index in range(len(pattern)):
+        lengths = [phases[index].length for phases in alike if phases[index].length is not None]
         if len(lengths) >= 3:
-            usual[place] = float(np.median(np.array(lengths, float)))
+            usual[index] = float(np.median(np.array(lengths, float)))
     for number, phases in enumerate(one.rounds, 1):
         if tuple((p.kind, p.counts) for p in phases) != pattern:
             continue
-        for place, phase in enumerate(phases):
+        for index, phase in enumerate(phases):
             length = phase.length
-            if length is not None and place in usual and abs(length / usual[place] - 1) > _LONGER:
+            if length is not None and index in usual and abs(length / usual[index] - 1) > _LONGER:
                 text = (
-                    f"The {_name(phase)} of round {number} lasts {length:.1f} s, the others about {usual[place]:.1f} s."
+                    f"The {_name(phase)} of round {number} lasts {length:.1f} s, the others about {usual[index]:.1f} s."
                 )
                 yield AuditFinding("phase-length", Severity.SHOULD, phase.start, text)
         steps = [(at, length) for phase in phases for at, length in phase.steps]

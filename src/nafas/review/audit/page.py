@@ -3,26 +3,26 @@
 from collections.abc import Sequence
 from html import escape
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.audit.audit import Audit
 from nafas.review.audit.performed import PerformedSet
 from nafas.timing.clock import clock
 
 
-def heading(found: Audit) -> str:
+def heading(audit: Audit) -> str:
     """Length and levels."""
-    measured = found.measured
+    measured = audit.measured
     return (
-        f"{found.path.name}: {clock(found.seconds)}, {measured.loudness:.1f} LUFS, true peak {measured.true_peak:.1f} "
-        f"dBTP, range {measured.range:.1f} LU, floor {found.noise_floor:.0f} LUFS"
+        f"{audit.path.name}: {clock(audit.seconds)}, {measured.loudness:.1f} LUFS, true peak {measured.true_peak:.1f} "
+        f"dBTP, range {measured.range:.1f} LU, floor {audit.noise_floor:.0f} LUFS"
     )
 
 
-def heard(found: Audit) -> str:
+def heard(audit: Audit) -> str:
     """How much was heard."""
-    words = many(len(found.words), "cue or number", "cues and numbers")
-    talk = f", {many(len(found.talk), 'sentence')} of talk" if found.talk else ""
-    return f"heard: {words} in {many(len(found.sets), 'set')}{talk}"
+    words = pluralize(len(audit.words), "cue or number", "cues and numbers")
+    talk = f", {pluralize(len(audit.talk), 'sentence')} of talk" if audit.talk else ""
+    return f"heard: {words} in {pluralize(len(audit.sets), 'set')}{talk}"
 
 
 def set_line(one: PerformedSet, number: int) -> str:
@@ -30,35 +30,35 @@ def set_line(one: PerformedSet, number: int) -> str:
     pattern = "-".join(f"{kind.plain} {counts}" for kind, counts in one.pattern)
     count = "" if one.count_length is None else f", a count {one.count_length:.3f} s"
     where = f"{clock(one.start)} to {clock(one.end)}"
-    return f"set {number}, {where}: {pattern}, {many(len(one.rounds), 'round')}{count}"
+    return f"set {number}, {where}: {pattern}, {pluralize(len(one.rounds), 'round')}{count}"
 
 
-def text(found: Audit) -> str:
+def text(audit: Audit) -> str:
     """All of it in lines."""
-    lines = [heading(found), heard(found)]
-    lines += [f"  {set_line(one, number)}" for number, one in enumerate(found.sets, 1)]
-    for finding in found.findings:
+    lines = [heading(audit), heard(audit)]
+    lines += [f"  {set_line(one, number)}" for number, one in enumerate(audit.sets, 1)]
+    for finding in audit.findings:
         lines.append(f"{finding.severity.value.upper()} {clock(finding.at, tenths=True)}  {finding.text}")
-    if not found.findings:
+    if not audit.findings:
         lines.append("Nothing found.")
-    lines += [f"Not told: {limit}" for limit in found.limits]
+    lines += [f"Not told: {limit}" for limit in audit.limits]
     return "\n".join(lines)
 
 
-def body(found: Audit, pictures: Sequence[str]) -> str:
+def body(audit: Audit, pictures: Sequence[str]) -> str:
     """All of it as HTML, a picture of each part of the sets by its name, and the talk as it was heard."""
-    parts = [f"<h1>{escape(found.path.name)}</h1>", f'<p class="about">{escape(heading(found))}<br>{heard(found)}</p>']
-    parts += ["<ul>", *(f"<li>{set_line(one, number)}</li>" for number, one in enumerate(found.sets, 1)), "</ul>"]
+    parts = [f"<h1>{escape(audit.path.name)}</h1>", f'<p class="about">{escape(heading(audit))}<br>{heard(audit)}</p>']
+    parts += ["<ul>", *(f"<li>{set_line(one, number)}</li>" for number, one in enumerate(audit.sets, 1)), "</ul>"]
     rows = [
         _row(finding.at, f'<span class="fact">{finding.severity.value}: {escape(finding.text)}</span>')
-        for finding in found.findings
+        for finding in audit.findings
     ]
     parts += ["<table>", *rows, "</table>"] if rows else ["<p>Nothing is wrong in what was heard.</p>"]
-    parts += [f"<p>Not told: {escape(limit)}.</p>" for limit in found.limits]
+    parts += [f"<p>Not told: {escape(limit)}.</p>" for limit in audit.limits]
     parts += [f'<p><img src="{name}" width="640"></p>' for name in pictures]
-    if found.talk:
+    if audit.talk:
         parts.append("<h2>Talk, as it was heard</h2><table>")
-        parts += [_row(said.start, escape(said.text or "not written down")) for said in found.talk]
+        parts += [_row(said.start, escape(said.text or "not written down")) for said in audit.talk]
         parts.append("</table>")
     return "\n".join(parts)
 

@@ -61,14 +61,14 @@ class PerformedPhase:
     @property
     def steps(self) -> list[tuple[float, float]]:
         """(time, seconds a count) of each pair of words that are one count apart."""
-        found = []
+        steps_ = []
         for before, after in pairwise(self.words):
             away = abs(after.number - before.number) if before.number else 1
             if before.number == 0 and after.number not in (1, 2) and not self.falls:
                 continue
             if away == 1:
-                found.append((before.beat, after.beat - before.beat))
-        return found
+                steps_.append((before.beat, after.beat - before.beat))
+        return steps_
 
 
 @dataclass(frozen=True)
@@ -94,13 +94,13 @@ class PerformedSet:
 
     @cached_property
     def count_lengths(self) -> list[tuple[float, float]]:
-        """(time, seconds a count) of every round in which a count can be told."""
-        found = []
+        """(time, seconds a count) of every round in which a count can be known."""
+        lengths = []
         for one in self.rounds:
             steps = [step for phase in one for step in phase.steps]
             if len(steps) >= 2:
-                found.append((one[0].start, float(np.median([length for _, length in steps]))))
-        return found
+                lengths.append((one[0].start, float(np.median([length for _, length in steps]))))
+        return lengths
 
     @property
     def count_length(self) -> float | None:
@@ -138,13 +138,13 @@ def _phases(words: Sequence[HeardWord]) -> list[PerformedPhase]:
         if word.kind is not None or not parts:
             parts.append([])
         parts[-1].append(word)
-    found: list[PerformedPhase] = []
+    phases: list[PerformedPhase] = []
     for part, after in zip(parts, [*parts[1:], None]):
         kind = part[0].kind or PhaseKind.INHALE
-        if kind is PhaseKind.HOLD_FULL and found and found[-1].kind is PhaseKind.EXHALE:
+        if kind is PhaseKind.HOLD_FULL and phases and phases[-1].kind is PhaseKind.EXHALE:
             kind = PhaseKind.HOLD_EMPTY
-        found.append(PerformedPhase(kind, tuple(part), None if after is None else after[0].beat))
-    return found
+        phases.append(PerformedPhase(kind, tuple(part), None if after is None else after[0].beat))
+    return phases
 
 
 def _set(phases: Sequence[PerformedPhase]) -> PerformedSet:

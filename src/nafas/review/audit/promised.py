@@ -27,12 +27,12 @@ def broken_promises(draft: Draft) -> list[AuditFinding]:
     timeline = compile_session(draft.session, spoken)
     subject = Subject(timeline)
     starts = [float(timed.start) for timed in timeline.blocks]
-    found = []
+    findings = []
     for check in _CHECKS:
         for finding in check.run(subject) if check.can_look(subject) else ():
             at = 0.0
             if finding.at is not None and starts:
-                place = max(0, bisect_right(starts, float(finding.at)) - 1)
-                at = draft.begins[draft.session.blocks[place].id] + float(finding.at) - starts[place]
-            found.append(AuditFinding(check.name, Severity.LOOK, at, f"{finding.text} (The words are as heard.)"))
-    return found
+                best = max(0, bisect_right(starts, float(finding.at)) - 1)
+                at = draft.begins[draft.session.blocks[best].id] + float(finding.at) - starts[best]
+            findings.append(AuditFinding(check.name, Severity.LOOK, at, f"{finding.text} (The words are as heard.)"))
+    return findings

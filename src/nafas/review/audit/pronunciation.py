@@ -48,27 +48,27 @@ def phones(text: str, language: str, dictionary: bytes) -> tuple[str, ...]:
 def _nearest(ipa: str) -> list[tuple[str, ...]]:
     """For each sound of a word in IPA the phones that may stand for it. Sounds that are not known are left out."""
     spelled = _DROPPED.sub("", unicodedata.normalize("NFD", ipa))
-    found: list[tuple[str, ...]] = []
+    options: list[tuple[str, ...]] = []
     at = 0
     while at < len(spelled):
         two = spelled[at : at + 2]
         sound = two if two in _NEAREST else spelled[at]
-        if sound == _NASAL and found:
-            found[-1] = tuple(f"{option} N" for option in found[-1])
+        if sound == _NASAL and options:
+            options[-1] = tuple(f"{option} N" for option in options[-1])
         elif sound in _NEAREST:
-            found.append(_NEAREST[sound])
+            options.append(_NEAREST[sound])
         at += len(sound)
-    return found
+    return options
 
 
 def _pronounced(dictionary: bytes, word: str) -> tuple[str, ...]:
     """The ways a word of the dictionary is said: "inhale IH N HH EY L", and any other as "inhale(2) …" below it."""
-    name, found = word.encode(), list[str]()
+    name, sounds = word.encode(), list[str]()
     at = dictionary.find(b"\n" + name + b" ")
     while at >= 0:
         line, _, _ = dictionary[at + 1 : at + 200].partition(b"\n")
-        found.append(line.partition(b" ")[2].strip().decode())
+        sounds.append(line.partition(b" ")[2].strip().decode())
         at += 1 + len(line)
         if not dictionary.startswith(b"\n" + name + b"(", at):
             break
-    return tuple(found)
+    return tuple(sounds)

@@ -48,14 +48,14 @@ def hear(
 
     def part(begins: list[float], tell: Tell) -> list[HeardWord]:
         decoder = ear.decoder(*HURRIED)
-        found: list[HeardWord] = []
+        words_: list[HeardWord] = []
         for begin in begins:
-            found += _window(decoder, ear, source, float(begin), tuning)
+            words_ += _window(decoder, ear, source, float(begin), tuning)
             tell(round(CORE * RATE))
-        return found
+        return words_
 
     heard = in_shares(part, parts, round(CORE * RATE) * len(windows), progress)
-    words = [word for found in heard for word in found]
+    words = [word for words_ in heard for word in words_]
     words = _with_holes_heard(source, ear, words, tuning)
     return [_on_its_beat(source, word) for word in without_talk(_with_room(words))]
 
@@ -68,15 +68,15 @@ def _with_holes_heard(source: Source, ear: Ear, words: list[HeardWord], tuning: 
     if not len(steps):
         return words
     usual, decoder = float(np.median(steps)), ear.decoder(*THOROUGH)
-    found = list(words)
+    kept = list(words)
     for before, after, step in zip(counted, counted[1:], steps):
         if not _HOLE * usual < step < _LONGEST_HOLE:
             continue
         begin, end = before.end - 0.05, after.start + 0.05
         again = _decoded(decoder, ear, sound(source, begin, end), begin, tuning)
         inside = [word for word in again if before.end <= word.start and word.end <= after.start]
-        found = [word for word in found if not before.end <= word.start < after.start] + inside
-    return sorted(found, key=lambda word: word.start)
+        kept = [word for word in kept if not before.end <= word.start < after.start] + inside
+    return sorted(kept, key=lambda word: word.start)
 
 
 def _on_its_beat(source: Source, word: HeardWord) -> HeardWord:
@@ -104,7 +104,7 @@ def _window(decoder: Any, ear: Ear, source: Source, begin: float, tuning: Tuning
 def _decoded(decoder: Any, ear: Ear, samples: Samples, first: float, tuning: Tuning) -> list[HeardWord]:
     """Words of a stretch; `room` is not known yet."""
     run(decoder, samples, tuning)
-    found: list[HeardWord] = []
+    decoded: list[HeardWord] = []
     words = ear.vocabulary
     for segment in decoder.seg() or ():
         text = ear.texts.get(segment.word.split("(")[0])
@@ -113,8 +113,8 @@ def _decoded(decoder: Any, ear: Ear, samples: Samples, first: float, tuning: Tun
         start, end = first + segment.start_frame * FRAME, first + (segment.end_frame + 1) * FRAME
         begin, stop = _loud(samples[round((start - first) * RATE) : round((end - first) * RATE)])
         start, end = start + begin, start + stop
-        found.append(HeardWord(text, words.values.get(text, 0), words.kinds.get(text), start, end, start))
-    return found
+        decoded.append(HeardWord(text, words.values.get(text, 0), words.kinds.get(text), start, end, start))
+    return decoded
 
 
 def _loud(samples: Samples) -> tuple[float, float]:
@@ -130,25 +130,25 @@ def _loud(samples: Samples) -> tuple[float, float]:
 
 def _whole(words: Sequence[HeardWord]) -> list[HeardWord]:
     """The words, a splinter at the end or beginning of one taken into it: "six" with a drawn hiss is "six, two"."""
-    found: list[HeardWord] = []
+    joined: list[HeardWord] = []
     for word in words:
-        last = found[-1] if found else None
+        last = joined[-1] if joined else None
         touches = last is not None and word.start - last.end < _TOUCHES
         if last is not None and touches and min(word.end - word.start, last.end - last.start) < _SPLINTER:
             longer = word if word.end - word.start > last.end - last.start else last
-            found[-1] = replace(longer, start=last.start, beat=last.start, end=word.end)
+            joined[-1] = replace(longer, start=last.start, beat=last.start, end=word.end)
         else:
-            found.append(word)
-    return found
+            joined.append(word)
+    return joined
 
 
 def _with_room(words: Sequence[HeardWord]) -> list[HeardWord]:
     """The words with the room to their nearer neighbour."""
     kept = _whole(words)
-    found = []
+    measured = []
     for at, word in enumerate(kept):
         before = word.start - kept[at - 1].end if at else np.inf
         after = kept[at + 1].start - word.end if at + 1 < len(kept) else np.inf
         room = float(min(before, after, 10.0))
-        found.append(replace(word, room=room))
-    return found
+        measured.append(replace(word, room=room))
+    return measured

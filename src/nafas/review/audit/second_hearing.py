@@ -1,4 +1,4 @@
-"""What breaks the order of counting is heard a second time before it is told: as the word that most rounds have there.
+"""What breaks the order of counting is heard a second time before it is reported: as the word that most rounds have.
 
 A word is put right only where its sound is likelier that other word. A fault that was really said stays.
 """
@@ -45,19 +45,21 @@ class Judge:
     def _score(self, samples: Samples, text: str) -> float:
         self._decoder.activate_search(self._ear.names[text])
         run(self._decoder, samples, self._tuning)
-        found = self._decoder.hyp()
-        return -math.inf if found is None else float(found.score)
+        heard = self._decoder.hyp()
+        return -math.inf if heard is None else float(heard.score)
 
 
 def heard_twice(words: Sequence[HeardWord], judge: Judge) -> list[HeardWord]:
     """The words, those out of order put right where their sound allows it."""
-    found = {word.beat: word for word in words}
+    by_beat = {word.beat: word for word in words}
     for one in performed(words):
         for word, usual in _out_of_order(one):
             if judge.prefers(word, usual.text):
                 sure = round(word.confidence * _DOUBT, 3)
-                found[word.beat] = replace(word, text=usual.text, number=usual.number, kind=usual.kind, confidence=sure)
-    return list(found.values())
+                by_beat[word.beat] = replace(
+                    word, text=usual.text, number=usual.number, kind=usual.kind, confidence=sure
+                )
+    return list(by_beat.values())
 
 
 def meant(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord]:
@@ -72,22 +74,22 @@ def meant(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord
     """
     usual = float(np.median(np.diff([word.beat for word in words]))) if len(words) > 1 else 1.0
     words = _no_cues(words, numbers)
-    found = {word.beat: word for word in words}
+    by_beat = {word.beat: word for word in words}
     for one in performed(words):
         places = _places(one, one.count_length or usual)
         off = Counter(word.number - due for (_, due), here in places.items() for word in here).most_common(1)
         if not off or off[0][0] not in (0, -1) or off[0][1] < _AS_DUE * sum(map(len, places.values())):
             continue
-        for (_, place), here in places.items():
-            due = place + off[0][0]
-            heard, many = Counter(word.number for word in here).most_common(1)[0]
-            if heard == due or due not in numbers or len(here) < _ROUNDS or many < _MOSTLY * len(here):
+        for (_, index), here in places.items():
+            due = index + off[0][0]
+            heard, times = Counter(word.number for word in here).most_common(1)[0]
+            if heard == due or due not in numbers or len(here) < _ROUNDS or times < _MOSTLY * len(here):
                 continue
             for word in here:
                 sure = round(word.confidence * _DOUBT, 3)
                 if word.number == heard:
-                    found[word.beat] = replace(word, text=numbers[due], number=due, confidence=sure)
-    return list(found.values())
+                    by_beat[word.beat] = replace(word, text=numbers[due], number=due, confidence=sure)
+    return list(by_beat.values())
 
 
 def _no_cues(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord]:
@@ -99,8 +101,8 @@ def _no_cues(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardW
         for before, word, after in around
         if before.number and word.kind is not None and after.number == before.number + 2
     )
-    meant_by = {text: number for (text, number), many in firm.items() if many >= _ROUNDS and number in numbers}
-    found = list(words)
+    meant_by = {text: number for (text, number), times in firm.items() if times >= _ROUNDS and number in numbers}
+    kept = list(words)
     for at, word in enumerate(words):
         number = meant_by.get(word.text, 0) if word.kind is not None else 0
         before = words[at - 1].number if at else 0
@@ -109,29 +111,29 @@ def _no_cues(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardW
         ends = (after is None or after.kind is not None) and before == number - 1
         if number and before and (counts_on or ends):
             sure = round(word.confidence * _DOUBT, 3)
-            found[at] = replace(word, text=numbers[number], number=number, kind=None, confidence=sure)
-    return found
+            kept[at] = replace(word, text=numbers[number], number=number, kind=None, confidence=sure)
+    return kept
 
 
 def _places(one: PerformedSet, count: float) -> dict[tuple[PhaseKind, int], list[HeardWord]]:
     """The numbers of a set by their phase and their place in it, the cue's being 1; without what is counted down."""
     falling = Counter(phase.kind for phases in one.rounds for phase in phases if phase.falls)
-    found: dict[tuple[PhaseKind, int], list[HeardWord]] = {}
+    by_phase: dict[tuple[PhaseKind, int], list[HeardWord]] = {}
     for phases in one.rounds:
         for phase in phases:
             if phase.words[0].number or falling[phase.kind] > len(one.rounds) / 2:
                 continue
             for word in phase.words[1:]:
-                place = 1 + round((word.beat - phase.start) / count)
-                found.setdefault((phase.kind, place), []).append(word)
-    return found
+                index = 1 + round((word.beat - phase.start) / count)
+                by_phase.setdefault((phase.kind, index), []).append(word)
+    return by_phase
 
 
 def _out_of_order(one: PerformedSet) -> Iterator[tuple[HeardWord, HeardWord]]:
     """Words of a set that are others in most rounds, with one that stands there."""
     said = [tuple(word.text for phase in phases for word in phase.words) for phases in one.rounds]
-    usual, many = Counter(said).most_common(1)[0]
-    if len(said) < _ROUNDS or many < 2:
+    usual, times = Counter(said).most_common(1)[0]
+    if len(said) < _ROUNDS or times < 2:
         return
     words = [word for phases in one.rounds for phase in phases for word in phase.words]
     heard = [word.text for word in words]

@@ -11,7 +11,7 @@ from nafas.voice.pitch import median_pitch
 from nafas.voice.segmentation.source import Source
 
 _FEWEST, _SHARE = 12, 0.2
-"""Words from which it can be told, and of them that each voice has at least."""
+"""Words from which it can be known, and of them that each voice has at least."""
 _APART, _WITHIN = 5.0, 2.2
 """Semitones between two voices, and standard deviation of each (our own; one voice's words lie within some 2)."""
 _MOST = 240
@@ -29,10 +29,10 @@ def speaker_findings(source: Source, words: Sequence[HeardWord]) -> list[AuditFi
             pitched.append((12 * float(np.log2(pitch / 100)), word.beat))
     if len(pitched) < _FEWEST:
         return []
-    found = np.sort([semitones for semitones, _ in pitched])
-    cuts = range(max(1, round(_SHARE * len(found))), round((1 - _SHARE) * len(found)))
-    cut = min(cuts, key=lambda at: found[:at].var() * at + found[at:].var() * (len(found) - at))
-    low, high = found[:cut], found[cut:]
+    pitches = np.sort([semitones for semitones, _ in pitched])
+    cuts = range(max(1, round(_SHARE * len(pitches))), round((1 - _SHARE) * len(pitches)))
+    cut = min(cuts, key=lambda at: pitches[:at].var() * at + pitches[at:].var() * (len(pitches) - at))
+    low, high = pitches[:cut], pitches[cut:]
     if high.mean() - low.mean() < _APART or max(low.std(), high.std()) > _WITHIN:
         return []
     middle = (low.mean() + high.mean()) / 2

@@ -31,7 +31,7 @@ _QUICKEST, _SLOWEST = 6.5, 0.7
 _LEAST_WORDS = 2
 _STATES, _GAUSSIANS = 3000, 2
 _TOLD_FROM, _APART = 12, 6.0
-"""Words from which a pace is told, and seconds of a pause that parts two stretches of talk."""
+"""Words from which a pace is reported, and seconds of a pause that parts two stretches of talk."""
 _NO_WORDS = "<[(+"
 
 
@@ -55,7 +55,7 @@ class Sentence:
 
 def pace_findings(talk: Sequence[Sentence]) -> list[AuditFinding]:
     """Talk that goes faster than guided practice does, by stretches of talk."""
-    found = []
+    findings = []
     for stretch in _stretched(talk):
         words = sum(sentence.words for sentence in stretch)
         seconds = stretch[-1].end - stretch[0].start
@@ -63,18 +63,18 @@ def pace_findings(talk: Sequence[Sentence]) -> list[AuditFinding]:
             text = (
                 f"Talk goes at about {60 * words / seconds:.0f} words a minute; guided practice is spoken at 90 to 120."
             )
-            found.append(AuditFinding("pace", Severity.SHOULD, stretch[0].start, text))
-    return found
+            findings.append(AuditFinding("pace", Severity.SHOULD, stretch[0].start, text))
+    return findings
 
 
 def _stretched(talk: Sequence[Sentence]) -> list[list[Sentence]]:
     """Sentences that follow each other without a long pause."""
-    found: list[list[Sentence]] = []
+    groups: list[list[Sentence]] = []
     for sentence in talk:
-        if not found or sentence.start - found[-1][-1].end > _APART:
-            found.append([])
-        found[-1].append(sentence)
-    return found
+        if not groups or sentence.start - groups[-1][-1].end > _APART:
+            groups.append([])
+        groups[-1].append(sentence)
+    return groups
 
 
 def talk_in(
@@ -93,7 +93,7 @@ def talk_in(
         tuning: of the recording.
         progress: called with 0.0 to 1.0; raises Cancelled to stop.
     """
-    places = [place for begin, end in _outside(source, sets) for place in _stretches(source, begin, end)]
+    places = [stretch for begin, end in _outside(source, sets) for stretch in _stretches(source, begin, end)]
     if not tuning.gain or not places:
         return []
     if language.partition("-")[0] != "en":
@@ -102,14 +102,14 @@ def talk_in(
     parts = [places[first::4] for first in range(min(4, len(places)))]
 
     def part(stretches: list[tuple[float, float]], tell: Tell) -> list[Sentence]:
-        decoder, found = _decoder(), list[Sentence]()
+        decoder, sentences = _decoder(), list[Sentence]()
         for begin, end in stretches:
-            found += _read(decoder, source, begin, end, tuning)
+            sentences += _read(decoder, source, begin, end, tuning)
             tell(round(RATE * (end - begin)))
-        return found
+        return sentences
 
     read = in_shares(part, parts, total, progress)
-    return sorted((sentence for found in read for sentence in found), key=lambda each: each.start)
+    return sorted((sentence for sentences in read for sentence in sentences), key=lambda each: each.start)
 
 
 def _outside(source: Source, sets: Sequence[PerformedSet]) -> list[tuple[float, float]]:
@@ -122,14 +122,14 @@ def _outside(source: Source, sets: Sequence[PerformedSet]) -> list[tuple[float, 
 def _stretches(source: Source, begin: float, end: float) -> list[tuple[float, float]]:
     """From where to where something is said, of what stands out of the noise, in sentences by their pauses."""
     blocks = (sound(source, at, min(end, at + 60.0)) for at in np.arange(begin, end, 60.0))
-    found: list[tuple[float, float]] = []
+    stretches: list[tuple[float, float]] = []
     for said in find_utterances(band_levels(blocks)):
         first, last = begin + said.start, min(end, begin + said.end)
-        if found and first - found[-1][1] < _JOIN and last - found[-1][0] < _LONGEST:
-            found[-1] = (found[-1][0], last)
+        if stretches and first - stretches[-1][1] < _JOIN and last - stretches[-1][0] < _LONGEST:
+            stretches[-1] = (stretches[-1][0], last)
         else:
-            found.append((first, last))
-    return [(first, last) for first, last in found if last - first >= _SHORTEST]
+            stretches.append((first, last))
+    return [(first, last) for first, last in stretches if last - first >= _SHORTEST]
 
 
 def _decoder() -> Any:
@@ -162,10 +162,10 @@ def _read(decoder: Any, source: Source, begin: float, end: float, tuning: Tuning
         if not parts or start - parts[-1][-1][2] > _PAUSE:
             parts.append([])
         parts[-1].append((word, start, until))
-    found = []
+    sentences = []
     for words in parts:
         start, until = words[0][1], words[-1][2]
         if len(words) >= _LEAST_WORDS and _SLOWEST <= len(words) / (until - start) <= _QUICKEST:
             text = " ".join(word for word, _, _ in words)
-            found.append(Sentence(start, until, f"{text[:1].upper()}{text[1:]}."))
-    return found
+            sentences.append(Sentence(start, until, f"{text[:1].upper()}{text[1:]}."))
+    return sentences

@@ -60,9 +60,9 @@ class Vocabulary:
             known: the CMU dictionary.
         """
         lines = []
-        for place, text in enumerate(self.texts):
+        for index, text in enumerate(self.texts):
             for way, said in enumerate(phones(text, self.language, known)):
-                lines.append(f"w{place}{f'({way + 1})' if way else ''} {said}")
+                lines.append(f"w{index}{f'({way + 1})' if way else ''} {said}")
         return "\n".join(lines) + "\n"
 
 

@@ -47,9 +47,9 @@ def _directions(subject: Subject) -> Iterator[Finding]:
         if named and right not in named:
             where = subject.timeline.address(moment)
             text = f"“{moment.text}” is said on {breath} ({where})."
-            place = subject.places[moment.block]
+            index = subject.places[moment.block]
             detail = moment.text.lower()
-            yield subject.finding("direction", Severity.MUST, text, detail, place, moment.at, where)
+            yield subject.finding("direction", Severity.MUST, text, detail, index, moment.at, where)
 
 
 def _sides(subject: Subject) -> Iterator[Finding]:
@@ -57,9 +57,9 @@ def _sides(subject: Subject) -> Iterator[Finding]:
         if flag.about != "landing":
             text = f"{subject.named(flag.block)} {flag.text}."
             yield subject.finding("sides", Severity.SHOULD, text, flag.about, flag.block)
-    for place in subject.work:
+    for index in subject.work:
         times: dict[tuple[PhaseKind, Side], Fraction] = {}
-        for one in subject.timed(place).rounds:
+        for one in subject.timed(index).rounds:
             for phase in one.phases:
                 if phase.side is not None:
                     key = phase.kind, phase.side
@@ -68,15 +68,15 @@ def _sides(subject: Subject) -> Iterator[Finding]:
             left, right = times.get((kind, Side.LEFT)), times.get((kind, Side.RIGHT))
             if left is not None and right is not None and left != right:
                 text = (
-                    f"{subject.named(place)}: the left side breathes {'in' if kind is PhaseKind.INHALE else 'out'} for "
+                    f"{subject.named(index)}: the left side breathes {'in' if kind is PhaseKind.INHALE else 'out'} for "
                     f"{clock(left)}, the right for {clock(right)}; sides should come out even."
                 )
-                yield subject.finding("sides", Severity.SHOULD, text, kind.value, place)
+                yield subject.finding("sides", Severity.SHOULD, text, kind.value, index)
 
 
-def _last_word(subject: Subject, place: int) -> Fraction | None:
+def _last_word(subject: Subject, number: int) -> Fraction | None:
     """When the last word of a block is over."""
-    timed = subject.timed(place)
+    timed = subject.timed(number)
     if subject.cast is not None:
         placed = subject.cast.of_block(timed.block.id)
         return max((Fraction(p.said, subject.cast.rate) for p in placed), default=None)
@@ -86,52 +86,52 @@ def _last_word(subject: Subject, place: int) -> Fraction | None:
 
 def _first_count(subject: Subject) -> Iterator[Finding]:
     session = subject.session
-    for place in subject.work:
-        block = session.blocks[place]
-        if place == 0 or not isinstance(session.blocks[place - 1], Talk):
+    for index in subject.work:
+        block = session.blocks[index]
+        if index == 0 or not isinstance(session.blocks[index - 1], Talk):
             continue
         if isinstance(block, BreathSet) and block.prepare is not None:
             continue
         if isinstance(block, Strokes) and (block.count_in or block.demonstration):
             continue
-        over = _last_word(subject, place - 1)
-        if over is None or (room := subject.timed(place).start - over) >= _ROOM:
+        over = _last_word(subject, index - 1)
+        if over is None or (room := subject.timed(index).start - over) >= _ROOM:
             continue
         text = (
-            f"{subject.named(place)} begins {max(0.0, float(room)):.1f} s after the last word, with no preparing "
+            f"{subject.named(index)} begins {max(0.0, float(room)):.1f} s after the last word, with no preparing "
             "breath: a listener is still breathing the other way."
         )
-        prepared = partial(change_block, session, place, prepare=Pattern.model_validate("3-4"))
-        pause = partial(change_block, session, place - 1, pause_after=_SETTLES)
+        prepared = partial(change_block, session, index, prepare=Pattern.model_validate("3-4"))
+        pause = partial(change_block, session, index - 1, pause_after=_SETTLES)
         offers = tried(("A preparing breath before it", prepared, 0), ("3 s of pause before it", pause, 0))
-        yield subject.finding("first-count", Severity.SHOULD, text, "", place, remedies=offers)
+        yield subject.finding("first-count", Severity.SHOULD, text, "", index, remedies=offers)
 
 
 def _rushed(subject: Subject) -> Iterator[Finding]:
     blocks = subject.session.blocks
-    for place, (block, after) in enumerate(pairwise(blocks)):
+    for index, (block, after) in enumerate(pairwise(blocks)):
         if not isinstance(block, Work) or not isinstance(after, Work):
             continue
         recovery = block.recovery if isinstance(block, Strokes) else Fraction(0)
         if recovery < _CHANGE and not (isinstance(after, BreathSet) and after.prepare is not None):
-            name = subject.named(place + 1)
-            text = f"{name} begins with no breath of one's own after {subject.named(place)}: the change is rushed."
-            rest = partial(with_rest, subject.session, place + 1, _BETWEEN, "Breathe naturally.")
+            name = subject.named(index + 1)
+            text = f"{name} begins with no breath of one's own after {subject.named(index)}: the change is rushed."
+            rest = partial(with_rest, subject.session, index + 1, _BETWEEN, "Breathe naturally.")
             offers = tried(("15 s of natural breath between", rest, 1))
-            yield subject.finding("rushed", Severity.SHOULD, text, "", place + 1, remedies=offers)
+            yield subject.finding("rushed", Severity.SHOULD, text, "", index + 1, remedies=offers)
 
 
 def _voice_back(subject: Subject) -> Iterator[Finding]:
     """Counts and cues in rounds in which the voice is to be away."""
-    for place in subject.work:
-        timed = subject.timed(place)
+    for index in subject.work:
+        timed = subject.timed(index)
         quiet = {one.number for one in timed.rounds if not one.level.speaks}
         for event in timed.body.events:
             if event.round in quiet and event.text and event.kind in _WORDS:
                 text = (
-                    f"The voice says “{event.text}” in round {event.round} of {subject.named(place)}, where it is away."
+                    f"The voice says “{event.text}” in round {event.round} of {subject.named(index)}, where it is away."
                 )
-                yield subject.finding("voice-back", Severity.SHOULD, text, "", place, timed.at(event))
+                yield subject.finding("voice-back", Severity.SHOULD, text, "", index, timed.at(event))
                 break
 
 

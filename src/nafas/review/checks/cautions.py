@@ -57,26 +57,28 @@ def _named(subject: Subject, topic: str, until: Fraction | None = None) -> Said 
 def _find(key: str, subject: Subject) -> Iterator[Finding]:
     session = subject.session
     asking = (p for p in subject.work if key == "every" or key in cautions_for(session.blocks[p]))
-    place = next(asking, None)
-    if place is None or subject.language not in READ:
+    index = next(asking, None)
+    if index is None or subject.language not in READ:
         return
-    start, topics = subject.timed(place).start, _TOPICS[key]
+    start, topics = subject.timed(index).start, _TOPICS[key]
     said = {topic: _named(subject, topic) for topic in topics}
     late = {topic: one for topic, one in said.items() if one is not None and (one.at or 0) >= start}
     missing = [topic for topic, one in said.items() if one is None]
     offers: tuple[FindingRemedy, ...] = ()
     if subject.language == "en":
-        title = f"Say the usual words before {subject.named(place)}"
-        offers = tried((title, partial(with_cautions, session, place, [key]), 1))
+        title = f"Say the usual words before {subject.named(index)}"
+        offers = tried((title, partial(with_cautions, session, index, [key]), 1))
     if missing:
-        told = "; ".join(topics[topic] for topic in missing)
-        text = f"{_NAMES[key]} {'not said' if len(missing) == len(topics) else 'not whole'}: {told}."
+        message = "; ".join(topics[topic] for topic in missing)
+        text = f"{_NAMES[key]} {'not said' if len(missing) == len(topics) else 'not whole'}: {message}."
         severity = Severity.SHOULD if key == "steps" else Severity.MUST
-        yield subject.finding(f"cautions-{key}", severity, text, "+".join(missing), place, remedies=offers)
+        yield subject.finding(f"cautions-{key}", severity, text, "+".join(missing), index, remedies=offers)
     if late:
         first = min(late.values(), key=lambda one: one.at or 0)
-        told = "; ".join(topics[topic] for topic in late)
-        text = f"Said too late, at {clock(first.at or 0)}, when {subject.named(place)} began at {clock(start)}: {told}."
+        message = "; ".join(topics[topic] for topic in late)
+        text = (
+            f"Said too late, at {clock(first.at or 0)}, when {subject.named(index)} began at {clock(start)}: {message}."
+        )
         yield subject.finding(f"cautions-{key}", Severity.MUST, text, "late", first, remedies=offers)
 
 

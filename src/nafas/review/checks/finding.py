@@ -120,7 +120,7 @@ class Subject:
     @cached_property
     def places(self) -> dict[str, int]:
         """The place of each block by its id."""
-        return {block.id: place for place, block in enumerate(self.session.blocks)}
+        return {block.id: index for index, block in enumerate(self.session.blocks)}
 
     @cached_property
     def said(self) -> tuple[Said, ...]:
@@ -134,42 +134,42 @@ class Subject:
     @cached_property
     def titles(self) -> tuple[Said, ...]:
         """The session's title and comment, and the titles of its blocks."""
-        found = [
+        said = [
             Said(None, 0, text, None, title=True) for text in (self.session.title, self.session.tags.comment) if text
         ]
-        found += [
-            Said(place, 0, block.title, self.timed(place).start, title=True)
-            for place, block in enumerate(self.session.blocks)
+        said += [
+            Said(index, 0, block.title, self.timed(index).start, title=True)
+            for index, block in enumerate(self.session.blocks)
             if block.title
         ]
-        return tuple(found)
+        return tuple(said)
 
-    def timed(self, place: int) -> TimedBlock:
-        return self.timeline.blocks[place]
+    def timed(self, number: int) -> TimedBlock:
+        return self.timeline.blocks[number]
 
     @cached_property
     def work(self) -> tuple[int, ...]:
         """Places of the sets and strokes."""
-        return tuple(place for place, block in enumerate(self.session.blocks) if isinstance(block, Work))
+        return tuple(index for index, block in enumerate(self.session.blocks) if isinstance(block, Work))
 
-    def work_after(self, place: int | None) -> tuple[int, ...]:
+    def work_after(self, number: int | None) -> tuple[int, ...]:
         """The sets that words at a place speak of: those that follow, up to the next talk after them; all of the
         session's where there is other talk in between, as in a greeting."""
-        if place is None:
+        if number is None:
             return self.work
         blocks = self.session.blocks
-        if isinstance(blocks[place], Work):
-            return (place,)
-        found: list[int] = []
-        for later in range(place + 1, len(blocks)):
+        if isinstance(blocks[number], Work):
+            return (number,)
+        numbers: list[int] = []
+        for later in range(number + 1, len(blocks)):
             block = blocks[later]
             if isinstance(block, Work):
-                found.append(later)
+                numbers.append(later)
             elif isinstance(block, Talk):
-                if not found:
+                if not numbers:
                     return self.work
                 break
-        return tuple(found)
+        return tuple(numbers)
 
     def finding(
         self,
@@ -177,19 +177,19 @@ class Subject:
         severity: Severity,
         text: str,
         detail: str,
-        place: "Said | int | None" = None,
+        index: "Said | int | None" = None,
         at: Fraction | None = None,
         where: str = "",
         remedies: tuple[FindingRemedy, ...] = (),
     ) -> Finding:
         """A finding at a sentence, at the beginning of a block, or of the session as a whole; `detail` tells it from
         others of the same check in the same block."""
-        if isinstance(place, Said):
-            block, at, where = place.block, place.at if at is None else at, where or self.where(place)
+        if isinstance(index, Said):
+            block, at, where = index.block, index.at if at is None else at, where or self.where(index)
         else:
-            block = place
-            if place is not None:
-                at, where = self.timed(place).start if at is None else at, where or self.named(place)
+            block = index
+            if index is not None:
+                at, where = self.timed(index).start if at is None else at, where or self.named(index)
         key = ":".join((check, "session" if block is None else self.session.blocks[block].id, detail))
         return Finding(check, severity, text, key[:200], block, at, where, remedies)
 
@@ -200,9 +200,9 @@ class Subject:
         title = self.timeline.address(_of_block(self.session.blocks[said.block]))
         return f"{title}, its title" if said.title else f"{title}, sentence {said.sentence}" if said.sentence else title
 
-    def named(self, place: int) -> str:
+    def named(self, number: int) -> str:
         """A block's name for people."""
-        return self.timeline.address(_of_block(self.session.blocks[place]))
+        return self.timeline.address(_of_block(self.session.blocks[number]))
 
 
 def _of_block(block: Block) -> Moment:
@@ -233,7 +233,7 @@ class Check:
     def run(self, subject: Subject) -> list[Finding]:
         """Its findings, each once, those set aside with the reason."""
         aside = {each.finding: each.reason for each in subject.session.set_aside}
-        found: dict[str, Finding] = {}
+        findings: dict[str, Finding] = {}
         for finding in self.find(subject):
-            found.setdefault(finding.key, replace(finding, reason=aside.get(finding.key, "")))
-        return list(found.values())
+            findings.setdefault(finding.key, replace(finding, reason=aside.get(finding.key, "")))
+        return list(findings.values())

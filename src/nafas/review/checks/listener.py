@@ -42,17 +42,17 @@ def _silence(subject: Subject) -> Iterator[Finding]:
     if length < _SILENCE or begin >= subject.timeline.length - subject.session.closing - 1:
         return
     before = [said for said in subject.said if said.at is not None and said.at <= begin + 1]
-    told = [said.text for said in before if said.block == before[-1].block or (said.at or 0) >= begin - 60]
+    message = [said.text for said in before if said.block == before[-1].block or (said.at or 0) >= begin - 60]
     keys = ("away", "own_breath") if length < _SHORT_SILENCE else ("away",)
-    announced = any(names(subject.language, "listener", key, text) for key in keys for text in told)
+    announced = any(names(subject.language, "listener", key, text) for key in keys for text in message)
     inside = (timed.index for timed in subject.timeline.blocks if timed.start <= begin + Fraction(1, 2) < timed.end)
-    place, where = next(inside, None), f"{clock(begin)} to {clock(end)}"
+    index, where = next(inside, None), f"{clock(begin)} to {clock(end)}"
     if length >= _LONG_SILENCE:
         text = f"Nobody speaks for {clock(length)} ({where}): even those who were told look up. Say a word on the way."
-        yield subject.finding("silence", Severity.SHOULD, text, "long", place, begin, where)
+        yield subject.finding("silence", Severity.SHOULD, text, "long", index, begin, where)
     elif not announced:
         text = f"The voice is away for {clock(length)} ({where}), and nobody was told: say beforehand that it will be."
-        yield subject.finding("silence", Severity.SHOULD, text, "untold", place, begin, where)
+        yield subject.finding("silence", Severity.SHOULD, text, "untold", index, begin, where)
 
 
 def _pace(subject: Subject) -> Iterator[Finding]:
@@ -104,10 +104,10 @@ def _bell(subject: Subject) -> Iterator[Finding]:
         yield subject.finding("end-bell", Severity.MUST, text, "none", last[0], remedies=offers)
     elif session.end_bell and subject.said and not naming and not is_sleep(subject):
         text = "The end bell is not announced: a listener does not know that it means the end."
-        talks = [(place, block) for place, block in enumerate(session.blocks) if isinstance(block, Talk)]
+        talks = [(index, block) for index, block in enumerate(session.blocks) if isinstance(block, Talk)]
         if talks and language == "en":
-            place, talk = talks[-1]
-            said = partial(change_block, session, place, paragraphs=(*talk.paragraphs, _ANNOUNCE))
+            index, talk = talks[-1]
+            said = partial(change_block, session, index, paragraphs=(*talk.paragraphs, _ANNOUNCE))
             offers = tried((f"Say “{_ANNOUNCE}” at the end", said, 1))
         at = subject.timeline.bell_at
         yield subject.finding("end-bell", Severity.LOOK, text, "untold", None, at, "the end bell", offers)

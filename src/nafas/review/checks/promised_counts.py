@@ -21,34 +21,34 @@ _NEAR = Fraction(1, 4)
 """Seconds by which a hold named in seconds may be longer or shorter."""
 
 
-def _counts_of(subject: Subject, place: int, kinds: tuple[PhaseKind, ...]) -> set[Fraction]:
-    found: set[Fraction] = set()
-    for one in subject.timed(place).rounds:
+def _counts_of(subject: Subject, index: int, kinds: tuple[PhaseKind, ...]) -> set[Fraction]:
+    lengths: set[Fraction] = set()
+    for one in subject.timed(index).rounds:
         for phase in one.phases:
             if phase.kind in kinds:
-                found |= {Fraction(phase.counts)} | {Fraction(part.counts) for part in phase.parts}
-                found |= {phase.seconds} if phase.seconds is not None else set()
-    return found - {Fraction(0)}
+                lengths |= {Fraction(phase.counts)} | {Fraction(part.counts) for part in phase.parts}
+                lengths |= {phase.seconds} if phase.seconds is not None else set()
+    return lengths - {Fraction(0)}
 
 
-def _seconds_of(subject: Subject, place: int, kinds: tuple[PhaseKind, ...]) -> set[Fraction]:
+def _seconds_of(subject: Subject, index: int, kinds: tuple[PhaseKind, ...]) -> set[Fraction]:
     return {
         phase.counts * one.count_length if phase.seconds is None else phase.seconds
-        for one in subject.timed(place).rounds
+        for one in subject.timed(index).rounds
         for phase in one.phases
         if phase.kind in kinds
     }
 
 
 def _counts(subject: Subject) -> Iterator[Finding]:
-    for said, sentence, found in promising(subject, rests=False):
+    for said, sentence, promise in promising(subject, rests=False):
         places = [p for p in subject.work_after(said.block) if isinstance(subject.session.blocks[p], BreathSet)]
         if not places:
             continue
         taken: set[int] = set()
         for direction, pattern, before in (
-            *((direction, pattern, False) for direction, pattern in found.counts),
-            *((direction, pattern, True) for direction, pattern in found.counts_before),
+            *((direction, pattern, False) for direction, pattern in promise.counts),
+            *((direction, pattern, True) for direction, pattern in promise.counts_before),
         ):
             for match in pattern.finditer(sentence.plain):
                 # "A longer one out" names no count.
@@ -57,7 +57,7 @@ def _counts(subject: Subject) -> Iterator[Finding]:
                 taken.add(match.start("n"))
                 number, timed = int(match["n"]), not before and match["unit"] is not None
                 asked: Callable[..., set[Fraction]] = _seconds_of if timed else _counts_of
-                real = set().union(*(asked(subject, place, _KINDS[direction]) for place in places))
+                real = set().union(*(asked(subject, index, _KINDS[direction]) for index in places))
                 if any(abs(each - number) <= (_NEAR if timed else 0) for each in real):
                     continue
                 name = subject.named(places[0])

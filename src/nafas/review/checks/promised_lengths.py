@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from functools import partial
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Said, Severity, Subject
 from nafas.review.checks.promised_rounds import FREQUENCY
 from nafas.review.checks.quoting import promising, quoted, rewritten
@@ -43,10 +43,10 @@ def _lengths_of(subject: Subject, said: Said) -> Iterator[tuple[Fraction, str]]:
         elif said.block + 1 < len(blocks) and isinstance(blocks[said.block + 1], Rest):
             yield subject.timed(said.block + 1).length, "the rest that follows"
     group = subject.work_after(said.block)
-    for place in group:
-        yield from _of_work(subject, place)
+    for index in group:
+        yield from _of_work(subject, index)
     if len(group) > 1:
-        yield sum((subject.timed(place).length for place in group), Fraction(0)), "these sets together"
+        yield sum((subject.timed(index).length for index in group), Fraction(0)), "these sets together"
         yield subject.timed(group[-1]).end - subject.timed(group[0]).start, "these sets with their rests"
     later = range((said.block or 0) + 1, len(blocks))
     yield from ((subject.timed(n).length, subject.named(n)) for n in later if isinstance(blocks[n], Rest))
@@ -55,8 +55,8 @@ def _lengths_of(subject: Subject, said: Said) -> Iterator[tuple[Fraction, str]]:
         yield timeline.length - said.at, "what is left of the session"
 
 
-def _of_work(subject: Subject, place: int) -> Iterator[tuple[Fraction, str]]:
-    name, timed, block = subject.named(place), subject.timed(place), subject.session.blocks[place]
+def _of_work(subject: Subject, index: int) -> Iterator[tuple[Fraction, str]]:
+    name, timed, block = subject.named(index), subject.timed(index), subject.session.blocks[index]
     yield timed.length, name
     if timed.rounds:
         yield sum((one.seconds for one in timed.rounds), Fraction(0)), f"the rounds of {name}"
@@ -74,18 +74,18 @@ def _of_work(subject: Subject, place: int) -> Iterator[tuple[Fraction, str]]:
 
 
 def _lengths(subject: Subject) -> Iterator[Finding]:
-    for said, sentence, found in promising(subject):
-        for match in found.lengths.finditer(sentence.plain):
+    for said, sentence, promise in promising(subject):
+        for match in promise.lengths.finditer(sentence.plain):
             before = sentence.plain[: match.start()].rstrip()
             after = sentence.plain[match.end() :].split()[:1]
             if _NOT_SO_LONG.search(before) or _NOT_A_LENGTH & set(after) or FREQUENCY.search(sentence.plain):
                 continue
             halves = bool(match["half"]) + bool(match["half_behind"])
             number = Fraction(match["n"]) + Fraction(halves, 2)
-            seconds = number * (1 if found.seconds.fullmatch(match["unit"]) else 60)
-            about = found.about.search(before) is not None
-            bounds = bool(found.least.search(before)), bool(found.most.search(before)), about
-            whole = said.block is None or found.whole.search(sentence.plain)
+            seconds = number * (1 if promise.seconds.fullmatch(match["unit"]) else 60)
+            about = promise.about.search(before) is not None
+            bounds = bool(promise.least.search(before)), bool(promise.most.search(before)), about
+            whole = said.block is None or promise.whole.search(sentence.plain)
             lengths = list(_lengths_of(subject, said))
             if whole:
                 lengths = [(subject.timeline.length, "the session"), *lengths]
@@ -99,7 +99,7 @@ def _lengths(subject: Subject) -> Iterator[Finding]:
             if number.denominator == 1 and number != minutes and abs(minutes * 60 - real) <= _OF_SESSION * real:
                 old, new = rewritten(sentence, match, minutes, subject.language)
                 say = partial(with_words, subject.session, said.block, old, new, said.title)
-                offers = tried((f"Say {many(minutes, 'minute')}", say, int(not said.title)))
+                offers = tried((f"Say {pluralize(minutes, 'minute')}", say, int(not said.title)))
             group = [] if said.block is None else subject.work_after(said.block)
             if len(group) == 1 and what in (subject.named(group[0]), f"the rounds of {subject.named(group[0])}"):
                 offers += _by_counts(subject, group[0], seconds)
@@ -107,15 +107,15 @@ def _lengths(subject: Subject) -> Iterator[Finding]:
             yield subject.finding("promised-length", severity, text, match.group().strip(), said, remedies=offers)
 
 
-def _by_counts(subject: Subject, place: int, seconds: Fraction) -> tuple[FindingRemedy, ...]:
+def _by_counts(subject: Subject, index: int, seconds: Fraction) -> tuple[FindingRemedy, ...]:
     """Other counts, with which the rounds of a set last so long exactly."""
-    timed = subject.timed(place)
+    timed = subject.timed(index)
     now = sum((one.seconds for one in timed.rounds), Fraction(0))
     if timed.count_length is None or not now or abs(seconds / now - 1) > _COUNTS_GIVE:
         return ()
     length = timed.count_length * seconds / now
     title = f"Counts of {float(length):.3f} s"
-    return tried((title, partial(change_block, subject.session, place, count_length=length, count_from=None), 0))
+    return tried((title, partial(change_block, subject.session, index, count_length=length, count_from=None), 0))
 
 
 def _holds(promised: Fraction, real: Fraction, what: str, least: bool, most: bool, about: bool) -> bool:

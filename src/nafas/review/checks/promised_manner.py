@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator
 from functools import partial
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.review.checks.languages import READ
 from nafas.review.checks.promised_rounds import total, total_words
@@ -18,25 +18,25 @@ _LEFT_OUT = re.compile(r"\b(?:leave out|instead|unlike|not|no|without)\b")
 
 
 def _sides(subject: Subject) -> Iterator[Finding]:
-    for said, sentence, found in promising(subject, titles=False):
-        for match in found.starts.finditer(sentence.plain):
-            side = Side.LEFT if found.left.fullmatch(match["side"]) else Side.RIGHT
-            sided = {place: first for place in subject.work_after(said.block) if (first := _first_side(subject, place))}
+    for said, sentence, promise in promising(subject, titles=False):
+        for match in promise.starts.finditer(sentence.plain):
+            side = Side.LEFT if promise.left.fullmatch(match["side"]) else Side.RIGHT
+            sided = {index: first for index in subject.work_after(said.block) if (first := _first_side(subject, index))}
             if not sided or side in sided.values():
                 continue
-            place = next(iter(sided))
+            index = next(iter(sided))
             now = "right" if side is Side.LEFT else "left"
             words = quoted(sentence, match)
-            text = f"“{words}” is said; {subject.named(place)} begins on the {now}."
-            offers = tried(("Swap the sides of the set", partial(with_sides_swapped, subject.session, place), 0))
+            text = f"“{words}” is said; {subject.named(index)} begins on the {now}."
+            offers = tried(("Swap the sides of the set", partial(with_sides_swapped, subject.session, index), 0))
             if subject.language == "en":
                 other = words[: len(words) - len(match["side"])] + now
                 offers += tried((f"Say {now}", partial(with_words, subject.session, said.block, words, other), 1))
             yield subject.finding("promised-side", Severity.MUST, text, side.value, said, remedies=offers)
 
 
-def _first_side(subject: Subject, place: int) -> Side | None:
-    rounds = subject.timed(place).rounds
+def _first_side(subject: Subject, number: int) -> Side | None:
+    rounds = subject.timed(number).rounds
     return next((phase.side for one in rounds for phase in one.phases if phase.side in (Side.LEFT, Side.RIGHT)), None)
 
 
@@ -48,22 +48,22 @@ def _techniques(subject: Subject) -> Iterator[Finding]:
             match = technique.named.search(sentence.plain)
             if match is None or _LEFT_OUT.search(sentence.plain):
                 continue
-            if not any(technique.built(subject.session.blocks[place]) for place in subject.work):
+            if not any(technique.built(subject.session.blocks[index]) for index in subject.work):
                 text = f"“{quoted(sentence, match)}” is named; no set of this session is that."
                 yield subject.finding("named-technique", Severity.SHOULD, text, technique.name, said)
 
 
 def _last(subject: Subject) -> Iterator[Finding]:
     blocks = subject.session.blocks
-    for said, sentence, found in promising(subject, titles=False):
+    for said, sentence, promise in promising(subject, titles=False):
         if said.block is None:
             continue
-        later = [place for place in subject.work if place > said.block]
-        match = found.last_set.search(sentence.plain)
+        later = [index for index in subject.work if index > said.block]
+        match = promise.last_set.search(sentence.plain)
         if match and len(later) > 1:
-            text = f"“{quoted(sentence, match)}” is said; {many(len(later), 'set follows', 'sets follow')}."
+            text = f"“{quoted(sentence, match)}” is said; {pluralize(len(later), 'set follows', 'sets follow')}."
             yield subject.finding("said-last", Severity.SHOULD, text, "set", said)
-        match = found.last_round.search(sentence.plain)
+        match = promise.last_round.search(sentence.plain)
         follows = said.block + 1
         if match and follows < len(blocks) and isinstance(blocks[follows], BreathSet) and total(subject, follows) > 1:
             text = f"“{quoted(sentence, match)}” is said; {subject.named(follows)} has {total_words(subject, follows)}."

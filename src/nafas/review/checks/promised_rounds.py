@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator
 from functools import partial
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.review.checks.quoting import promising, quoted, rewritten
 from nafas.script.model.blocks import BreathSet, Strokes
@@ -15,24 +15,24 @@ FREQUENCY = re.compile(r"\b(?:day|daily|week|month|often|usually)\b")
 """Words after which a number says how often to practise."""
 
 
-def total(subject: Subject, place: int) -> int:
+def total(subject: Subject, index: int) -> int:
     """Rounds of a set; strokes of strokes."""
-    block = subject.session.blocks[place]
-    return block.strokes if isinstance(block, Strokes) else len(subject.timed(place).rounds)
+    block = subject.session.blocks[index]
+    return block.strokes if isinstance(block, Strokes) else len(subject.timed(index).rounds)
 
 
-def total_words(subject: Subject, place: int) -> str:
+def total_words(subject: Subject, index: int) -> str:
     """The same with its unit: "8 rounds"."""
-    unit = "stroke" if isinstance(subject.session.blocks[place], Strokes) else "round"
-    return many(total(subject, place), unit)
+    unit = "stroke" if isinstance(subject.session.blocks[index], Strokes) else "round"
+    return pluralize(total(subject, index), unit)
 
 
-def _meant(subject: Subject, place: int) -> set[int]:
+def _meant(subject: Subject, index: int) -> set[int]:
     """Numbers that "so many rounds" may mean for a set."""
-    block = subject.session.blocks[place]
+    block = subject.session.blocks[index]
     if isinstance(block, Strokes):
         return {block.strokes, block.demonstration} - {0}
-    rounds = subject.timed(place).rounds
+    rounds = subject.timed(index).rounds
     steps: dict[int, int] = {}
     for one in rounds:
         steps[one.step] = steps.get(one.step, 0) + 1
@@ -42,53 +42,53 @@ def _meant(subject: Subject, place: int) -> set[int]:
 
 
 def _rounds(subject: Subject) -> Iterator[Finding]:
-    for said, sentence, found in promising(subject, rests=False):
+    for said, sentence, promise in promising(subject, rests=False):
         places = subject.work_after(said.block)
         if not places or FREQUENCY.search(sentence.plain):
             continue
-        asked = [*found.rounds.finditer(sentence.plain), *found.strokes.finditer(sentence.plain)]
+        asked = [*promise.rounds.finditer(sentence.plain), *promise.strokes.finditer(sentence.plain)]
         if "take" not in sentence.plain:
             # "Three deep breaths" is an instruction, "for eight breaths" a promise.
-            asked += [m for m in found.breaths.finditer(sentence.plain) if m["n"] != "1" and not m["mark"]]
+            asked += [m for m in promise.breaths.finditer(sentence.plain) if m["n"] != "1" and not m["mark"]]
         for match in asked:
-            if found.alone.match(sentence.plain, match.start()) or "." in match["n"]:
+            if promise.alone.match(sentence.plain, match.start()) or "." in match["n"]:
                 continue
             number = int(match["n"])
-            fits = set().union(*(_meant(subject, place) for place in places))
-            if number in fits or number == sum(total(subject, place) for place in places):
+            fits = set().union(*(_meant(subject, index) for index in places))
+            if number in fits or number == sum(total(subject, index) for index in places):
                 continue
-            place, built = places[0], total_words(subject, places[0])
+            index, built = places[0], total_words(subject, places[0])
             unit = built.split()[1].rstrip("s")
-            old, new = rewritten(sentence, match, total(subject, place), subject.language)
-            where = "the set" if said.title and said.block is not None else subject.named(place)
+            old, new = rewritten(sentence, match, total(subject, index), subject.language)
+            where = "the set" if said.title and said.block is not None else subject.named(index)
             text = f"“{quoted(sentence, match)}” is promised; {where} has {built}, so whoever counts along is lost."
             say = partial(with_words, subject.session, said.block, old, new, said.title)
             offers = tried(
-                (f"Make it {many(number, unit)}", partial(with_rounds, subject.session, place, number), 0),
+                (f"Make it {pluralize(number, unit)}", partial(with_rounds, subject.session, index, number), 0),
                 (f"Say {built}", say, int(not said.title)),
             )
             yield subject.finding("promised-rounds", Severity.MUST, text, f"{number} {unit}", said, remedies=offers)
 
 
 def _sets(subject: Subject) -> Iterator[Finding]:
-    for said, sentence, found in promising(subject):
+    for said, sentence, promise in promising(subject):
         group = subject.work_after(said.block)
-        later = [place for place in subject.work if said.block is None or place >= said.block]
-        for match in found.sets.finditer(sentence.plain):
+        later = [index for index in subject.work if said.block is None or index >= said.block]
+        for match in promise.sets.finditer(sentence.plain):
             if not later or float(match["n"]) in (1, len(later), len(group), len(subject.work)):
                 continue
-            text = f"“{quoted(sentence, match)}” is promised; {many(len(group), 'set follows', 'sets follow')}."
+            text = f"“{quoted(sentence, match)}” is promised; {pluralize(len(group), 'set follows', 'sets follow')}."
             yield subject.finding("promised-sets", Severity.MUST, text, match["n"], said)
 
 
 def _alone(subject: Subject) -> Iterator[Finding]:
-    for said, sentence, found in promising(subject, titles=False):
+    for said, sentence, promise in promising(subject, titles=False):
         places = [p for p in subject.work_after(said.block) if isinstance(subject.session.blocks[p], BreathSet)]
-        quiet = [sum(not one.level.speaks for one in subject.timed(place).rounds) for place in places]
-        for match in found.alone.finditer(sentence.plain):
+        quiet = [sum(not one.level.speaks for one in subject.timed(index).rounds) for index in places]
+        for match in promise.alone.finditer(sentence.plain):
             if not places or float(match["n"]) in quiet:
                 continue
-            built = many(quiet[0], "round") if quiet[0] else "no round"
+            built = pluralize(quiet[0], "round") if quiet[0] else "no round"
             name = subject.named(places[0])
             text = f"“{quoted(sentence, match)}” is promised; {name} has {built} without the voice."
             yield subject.finding("promised-alone", Severity.MUST, text, match["n"], said)

@@ -43,9 +43,9 @@ class Sentence:
     plain: str
     starts: tuple[int, ...]
 
-    def token_at(self, place: int) -> Token:
+    def token_at(self, index: int) -> Token:
         """The token that begins at a place of `plain`."""
-        return self.tokens[self.starts.index(place)]
+        return self.tokens[self.starts.index(index)]
 
 
 @cache
@@ -71,28 +71,28 @@ def read(text: str, language: str) -> Sentence:
     """A sentence with its numbers read. `language`: a code whose words num2words knows."""
     raw = [(m.group().lower(), m.start(), m.end()) for m in _TOKEN.finditer(text) if not _joins(text, m.start())]
     numbers = _numbers(language)
-    found: list[Token] = []
+    tokens: list[Token] = []
     at = 0
     while at < len(raw):
         word, begin, end = raw[at]
         if word[0].isdigit():
-            found.append(Token(word.replace(",", "."), begin, end, float(word.replace(",", "."))))
+            tokens.append(Token(word.replace(",", "."), begin, end, float(word.replace(",", "."))))
             at += 1
             continue
-        for many in range(min(_LONGEST, len(raw) - at), 0, -1):
-            value = numbers.get(tuple(part[0] for part in raw[at : at + many]))
+        for count in range(min(_LONGEST, len(raw) - at), 0, -1):
+            value = numbers.get(tuple(part[0] for part in raw[at : at + count]))
             if value is not None:
-                found.append(Token(str(value), begin, raw[at + many - 1][2], float(value)))
-                at += many
+                tokens.append(Token(str(value), begin, raw[at + count - 1][2], float(value)))
+                at += count
                 break
         else:
-            found.append(Token(word, begin, end))
+            tokens.append(Token(word, begin, end))
             at += 1
     starts, plain = [], ""
-    for token in found:
+    for token in tokens:
         starts.append(len(plain))
         plain += token.text + " "
-    return Sentence(text, tuple(found), plain, tuple(starts))
+    return Sentence(text, tuple(tokens), plain, tuple(starts))
 
 
 def number_like(value: int, sample: str, language: str) -> str:

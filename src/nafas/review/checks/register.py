@@ -64,9 +64,9 @@ class Review:
 def review(subject: Subject, checks: Sequence[Check] = CHECKS) -> Review:
     """Put a session to the checks that can be made of what is known of it."""
     looked = tuple(check for check in checks if check.can_look(subject))
-    found = [finding for check in looked for finding in check.run(subject)]
-    found.sort(key=lambda each: (bool(each.reason), _ORDER.index(each.severity), each.at is None, each.at or 0))
-    return Review(tuple(found), looked, tuple(check for check in checks if check not in looked))
+    findings = [finding for check in looked for finding in check.run(subject)]
+    findings.sort(key=lambda each: (bool(each.reason), _ORDER.index(each.severity), each.at is None, each.at or 0))
+    return Review(tuple(findings), looked, tuple(check for check in checks if check not in looked))
 
 
 def subject_of(cast: Cast, folder: Path, listen: bool = True, progress: Progress = lambda done: None) -> Subject:

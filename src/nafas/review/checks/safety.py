@@ -42,10 +42,10 @@ def _held(block: Block) -> Fraction:
     return max((phase.seconds for phase in phases if phase.seconds is not None), default=Fraction(0))
 
 
-def _natural_after(subject: Subject, place: int) -> Fraction:
+def _natural_after(subject: Subject, number: int) -> Fraction:
     """Seconds from a set to the next one, talk among them: the breath is the listener's own there."""
-    later = [each for each in subject.work if each > place]
-    return (subject.timed(later[0]).start if later else subject.timeline.length) - subject.timed(place).end
+    later = [each for each in subject.work if each > number]
+    return (subject.timed(later[0]).start if later else subject.timeline.length) - subject.timed(number).end
 
 
 def _recovery(subject: Subject) -> Iterator[Finding]:
@@ -58,27 +58,27 @@ def _recovery(subject: Subject) -> Iterator[Finding]:
         longer = partial(change_block, session, flag.block, recovery=Fraction(LANDING))
         offers = tried((f"Let it settle for {LANDING} s", longer, 0))
         yield subject.finding("recovery", Severity.MUST, text, "strokes", flag.block, at, remedies=offers)
-    for place in subject.work:
-        rest = _natural_after(subject, place)
-        if not _held(session.blocks[place]) or rest >= _HOLD_REST:
+    for index in subject.work:
+        rest = _natural_after(subject, index)
+        if not _held(session.blocks[index]) or rest >= _HOLD_REST:
             continue
         has = f"{float(rest):g} s of natural breath"
-        text = f"After the hold in {subject.named(place)} there are {has}; 15 s or more let it settle."
-        added = partial(with_rest, session, place + 1, _HOLD_REST, "Breathe naturally.")
+        text = f"After the hold in {subject.named(index)} there are {has}; 15 s or more let it settle."
+        added = partial(with_rest, session, index + 1, _HOLD_REST, "Breathe naturally.")
         offers = tried(("Add 15 s of natural breath", added, 1))
-        at = subject.timed(place).end
-        yield subject.finding("recovery", Severity.SHOULD, text, "hold", place, at, remedies=offers)
+        at = subject.timed(index).end
+        yield subject.finding("recovery", Severity.SHOULD, text, "hold", index, at, remedies=offers)
 
 
 def _strong(subject: Subject) -> Iterator[Finding]:
     """Strokes and long holds one after another with no natural breath between."""
     run, begun = Fraction(0), -1
-    for place in subject.work:
-        block, timed = subject.session.blocks[place], subject.timed(place)
+    for index in subject.work:
+        block, timed = subject.session.blocks[index], subject.timed(index)
         if not isinstance(block, Strokes) and _held(block) < _STRONG_HOLD:
             run = Fraction(0)
             continue
-        begun = place if run == 0 else begun
+        begun = index if run == 0 else begun
         if isinstance(block, Strokes):
             run += block.stroke_seconds + block.demonstration_seconds
         elif isinstance(block, BreathSet) and block.ease >= _HOLD_REST:
@@ -86,45 +86,45 @@ def _strong(subject: Subject) -> Iterator[Finding]:
         else:
             run += timed.length
         if run > _MOST_STRONG:
-            name = subject.named(place)
+            name = subject.named(index)
             so_far = f"{clock(run)} of strong work without natural breath, up to {name}"
             text = f"{so_far}: beginners need a break after every minute or two."
             yield subject.finding("strong-stretch", Severity.SHOULD, text, "", begun)
             run = Fraction(0)
         recovery = block.recovery if isinstance(block, Strokes) else Fraction(0)
-        if recovery + _natural_after(subject, place) >= _HOLD_REST:
+        if recovery + _natural_after(subject, index) >= _HOLD_REST:
             run = Fraction(0)
 
 
 def _vigorous_asleep(subject: Subject) -> Iterator[Finding]:
     if not is_sleep(subject):
         return
-    for place in subject.work:
-        if isinstance(subject.session.blocks[place], Strokes):
-            text = f"{subject.named(place)} is vigorous, and the session leads to sleep: it wakes people up."
-            yield subject.finding("sleep-work", Severity.MUST, text, "", place)
+    for index in subject.work:
+        if isinstance(subject.session.blocks[index], Strokes):
+            text = f"{subject.named(index)} is vigorous, and the session leads to sleep: it wakes people up."
+            yield subject.finding("sleep-work", Severity.MUST, text, "", index)
 
 
 def _empty_after_strokes(subject: Subject) -> Iterator[Finding]:
     blocks = subject.session.blocks
-    for place, (block, after) in enumerate(pairwise(blocks)):
+    for index, (block, after) in enumerate(pairwise(blocks)):
         if not isinstance(block, Strokes) or not isinstance(after, BreathSet):
             continue
         if any(p.kind is PhaseKind.HOLD_EMPTY and p.seconds is not None for p in after.pattern.phases):
             text = (
-                f"{subject.named(place + 1)} holds the breath out straight after {subject.named(place)}: that is for "
+                f"{subject.named(index + 1)} holds the breath out straight after {subject.named(index)}: that is for "
                 "practised people; say so, or hold with some breath in."
             )
-            yield subject.finding("empty-after-strokes", Severity.SHOULD, text, "", place + 1)
+            yield subject.finding("empty-after-strokes", Severity.SHOULD, text, "", index + 1)
 
 
 def _long_hold(subject: Subject) -> Iterator[Finding]:
-    for place in subject.work:
-        held = _held(subject.session.blocks[place])
+    for index in subject.work:
+        held = _held(subject.session.blocks[index])
         if held > _TAUGHT_HOLD:
-            name = subject.named(place)
+            name = subject.named(index)
             text = f"{name} holds for {clock(held)}: that is learnt with a licensed teacher; say so, or shorten it."
-            yield subject.finding("long-hold", Severity.SHOULD, text, "", place)
+            yield subject.finding("long-hold", Severity.SHOULD, text, "", index)
 
 
 def _worded(key: str, why: str, subject: Subject) -> Iterator[Finding]:

@@ -29,48 +29,48 @@ _WHOLE = "the whole session"
 
 
 def _over_bed(subject: Subject) -> Iterator[Finding]:
-    found, session = subject.measures, subject.session
-    assert found is not None
-    if session.bed is None or not math.isfinite(found.voice_over_bed):
+    measures, session = subject.measures, subject.session
+    assert measures is not None
+    if session.bed is None or not math.isfinite(measures.voice_over_bed):
         return
     offers = tried(("14 LU under the voice", partial(with_bed_under, session, 14.0), 0))
-    if found.worst_over_bed < _LEAST_OVER and found.worst_block is not None:
-        place = subject.places[found.worst_block]
-        over, name = found.worst_over_bed, subject.named(place)
+    if measures.worst_over_bed < _LEAST_OVER and measures.worst_block is not None:
+        index = subject.places[measures.worst_block]
+        over, name = measures.worst_over_bed, subject.named(index)
         text = f"The voice stands only {over:.1f} LU over the bed in {name}: words are lost."
-        yield subject.finding("voice-over-bed", Severity.MUST, text, "least", place, remedies=offers)
-    elif found.voice_over_bed < _USUAL_OVER:
-        text = f"The voice stands {found.voice_over_bed:.1f} LU over the bed; 10 to 18 LU is usual."
+        yield subject.finding("voice-over-bed", Severity.MUST, text, "least", index, remedies=offers)
+    elif measures.voice_over_bed < _USUAL_OVER:
+        text = f"The voice stands {measures.voice_over_bed:.1f} LU over the bed; 10 to 18 LU is usual."
         yield subject.finding("voice-over-bed", Severity.SHOULD, text, "usual", where=_WHOLE, remedies=offers)
 
 
 def _chimes(subject: Subject) -> Iterator[Finding]:
-    found = subject.measures
-    assert found is not None
-    over = found.chimes_over_voice
+    measures = subject.measures
+    assert measures is not None
+    over = measures.chimes_over_voice
     if over > _CHIMES_OVER:
         text = f"The loudest chime or bell is {over:.1f} LU over the speaking voice: it startles."
-        yield subject.finding("chimes-over-voice", Severity.SHOULD, text, "", at=found.chimes_at, where="the chimes")
+        yield subject.finding("chimes-over-voice", Severity.SHOULD, text, "", at=measures.chimes_at, where="the chimes")
 
 
 def _jumps(subject: Subject) -> Iterator[Finding]:
-    found = subject.measures
-    assert found is not None
-    if found.jump_at is not None and found.jump > (_JUMP_ASLEEP if is_sleep(subject) else _JUMP):
-        when = clock(found.jump_at)
+    measures = subject.measures
+    assert measures is not None
+    if measures.jump_at is not None and measures.jump > (_JUMP_ASLEEP if is_sleep(subject) else _JUMP):
+        when = clock(measures.jump_at)
         text = (
-            f"At {when} a chime or the bed rises {found.jump:.0f} LU out of what was before it: sudden for closed eyes."
+            f"At {when} a chime or the bed rises {measures.jump:.0f} LU over what was before: sudden for closed eyes."
         )
-        yield subject.finding("sudden", Severity.SHOULD, text, "", at=found.jump_at, where=when)
+        yield subject.finding("sudden", Severity.SHOULD, text, "", at=measures.jump_at, where=when)
 
 
 def _level(subject: Subject) -> Iterator[Finding]:
-    found, master = subject.measures, subject.session.master
-    assert found is not None
-    if not math.isfinite(found.loudness):
+    measures, master = subject.measures, subject.session.master
+    assert measures is not None
+    if not math.isfinite(measures.loudness):
         text = "Nothing sounds: there is neither a voice nor a bed."
         yield subject.finding("level", Severity.MUST, text, "silent", where=_WHOLE)
-    elif (over := found.true_peak - master.ceiling) > _LIMITED:
+    elif (over := measures.true_peak - master.ceiling) > _LIMITED:
         text = (
             f"At {master.loudness:g} LUFS its peaks are {over:.1f} dB over the ceiling of {master.ceiling:g} dBTP: the "
             "limiter will be heard."
@@ -79,10 +79,12 @@ def _level(subject: Subject) -> Iterator[Finding]:
 
 
 def _mono(subject: Subject) -> Iterator[Finding]:
-    found = subject.measures
-    assert found is not None
-    if not subject.session.master.mono and found.mono_loss > _MONO_LOSS:
-        text = f"On one small loudspeaker {found.mono_loss:.1f} LU are lost: something in the bed cancels itself out."
+    measures = subject.measures
+    assert measures is not None
+    if not subject.session.master.mono and measures.mono_loss > _MONO_LOSS:
+        text = (
+            f"On one small loudspeaker {measures.mono_loss:.1f} LU are lost: something in the bed cancels itself out."
+        )
         yield subject.finding("mono", Severity.SHOULD, text, "", where=_WHOLE)
 
 

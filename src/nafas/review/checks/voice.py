@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.voice.line_status import worst_misfits
 from nafas.voice.placement import Placement
@@ -21,8 +21,8 @@ def _misfits(subject: Subject) -> Iterator[Finding]:
     assert subject.cast is not None
     for misfit in worst_misfits(subject.cast):
         moment = misfit.placement.moment
-        place, detail = subject.places.get(moment.block), moment.text.lower()[:80]
-        yield subject.finding("misfit", Severity.MUST, f"{misfit}.", detail, place, moment.at, misfit.address)
+        index, detail = subject.places.get(moment.block), moment.text.lower()[:80]
+        yield subject.finding("misfit", Severity.MUST, f"{misfit}.", detail, index, moment.at, misfit.address)
 
 
 def _takes(subject: Subject) -> Iterator[Finding]:
@@ -34,17 +34,17 @@ def _takes(subject: Subject) -> Iterator[Finding]:
     if lines and (session.publishing or session.voice.take_book is not None):
         severity = Severity.SHOULD if session.publishing else Severity.LOOK
         reads = "is read" if len(lines) == 1 else "are read"
-        beside = " beside a person's own voice" if session.voice.take_book is not None else ""
+        others = " next to a person's own voice" if session.voice.take_book is not None else ""
         marked = ", and the session is marked for publishing" if session.publishing else ""
-        text = f"{many(len(lines), 'line')} {reads} by {cast.narrator}{beside}{marked}, such as “{_short(lines[0])}”."
-        place, where = _at(subject, first[lines[0]])
-        yield subject.finding("stand-ins", severity, text, "read", place, first[lines[0]].moment.at, where)
+        text = f"{pluralize(len(lines), 'line')} {reads} by {cast.narrator}{others}{marked}: “{_short(lines[0])}”."
+        index, where = _at(subject, first[lines[0]])
+        yield subject.finding("stand-ins", severity, text, "read", index, first[lines[0]].moment.at, where)
     if waiting:
         text = (
-            f"{many(len(waiting), 'line is', 'lines are')} silent for want of a take, such as “{_short(waiting[0])}”."
+            f"{pluralize(len(waiting), 'line is', 'lines are')} silent without a take, such as “{_short(waiting[0])}”."
         )
-        place, where = _at(subject, first[waiting[0]])
-        yield subject.finding("stand-ins", Severity.MUST, text, "silent", place, first[waiting[0]].moment.at, where)
+        index, where = _at(subject, first[waiting[0]])
+        yield subject.finding("stand-ins", Severity.MUST, text, "silent", index, first[waiting[0]].moment.at, where)
     for problem in cast.voice_problems:
         text = f"{problem[:1].upper()}{problem[1:]}."
         yield subject.finding("stand-ins", Severity.SHOULD, text, problem[:60], where="the voice")
@@ -56,11 +56,11 @@ def _shortened(subject: Subject) -> Iterator[Finding]:
     if short:
         one = min(short, key=lambda placement: placement.clip.part)
         text = (
-            f"{many(len(short), 'word is', 'words are')} shortened to fit, by up to {1 - one.clip.part:.0%} "
+            f"{pluralize(len(short), 'word is', 'words are')} shortened to fit, by up to {1 - one.clip.part:.0%} "
             f"(“{one.moment.text[:40]}”): listen whether it sounds hurried."
         )
-        place, where = _at(subject, one)
-        yield subject.finding("shortened", Severity.LOOK, text, "", place, one.moment.at, where)
+        index, where = _at(subject, one)
+        yield subject.finding("shortened", Severity.LOOK, text, "", index, one.moment.at, where)
 
 
 CHECKS = (

@@ -72,13 +72,13 @@ def look_through(
         stretch = _Stretch(reader, begin - around, end + around)
         first = 0 if not begin else bisect_left(starts, begin)
         last = bisect_left(starts, begin + size) if end < reader.frames else len(starts)
-        found = _found(stretch, templates, wanted, first, last, gain)
+        places = _found(stretch, templates, wanted, first, last, gain)
         measured = measure_part(stretch, begin, end - begin, known=known)
         tell(end - begin)
-        return found, measured
+        return places, measured
 
     parts = in_shares(part, range(0, reader.frames, size), reader.frames, progress)
-    return [place for found, _ in parts for place in found], joined([measured for _, measured in parts])
+    return [index for places, _ in parts for index in places], joined([measured for _, measured in parts])
 
 
 def shift_of(reader: AudioReader, wanted: Sequence[Sought]) -> int | None:
@@ -96,7 +96,7 @@ def shift_of(reader: AudioReader, wanted: Sequence[Sought]) -> int | None:
     total = np.zeros(1, np.float32)
     for each in asked:
         stretch = _Stretch(reader, each.start - reach, each.start + reach)
-        coarse = replace(each, samples=_lower(mono(each.samples), rate))
+        coarse = replace(each, samples=_lower(mono(each.samples[..., :]), rate))
         at = round((each.start - stretch.start) / _COARSE)
         total = total + output(_lower(mono(stretch.sound), rate), at, template(coarse, round(low)), _SHIFTED)
     best = int(total.argmax())
@@ -112,8 +112,8 @@ def shift_of(reader: AudioReader, wanted: Sequence[Sought]) -> int | None:
 
 def _lower(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
     """At a sixth of the rate, each sound at its time."""
-    found: NDArray[np.float32] = soxr.resample(samples, rate, rate / _COARSE, "LQ")
-    return found
+    lower: NDArray[np.float32] = soxr.resample(samples, rate, rate / _COARSE, "LQ")
+    return lower
 
 
 class _Templates:
@@ -149,20 +149,20 @@ def _found(
     """Where sounds `first` to `last` lie. Chimes are looked for in what is left once the voice that was found, at its
     place and its level, is taken out: they sound on the same beat, and are softer."""
     heard = mono(stretch.sound)
-    found: Found = [None] * (last - first)
+    places: Found = [None] * (last - first)
     rest = heard.copy() if any(not each.is_voice for each in wanted[first:last]) else None
     for number in range(first, last):
         each = wanted[number]
         if each.is_voice:
-            place = found[number - first] = find(heard, each.start - stretch.start, templates.of(each), gain)
-            if rest is not None and place is not None:
-                _take_out(rest, each, each.start - stretch.start + place.late)
+            match = places[number - first] = find(heard, each.start - stretch.start, templates.of(each), gain)
+            if rest is not None and match is not None:
+                _take_out(rest, each, each.start - stretch.start + match.late)
     if rest is not None:
         for number in range(first, last):
             each = wanted[number]
             if not each.is_voice:
-                found[number - first] = find(rest, each.start - stretch.start, templates.of(each), gain)
-    return found
+                places[number - first] = find(rest, each.start - stretch.start, templates.of(each), gain)
+    return places
 
 
 def _take_out(rest: NDArray[np.float32], each: Sought, at: int) -> None:

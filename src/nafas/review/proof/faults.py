@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import replace
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.review.proof.levels import Levels, Stretch
 from nafas.review.proof.proof import CueMatch, Fault, FaultKind, Proof
 from nafas.sound.meters.measure import Measured
@@ -26,21 +26,21 @@ def faults(
         length, channels: what the file should have.
         late: samples that everything was found late by, where most does not lie in its place.
     """
-    found = list(_form(proof, length, channels))
+    faults_ = list(_form(proof, length, channels))
     lost = len(proof.missing) / max(1, len(proof.matches))
     if late:
         way = "late" if late > 0 else "early"
         text = f"everything lies {abs(late)} samples ({abs(late) / proof.rate * 1e3:.2f} ms) {way}"
-        return replace(proof, faults=(*found, Fault(FaultKind.SHIFT, text)))
+        return replace(proof, faults=(*faults_, Fault(FaultKind.SHIFT, text)))
     if lost > _FOREIGN and levels.differing > _FOREIGN:
         text = "this is not the sound of this session"
-        return replace(proof, faults=(*found, Fault(FaultKind.FOREIGN, text)))
+        return replace(proof, faults=(*faults_, Fault(FaultKind.FOREIGN, text)))
     if lost <= _FOREIGN or levels.differing <= _FOREIGN:
-        found += _sides(levels)
-    found += _places(proof)
-    found += _levels(proof, levels)
-    found += _loudness(proof, levels, expected)
-    return replace(proof, faults=tuple(found))
+        faults_ += _sides(levels)
+    faults_ += _places(proof)
+    faults_ += _levels(proof, levels)
+    faults_ += _loudness(proof, levels, expected)
+    return replace(proof, faults=tuple(faults_))
 
 
 def _form(proof: Proof, length: int, channels: int) -> Iterator[Fault]:
@@ -51,7 +51,9 @@ def _form(proof: Proof, length: int, channels: int) -> Iterator[Fault]:
         amount = f"{much:.2f} s" if much >= 0.01 else f"{abs(proof.frames - length)} samples"
         yield Fault(FaultKind.LENGTH, f"it ends at {clock(ends)}, {amount} {way} than the session", ends)
     if proof.channels != channels:
-        yield Fault(FaultKind.CHANNELS, f"it has {many(proof.channels, 'channel')}, the session asks for {channels}")
+        yield Fault(
+            FaultKind.CHANNELS, f"it has {pluralize(proof.channels, 'channel')}, the session asks for {channels}"
+        )
 
 
 def _sides(levels: Levels) -> Iterator[Fault]:

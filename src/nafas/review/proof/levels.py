@@ -31,9 +31,9 @@ class Tolerance:
         step: dB that a single stretch may differ by.
         steps: 20 ms steps that are compared together.
         gain: LU that the whole may differ by.
-        place: samples that a cue may lie beside its place, at any rate, on top of half a sample.
+        place: samples that a cue may lie off its place, at any rate, on top of half a sample.
         peak: dB that true peak may lie above the ceiling.
-        smear: dB under the louder stretch beside it that a soft one may hold besides: an encoder spreads its noise
+        smear: dB under the louder stretch next to it that a soft one may hold as well: an encoder spreads its noise
             over a whole block, before a sound and after it.
     """
 
@@ -111,8 +111,8 @@ def compare(heard: Measured, expected: Measured, tolerance: Tolerance) -> Levels
 
 
 def _joined(fine: NDArray[np.float64], steps: int) -> NDArray[np.float64]:
-    found: NDArray[np.float64] = fine.reshape(-1, steps).mean(axis=1)
-    return found
+    values: NDArray[np.float64] = fine.reshape(-1, steps).mean(axis=1)
+    return values
 
 
 def _stretches(away: NDArray[np.bool_], by: NDArray[np.float64], steps: int) -> list[Stretch]:
@@ -120,11 +120,11 @@ def _stretches(away: NDArray[np.bool_], by: NDArray[np.float64], steps: int) -> 
     if not len(places):
         return []
     cuts = np.flatnonzero(np.diff(places) > max(1, _JOIN // steps)) + 1
-    found = []
+    stretches = []
     for run in np.split(places, cuts):
         worst = by[run][np.abs(by[run]).argmax()]
-        found.append(Stretch(run[0] * steps * _STEP, (run[-1] + 1) * steps * _STEP, float(worst)))
-    return found
+        stretches.append(Stretch(run[0] * steps * _STEP, (run[-1] + 1) * steps * _STEP, float(worst)))
+    return stretches
 
 
 def _swapped(heard: Measured, expected: Measured, steps: int) -> bool:

@@ -70,12 +70,12 @@ class Template:
 def template(each: Sought, rate: int) -> Template:
     """What a sound is looked for by: the loudest part of a word, the beginning of a chime."""
     length = round((_VOICE if each.is_voice else _CHIME) * rate)
-    found = mono(each.samples[..., : 6 * length])
+    samples = mono(each.samples[..., : 6 * length])
     begin = 0
-    if each.is_voice and len(found) > length:
-        energy = np.concatenate([[0.0], np.cumsum(found.astype(np.float64) ** 2)])
+    if each.is_voice and len(samples) > length:
+        energy = np.concatenate([[0.0], np.cumsum(samples.astype(np.float64) ** 2)])
         begin = int(np.argmax(energy[length:] - energy[:-length]))
-    part = found[begin : begin + length] * np.float32(each.gain)
+    part = samples[begin : begin + length] * np.float32(each.gain)
     return Template(part, begin, _FLAT_VOICE if each.is_voice else _FLAT_CHIME, rate)
 
 
@@ -102,18 +102,18 @@ def find(heard: NDArray[np.float32], at: int, model: Template, gain: float) -> P
         return near
     reach = round(_FAR * model.rate)
     far = _search(heard, at, model, reach, model.at_size(_size(len(model.samples) + 2 * reach)), gain)
-    found = [place for place in (near, far) if place is not None and place.sure >= SURE]
-    return max(found, key=lambda place: place.sure, default=None)
+    places = [candidate for candidate in (near, far) if candidate is not None and candidate.sure >= SURE]
+    return max(places, key=lambda candidate: candidate.sure, default=None)
 
 
 def output(heard: NDArray[np.float32], at: int, model: Template, seconds: float) -> NDArray[np.float32]:
     """The filter's output at every place within some seconds of sample `at`, in standard deviations of itself, shape
     (2 * seconds * rate + 1,): of several sounds it can be summed."""
     reach = round(seconds * model.rate)
-    found = _filtered(heard, at, model, reach, model.at_size(_size(len(model.samples) + 2 * reach)))
-    if found is None:
+    filtered = _filtered(heard, at, model, reach, model.at_size(_size(len(model.samples) + 2 * reach)))
+    if filtered is None:
         return np.zeros(2 * reach + 1, np.float32)
-    result: NDArray[np.float32] = found[0] / np.float32(max(float(found[0].std()), 1e-20))
+    result: NDArray[np.float32] = filtered[0] / np.float32(max(float(filtered[0].std()), 1e-20))
     return result
 
 
@@ -123,11 +123,11 @@ def _search(
     filtered = _filtered(heard, at, model, reach, spectrum)
     if filtered is None:
         return None
-    found, sound = filtered
+    output_, sound = filtered
     size = 2 * (len(spectrum) - 1)
     total = float(sound.sum())
-    best = int(found.argmax())
-    ratio = float(found[best]) * size / (2 * total * gain)
+    best = int(output_.argmax())
+    ratio = float(output_[best]) * size / (2 * total * gain)
     sure = ratio * gain * np.sqrt(2 * total)
     turns = np.arange(len(sound), dtype=np.float32) * np.float32(2 * np.pi / size)
     band = np.sqrt(float((sound * turns**2).sum()) / total)
@@ -149,8 +149,8 @@ def _filtered(
     sound = np.asarray((spectrum.real**2 + spectrum.imag**2) * weight, np.float32)
     if not float(sound.sum()):
         return None
-    found: NDArray[Any] = np.fft.irfft(seen * spectrum * weight, size)[: 2 * reach + 1]
-    return found, sound
+    output_: NDArray[Any] = np.fft.irfft(seen * spectrum * weight, size)[: 2 * reach + 1]
+    return output_, sound
 
 
 def _smooth(power: NDArray[np.float32], width: int) -> NDArray[np.float32]:

@@ -13,7 +13,7 @@ from nafas.review.proof.levels import Tolerance
 from nafas.sound.meters.measure import Measured
 from nafas.timing.timeline import EventKind, Moment
 
-_LIMITED = 4.0  # standard deviations of a chime's own place that it may lie beside it
+_LIMITED = 4.0  # standard deviations of a chime's own place that it may lie next to it
 
 
 class FaultKind(StrEnum):
@@ -24,7 +24,7 @@ class FaultKind(StrEnum):
     SHIFT = "shift"
     FOREIGN = "another sound"
     MISSING = "missing"
-    BESIDE = "beside its place"
+    BESIDE = "off its place"
     EXTRA = "too much"
     GAP = "gap"
     SWAPPED = "swapped"
@@ -142,7 +142,7 @@ class Proof:
         return not self.faults
 
     def allowed(self, match: CueMatch) -> float:
-        """Samples that a sound may lie beside its exact time: half a sample, the codec's own, and for a chime, whose
+        """Samples that a sound may lie off its exact time: half a sample, the codec's own, and for a chime, whose
         few partials say less of its place, what the mixture leaves open."""
         chime = 0.0 if match.is_voice else math.ceil(_LIMITED * match.spread)
         return 0.5 + self.tolerance.place + chime

@@ -12,7 +12,7 @@ from nafas.review.proof.decoded import Found, look_through, shift_of
 from nafas.review.proof.faults import faults
 from nafas.review.proof.levels import EXACT, LOSSY, compare
 from nafas.review.proof.proof import CueMatch, Proof
-from nafas.review.proof.record import check_sum
+from nafas.review.proof.record import checksum_of
 from nafas.review.proof.sought import Sought, sought
 from nafas.script.file import session_text
 from nafas.script.model.session import Session
@@ -60,7 +60,7 @@ def prove(
     tolerance = EXACT if exact else LOSSY
     wanted = sought(mix.cast, mix.chimes.sounds)
     with ThreadPoolExecutor(1) as meanwhile:
-        sums = meanwhile.submit(check_sum, path)
+        sums = meanwhile.submit(checksum_of, path)
         places, heard = look_through(reader, wanted, 10 ** (gain / 20), progress)
     matches = _matches(mix, wanted, places)
     proof = Proof(
@@ -111,15 +111,15 @@ def prove_again(
 
 def _matches(mix: Mix, wanted: Sequence[Sought], places: Found) -> tuple[CueMatch, ...]:
     timeline = mix.cast.timeline
-    ratios = sorted(place.ratio for each, place in zip(wanted, places) if place is not None and each.is_voice)
+    ratios = sorted(index.ratio for each, index in zip(wanted, places) if index is not None and each.is_voice)
     usual = ratios[len(ratios) // 2] if ratios else 1.0
-    found = []
-    for each, place in zip(wanted, places):
+    matches = []
+    for each, index in zip(wanted, places):
         address = timeline.address(each.moment)
-        if place is None or place.ratio < _FAINT * usual or not math.isfinite(place.ratio):
-            found.append(CueMatch(each.moment, address, None, None))
+        if index is None or index.ratio < _FAINT * usual or not math.isfinite(index.ratio):
+            matches.append(CueMatch(each.moment, address, None, None))
             continue
-        beat = each.start + place.late + each.beat
+        beat = each.start + index.late + each.beat
         error = float(beat - each.due)
-        found.append(CueMatch(each.moment, address, beat, error, place.spread, place.ratio / usual))
-    return tuple(sorted(found, key=lambda match: match.moment.at))
+        matches.append(CueMatch(each.moment, address, beat, error, index.spread, index.ratio / usual))
+    return tuple(sorted(matches, key=lambda match: match.moment.at))

@@ -1,4 +1,4 @@
-"""A proof as a small file beside the master: JSON, for people and programs to read later."""
+"""A proof as a small file next to the master: JSON, for people and programs to read later."""
 
 import json
 import math
@@ -66,22 +66,22 @@ def as_record(proof: Proof) -> dict[str, Any]:
 def short_term(proof: Proof) -> list[float]:
     """Short-term loudness of the file every 20 ms, LUFS; where there is less than 3 s, momentary; or nothing."""
     fine = proof.measured.fine
-    found = sliding(fine, 3.0) if len(coarse(fine)) >= 30 else sliding(fine, 0.4)
-    return [float(value) for value in found]
+    curve = sliding(fine, 3.0) if len(coarse(fine)) >= 30 else sliding(fine, 0.4)
+    return [float(value) for value in curve]
 
 
-def check_sum(path: Path) -> str:
+def checksum_of(path: Path) -> str:
     """CRC-32 of a file's bytes, in hexadecimal: whether a record tells of this very file. It is no proof against
     forgery: SHA-256 would take longer than all the rest on a machine that has no instructions for it."""
-    found = 0
+    digest = 0
     with path.open("rb") as file:
         while block := file.read(1 << 20):
-            found = zlib.crc32(block, found)
-    return f"{found:08x}"
+            digest = zlib.crc32(block, digest)
+    return f"{digest:08x}"
 
 
 def save_record(proof: Proof) -> Path:
-    """Write a proof beside its file. Raises InputError."""
+    """Write a proof next to its file. Raises InputError."""
     path = record_path(proof.path)
     write_whole(path, (json.dumps(as_record(proof), ensure_ascii=False, indent=1) + "\n").encode())
     return path

@@ -59,7 +59,7 @@ def sought(cast: Cast, chimes: Iterable[PlacedClip]) -> list[Sought]:
     def due(moment: Moment) -> Fraction:
         return Fraction(moment.tick * rate, moment.per_second)
 
-    found = [
+    sounds = [
         Sought(p.moment, sounded(p.clip, how, rate), 1.0, p.start, p.target - p.start, due(p.moment))
         for p in cast.placements
     ]
@@ -67,5 +67,5 @@ def sought(cast: Cast, chimes: Iterable[PlacedClip]) -> list[Sought]:
     rings = [m for m in cast.timeline.moments if m.kind in _CHIMES and (m.kind is EventKind.BELL or m.phase_kind)]
     for moment, ring in zip(rings, chimes):
         if ring.gain * float(np.abs(ring.samples[..., :]).max(initial=0.0)) > _AUDIBLE:
-            found.append(Sought(moment, ring.samples, ring.gain, moment.sample(rate), 0, due(moment)))
-    return sorted(found, key=lambda each: each.start)
+            sounds.append(Sought(moment, ring.samples, ring.gain, moment.sample(rate), 0, due(moment)))
+    return sorted(sounds, key=lambda each: each.start)

@@ -24,8 +24,8 @@ def _adapter() -> TypeAdapter[list[Block]]:
 def blocks_json(session: Session, places: Sequence[int]) -> str:
     """Blocks, whole; a count length that is borrowed from a set left behind comes along as seconds."""
     kept: list[Block] = []
-    for place in places:
-        block = session.blocks[place]
+    for index in places:
+        block = session.blocks[index]
         if isinstance(block, BreathSet) and block.count_from not in (None, *(b.id for b in kept)):
             block = block.model_copy(update={"count_from": None, "count_length": session.count_length_of(block)})
         kept.append(block)
@@ -35,8 +35,8 @@ def blocks_json(session: Session, places: Sequence[int]) -> str:
 def blocks_text(session: Session, places: Sequence[int]) -> str:
     """The same to read, for other programs: notation, and the words of talk."""
     texts = []
-    for place in places:
-        block = session.blocks[place]
+    for index in places:
+        block = session.blocks[index]
         words = "\n".join(getattr(block, "paragraphs", ()))
         texts.append(words if isinstance(block, Talk) else "\n".join(filter(None, [block_notation(block), words])))
     return "\n\n".join(texts)
@@ -62,12 +62,12 @@ def read_text(text: str) -> list[Block]:
     """
     if len(text) > MAX_TEXT:
         raise InputError("the clipboard", f"holds {len(text):,} characters", f"paste at most {MAX_TEXT:,} at once")
-    found: list[Block] = []
+    blocks: list[Block] = []
     paragraphs: list[str] = []
 
     def end_talk() -> None:
         for at in range(0, len(paragraphs), MAX_PARAGRAPHS):
-            found.append(Talk(id="talk-1", paragraphs=tuple(paragraphs[at : at + MAX_PARAGRAPHS])))
+            blocks.append(Talk(id="talk-1", paragraphs=tuple(paragraphs[at : at + MAX_PARAGRAPHS])))
         paragraphs.clear()
 
     for line in whole_letters(text).splitlines():
@@ -78,11 +78,11 @@ def read_text(text: str) -> list[Block]:
             paragraphs += split_paragraph(words)
             continue
         end_talk()
-        found.append(block)
+        blocks.append(block)
     end_talk()
-    if not found:
+    if not blocks:
         raise InputError("the clipboard", "holds no text", "copy blocks, notation or words first")
-    if len(found) > MAX_BLOCKS:
-        problem = f"holds {len(found):,} blocks; a session has at most {MAX_BLOCKS:,}"
+    if len(blocks) > MAX_BLOCKS:
+        problem = f"holds {len(blocks):,} blocks; a session has at most {MAX_BLOCKS:,}"
         raise InputError("the clipboard", problem, "paste fewer at once; nothing was pasted")
-    return found
+    return blocks

@@ -122,15 +122,15 @@ def with_ease_words(session: Session, index: int, number: int, text: str) -> Ses
     block = session.blocks[index]
     name = "recovery_words" if isinstance(block, Strokes) else "ease_words"
     parts = [list(with_pauses(part)) for part in getattr(block, name).split("|")]
-    said = [[place for place, each in enumerate(part) if each.text] for part in parts]
-    step, place = 0, number - 1
-    while place >= len(said[min(step, len(said) - 1)]):  # the last part is said again at every further step
+    said = [[position for position, each in enumerate(part) if each.text] for part in parts]
+    step, position = 0, number - 1
+    while position >= len(said[min(step, len(said) - 1)]):  # the last part is said again at every further step
         if step >= len(said) and not said[-1]:
             raise IndexError(f"there is no sentence {number}")
-        place -= len(said[min(step, len(said) - 1)])
+        position -= len(said[min(step, len(said) - 1)])
         step += 1
     part = parts[min(step, len(parts) - 1)]
-    at = said[min(step, len(said) - 1)][place]
+    at = said[min(step, len(said) - 1)][position]
     part[at] = Sentence(" ".join(text.split()), part[at].pause)
     return change_block(session, index, **{name: " | ".join(map(written, parts))})
 
@@ -232,15 +232,17 @@ def word_target(
     Returns:
         None for a number and for what the set says of itself ("last one"): those follow from its counting.
     """
-    place = one.numbers.index(phase_number)
-    phase = one.phases[place]
+    position = one.numbers.index(phase_number)
+    phase = one.phases[position]
     if nth_call is not None:
         order = sorted((i for i, c in enumerate(phase.calls) if c.at != "release"), key=lambda i: _place(phase, i))
         return WordTarget("call", phase_number, order[nth_call]) if nth_call < len(order) else None
     if count <= 1:
-        released = [i for i, call in enumerate(one.phases[place - 1].calls) if call.at == "release"] if place else []
+        released = (
+            [i for i, call in enumerate(one.phases[position - 1].calls) if call.at == "release"] if position else []
+        )
         if released:
-            return WordTarget("call", one.numbers[place - 1], released[0])
+            return WordTarget("call", one.numbers[position - 1], released[0])
         return (
             WordTarget("part", phase_number, 0)
             if phase.parts and phase.parts[0].word

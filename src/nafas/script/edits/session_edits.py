@@ -62,14 +62,14 @@ def insert_blocks(session: Session, index: int, blocks: Sequence[Block]) -> Sess
 
 def remove_blocks(session: Session, places: Collection[int]) -> Session:
     """The session without the blocks at these places."""
-    return with_blocks(session, [block for place, block in enumerate(session.blocks) if place not in places])
+    return with_blocks(session, [block for position, block in enumerate(session.blocks) if position not in places])
 
 
 def move_blocks(session: Session, places: Collection[int], before: int) -> Session:
     """The session with some blocks, in their order, standing before the block that is now at `before`."""
-    moved = [session.blocks[place] for place in sorted(places)]
-    head = [block for place, block in enumerate(session.blocks[:before]) if place not in places]
-    tail = [block for place, block in enumerate(session.blocks) if place >= before and place not in places]
+    moved = [session.blocks[position] for position in sorted(places)]
+    head = [block for position, block in enumerate(session.blocks[:before]) if position not in places]
+    tail = [block for position, block in enumerate(session.blocks) if position >= before and position not in places]
     return with_blocks(session, [*head, *moved, *tail])
 
 
@@ -78,13 +78,13 @@ def find_text(session: Session, text: str) -> list[int]:
     wanted = text.casefold().strip()
     if not wanted:
         return []
-    found = []
-    for place, block in enumerate(session.blocks):
+    places = []
+    for position, block in enumerate(session.blocks):
         words = [block.title, block_name(block), block_notation(block), *getattr(block, "paragraphs", ())]
         words += [getattr(block, name, "") for name in ("ease_words", "recovery_words")]
         if any(wanted in each.casefold() for each in words):
-            found.append(place)
-    return found
+            places.append(position)
+    return places
 
 
 def _free(wanted: str, taken: Collection[str]) -> str:

@@ -45,11 +45,11 @@ def with_assets(model: _M, change: Callable[[Asset], Asset]) -> _M:
 
 def assets_of(model: Model) -> tuple[Asset, ...]:
     """Every asset in a model."""
-    found: list[Asset] = []
+    assets: list[Asset] = []
 
     def note(asset: Asset) -> Asset:
-        found.append(asset)
+        assets.append(asset)
         return asset
 
     with_assets(model, note)
-    return tuple(found)
+    return tuple(assets)

@@ -150,9 +150,9 @@ class BlockBed(Model):
     @property
     def words(self) -> str:
         """The same in a few words, "" where it does nothing: "no bed", "bed -3 dB, rain from here on"."""
-        found = [] if self.on else ["no bed"]
+        result = [] if self.on else ["no bed"]
         if self.on and self.level:
-            found.append(f"bed {self.level:+g} dB".replace("-", "\N{MINUS SIGN}"))
+            result.append(f"bed {self.level:+g} dB".replace("-", "\N{MINUS SIGN}"))
         if self.change is not None:
-            found.append(f"{BED_NAMES[self.change.kind]} from here on")
-        return ", ".join(found)
+            result.append(f"{BED_NAMES[self.change.kind]} from here on")
+        return ", ".join(result)

@@ -85,19 +85,19 @@ def _spoken(paragraphs: tuple[str, ...]) -> tuple[Fraction, tuple[tuple[Sentence
     """The pause before the first sentence, and the sentences by paragraph. A pause with nothing before it in its
     paragraph belongs to the sentence before that."""
     lead = Fraction(0)
-    found: list[list[Sentence]] = []
+    result: list[list[Sentence]] = []
     for paragraph in paragraphs:
         said = list(with_pauses(paragraph))
         if said and not said[0].text:
             pause = said.pop(0).pause or Fraction(0)
-            if found:
-                last = found[-1][-1]
-                found[-1][-1] = Sentence(last.text, (last.pause or 0) + pause)
+            if result:
+                last = result[-1][-1]
+                result[-1][-1] = Sentence(last.text, (last.pause or 0) + pause)
             else:
                 lead += pause
         if said:
-            found.append(said)
-    return lead, tuple(map(tuple, found))
+            result.append(said)
+    return lead, tuple(map(tuple, result))
 
 
 class Talk(Spoken):
@@ -161,7 +161,7 @@ class CountStyle(Model):
     @classmethod
     def _carrier_is_a_word(cls, carrier: str | None) -> str | None:
         if carrier is not None and (not is_one_line(carrier) or carrier != carrier.strip()):
-            raise ValueError("a carrier is a plain word, such as sea; mend it")
+            raise ValueError("a carrier is a plain word, such as sea; fix it")
         return carrier
 
 

@@ -72,25 +72,25 @@ def levels(fade: tuple[FadeStep, ...], spoken: list[Fraction], bare: list[Fracti
         TooFewRounds: the steps need more rounds than there are.
     """
     total = len(spoken)
-    found: list[Level] = []
-    for place, step in enumerate(fade):
+    result: list[Level] = []
+    for index, step in enumerate(fade):
         lengths = spoken if step.level.speaks else bare
         if step.rounds is not None:
-            many = step.rounds
+            best = step.rounds
         elif step.seconds is not None:
-            many = whole_rounds(step.seconds, lengths[len(found) :] or lengths[-1:], step.rule)
+            best = whole_rounds(step.seconds, lengths[len(result) :] or lengths[-1:], step.rule)
         else:
-            after = fade[place + 1 :]
+            after = fade[index + 1 :]
             # What the steps behind it need is kept for them; those in seconds are taken at the set's last rounds.
             kept = sum(s.rounds or (whole_rounds(s.seconds, lengths[-1:], s.rule) if s.seconds else 0) for s in after)
-            many = max(0, total - len(found) - kept)
-        found += [step.level] * many
-        if len(found) > MAX_ROUNDS:
+            best = max(0, total - len(result) - kept)
+        result += [step.level] * best
+        if len(result) > MAX_ROUNDS:
             raise ValueError(f"the fade makes more than {MAX_ROUNDS} rounds; shorten it")
-    if len(found) > total:
-        raise TooFewRounds(len(found), total)
+    if len(result) > total:
+        raise TooFewRounds(len(result), total)
     last = fade[-1].level if fade else Level.FULL
-    return found + [last] * (total - len(found))
+    return result + [last] * (total - len(result))
 
 
 def whole_rounds(seconds: Fraction, lengths: list[Fraction], rule: str) -> int:
@@ -99,10 +99,10 @@ def whole_rounds(seconds: Fraction, lengths: list[Fraction], rule: str) -> int:
     `lengths` are the rounds to come; past their end the last goes on. Halfway between two numbers of rounds is the
     larger.
     """
-    total, many = Fraction(0), 0
+    total, number = Fraction(0), 0
     while total < seconds:
-        before, total = total, total + lengths[min(many, len(lengths) - 1)]
-        many += 1
+        before, total = total, total + lengths[min(number, len(lengths) - 1)]
+        number += 1
         if rule == "about" and total >= seconds:
-            return many if total - seconds <= seconds - before or many == 1 else many - 1
-    return many
+            return number if total - seconds <= seconds - before or number == 1 else number - 1
+    return number

@@ -35,7 +35,7 @@ class Mark(Model):
         round, phase, count: script address of what had last begun; 0 where it does not apply.
         after: seconds since that began; for one without a block, since the session began.
         note: words of the producer's own.
-        sound: the name of a spoken note's file, in the folder "spoken-notes" beside the session; "" for none.
+        sound: the name of a spoken note's file, in the folder "spoken-notes" next to the session; "" for none.
         settled: it was seen to.
     """
 

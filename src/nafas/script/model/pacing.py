@@ -59,8 +59,8 @@ class StepUp(Model):
         if (self.limit - first) * self.by < 0:
             way = "above" if self.by > 0 else "below"
             raise ValueError(f"the limit {self.limit} is not {way} the first step's {first}; change it or the step")
-        many = (self.limit - first) // self.by + 1
-        return [Step(self._grown(pattern, n * self.by), rounds, None) for n in range(many)]
+        number = (self.limit - first) // self.by + 1
+        return [Step(self._grown(pattern, n * self.by), rounds, None) for n in range(number)]
 
     def _grown(self, pattern: Pattern, by: int) -> tuple[Phase, ...]:
         return tuple(
@@ -98,7 +98,7 @@ class Ladder(Model):
         if not inhales or not any(p.kind is PhaseKind.EXHALE and p.counts for p in pattern.phases):
             raise ValueError("a ladder of ratios needs an inhale and an exhale; write for example 3-3")
         rounding = Rounding(way=self.rounding)
-        found = []
+        result = []
         for ratio in self.ratios:
             counts = rounding.whole(inhales[0] * ratio)
             if not 1 <= counts <= MAX_COUNTS:
@@ -107,8 +107,8 @@ class Ladder(Model):
                 phase.resized(counts) if phase.kind is PhaseKind.EXHALE and phase.counts not in (0, counts) else phase
                 for phase in pattern.phases
             )
-            found.append(Step(phases, rounds, None))
-        return found
+            result.append(Step(phases, rounds, None))
+        return result
 
 
 class Glide(Model):
@@ -153,12 +153,12 @@ def steps_of(pattern: Pattern, rounds: int, pacing: "Pacing | None", count_lengt
         ValueError: the pacing leaves the bounds; the words say what to write instead.
     """
     if pacing is None:
-        found = [Step(pattern.phases, rounds, None)]
+        result = [Step(pattern.phases, rounds, None)]
     elif isinstance(pacing, Glide):
-        found = pacing.steps(pattern, rounds, count_length)
+        result = pacing.steps(pattern, rounds, count_length)
     else:
-        found = pacing.steps(pattern, rounds)
-    total = sum(step.rounds for step in found)
+        result = pacing.steps(pattern, rounds)
+    total = sum(step.rounds for step in result)
     if total > MAX_ROUNDS:
         raise ValueError(f"the steps make {total} rounds; keep a set within {MAX_ROUNDS}")
-    return found
+    return result

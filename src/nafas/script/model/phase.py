@@ -167,7 +167,7 @@ class Call(Model):
     @model_validator(mode="after")
     def _units_where_needed(self) -> "Call":
         if (self.units > 0) != (self.at in ("left", "in")):
-            raise ValueError('a call stands at "half", at "release", or so many counts in or before the end; mend it')
+            raise ValueError('a call stands at "half", at "release", or so many counts in or before the end; fix it')
         return self
 
 

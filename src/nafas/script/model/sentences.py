@@ -43,20 +43,20 @@ def with_pauses(paragraph: str) -> tuple[Sentence, ...]:
     Raises:
         ValueError: a pause is longer than ten minutes.
     """
-    found: list[Sentence] = []
+    result: list[Sentence] = []
     # text, seconds, text, seconds, ..., text
-    for place, piece in enumerate(_PAUSE.split(paragraph)):
-        if place % 2 == 0:
-            found += [Sentence(text) for text in _read_in_one_go(piece)]
+    for index, piece in enumerate(_PAUSE.split(paragraph)):
+        if index % 2 == 0:
+            result += [Sentence(text) for text in _read_in_one_go(piece)]
             continue
         seconds = parse_seconds(piece.replace(",", "."))
-        if not found:
-            found.append(Sentence(""))
-        whole = (found[-1].pause or 0) + seconds
+        if not result:
+            result.append(Sentence(""))
+        whole = (result[-1].pause or 0) + seconds
         if whole > LONGEST_PAUSE:
             raise ValueError(f"a pause of {decimal_text(whole)} s is too long; write at most {LONGEST_PAUSE} s")
-        found[-1] = Sentence(found[-1].text, whole)
-    return tuple(found)
+        result[-1] = Sentence(result[-1].text, whole)
+    return tuple(result)
 
 
 def sentences(paragraph: str) -> tuple[str, ...]:
@@ -71,8 +71,8 @@ def written(spoken: Iterable[Sentence]) -> str:
 
 def _read_in_one_go(text: str) -> tuple[str, ...]:
     """One of over a thousand characters (text without full stops) is read in pieces, broken where it pauses."""
-    found = (" ".join(part.split()) for part in _SENTENCE.split(text))
-    return tuple(piece for sentence in found if sentence for piece in _in_pieces(sentence, _LONGEST_SENTENCE))
+    result = (" ".join(part.split()) for part in _SENTENCE.split(text))
+    return tuple(piece for sentence in result if sentence for piece in _in_pieces(sentence, _LONGEST_SENTENCE))
 
 
 def whole_letters(text: str) -> str:
@@ -86,12 +86,12 @@ def split_paragraph(text: str) -> tuple[str, ...]:
 
 
 def _in_pieces(text: str, most: int) -> list[str]:
-    found = []
+    pieces = []
     while len(text) > most:
         at = _last_break(text, most)
-        found.append(text[:at].rstrip())
+        pieces.append(text[:at].rstrip())
         text = text[at:].lstrip()
-    return [*found, text] if text else found
+    return [*pieces, text] if text else pieces
 
 
 def _last_break(text: str, most: int) -> int:

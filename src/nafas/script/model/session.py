@@ -66,7 +66,7 @@ class Pronunciation(Model):
     @classmethod
     def _is_plain(cls, text: str) -> str:
         if not is_one_line(text) or text != text.strip():
-            raise ValueError("what is read otherwise is one line of plain text without spaces at its ends; mend it")
+            raise ValueError("what is read otherwise is one line of plain text without spaces at its ends; fix it")
         return text
 
 
@@ -148,7 +148,7 @@ class MasterSettings(Model):
 
 
 class Tags(Model):
-    """What a master's file says of itself beside the session's title.
+    """What a master's file says of itself next to the session's title.
 
     Attributes:
         artist, album, comment, track: "" or None for none.
@@ -228,8 +228,8 @@ class Session(Model):
     @model_validator(mode="after")
     def _whole_is_sound(self) -> "Session":
         seen: set[str] = set()
-        for place, block in enumerate(self.blocks):
-            where = f"blocks[{place}]"
+        for index, block in enumerate(self.blocks):
+            where = f"blocks[{index}]"
             if block.id in seen:
                 raise ValueError(f"{where} id {block.id!r} is used twice; give every block its own id")
             seen.add(block.id)
@@ -268,14 +268,14 @@ class Session(Model):
     @cached_property
     def count_lengths(self) -> dict[str, Fraction]:
         """Seconds a count in each breath set, by id; one that names no earlier set is left out."""
-        found: dict[str, Fraction] = {}
+        lengths: dict[str, Fraction] = {}
         for block in self.blocks:
             if isinstance(block, BreathSet):
                 if block.count_from is None:
-                    found[block.id] = self.count_length if block.count_length is None else block.count_length
-                elif block.count_from in found:
-                    found[block.id] = found[block.count_from]
-        return found
+                    lengths[block.id] = self.count_length if block.count_length is None else block.count_length
+                elif block.count_from in lengths:
+                    lengths[block.id] = lengths[block.count_from]
+        return lengths
 
     def count_length_of(self, block: BreathSet) -> Fraction:
         """Seconds a count in this set: its own, an earlier set's, or the session's."""

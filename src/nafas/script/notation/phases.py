@@ -16,7 +16,7 @@ from fractions import Fraction
 
 from pydantic import ValidationError
 
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.phase import (
     LONGEST_HOLD,
@@ -119,8 +119,8 @@ def _phase(reader: Reader, kind: PhaseKind, column: int) -> Phase:
     try:
         return Phase.model_validate(said)
     except ValidationError as error:
-        place, problem, remedy = _of_model(error)
-        raise reader.fail(problem, remedy, columns.get(place, column)) from None
+        index, problem, remedy = _of_model(error)
+        raise reader.fail(problem, remedy, columns.get(index, column)) from None
 
 
 def _of_model(error: ValidationError) -> tuple[str, str, str]:
@@ -129,11 +129,11 @@ def _of_model(error: ValidationError) -> tuple[str, str, str]:
     words = str(first.get("ctx", {}).get("error") or first["msg"])
     problem, _, remedy = words.partition("; ")
     if first["loc"]:
-        place = str(first["loc"][0])
+        index = str(first["loc"][0])
         if "error" not in first.get("ctx", {}):
-            return place, "these words cannot be said here", "write 1 to 80 plain characters"
-        return place, problem, remedy or "change it"
-    for word, place in (
+            return index, "these words cannot be said here", "write 1 to 80 plain characters"
+        return index, problem, remedy or "change it"
+    for word, index in (
         ("call", "calls"),
         ("sounded", "sound"),
         ("fill", "fill"),
@@ -141,7 +141,7 @@ def _of_model(error: ValidationError) -> tuple[str, str, str]:
         ("counted through", "through"),
     ):
         if word in problem:
-            return place, problem, remedy
+            return index, problem, remedy
     return "", problem, remedy
 
 
@@ -170,7 +170,7 @@ def _length(reader: Reader, said: dict[str, object]) -> None:
     at = reader.column()
     words = reader.places()
     if words and len(words) != len(counts):
-        named = f"{many(len(words), 'place')} for {many(len(counts), 'part')}"
+        named = f"{pluralize(len(words), 'place')} for {pluralize(len(counts), 'part')}"
         raise reader.fail(named, "name every part once, as in 2+2+2 (belly, ribs, chest)", at)
     if len(counts) > 1:
         words = words or [""] * len(counts)
@@ -303,5 +303,5 @@ def write_calls(calls: Iterable[Call]) -> str:
 
 
 def _spell_call(call: Call) -> str:
-    place = {"half": "half", "release": "release", "in": f"+{call.units}", "left": str(call.units)}[call.at]
-    return place if call.text is None else f'{place} "{call.text}"'
+    index = {"half": "half", "release": "release", "in": f"+{call.units}", "left": str(call.units)}[call.at]
+    return index if call.text is None else f'{index} "{call.text}"'

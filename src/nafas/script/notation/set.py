@@ -92,13 +92,13 @@ def parse_set(text: str) -> SetNotation:
     lasting = said.get("rounds")
     if isinstance(lasting, Lasting):
         said["rounds"] = _rounds_lasting(reader, first, said, steps, lasting.seconds)
-    found = SetNotation(first, **{"rounds": None, "count_length": None, **said})  # type: ignore[arg-type]
+    result = SetNotation(first, **{"rounds": None, "count_length": None, **said})  # type: ignore[arg-type]
     try:
-        steps_of(first, found.rounds or 1, found.pacing, found.count_length or Fraction(1))
+        steps_of(first, result.rounds or 1, result.pacing, result.count_length or Fraction(1))
     except ValueError as fault:
         problem, _, remedy = str(fault).partition("; ")
         raise NotationError(text, _pacing_column(text), problem, remedy) from None
-    return found
+    return result
 
 
 def _rounds_lasting(
@@ -138,19 +138,19 @@ def parse_count(text: str) -> tuple[Fraction | None, str | None]:
         return None, None
     reader = Reader(text)
     reader.take("mark", "@")
-    found = (None, _set_id(reader)) if reader.take("word", "as") else (_count_length(reader), None)
+    result = (None, _set_id(reader)) if reader.take("word", "as") else (_count_length(reader), None)
     if not reader.done:
         raise reader.fail("this is not understood", "write 1.2s, 50/min, or as and an earlier set's id")
-    return found
+    return result
 
 
 def parse_fade(text: str) -> tuple[FadeStep, ...]:
     """Read a fade alone: `full 3 cues 2 silent about 60s full`. Raises NotationError."""
     reader = Reader(text)
-    found = () if reader.done else _fade(reader)
+    steps = () if reader.done else _fade(reader)
     if not reader.done:
         raise reader.fail("this is not understood", "write for example full 3 cues 2 chimes")
-    return found
+    return steps
 
 
 def parse_pacing(text: str) -> Pacing | None:
@@ -160,7 +160,7 @@ def parse_pacing(text: str) -> Pacing | None:
         return None
     head = "1-1 " if Reader(text).peek("word", "step", "ladder", "glide") else "1-1; "
     try:
-        found = parse_set(head + text).pacing
+        result = parse_set(head + text).pacing
     except NotationError as error:
         if "first step" in error.problem or error.column < len(head):  # of the pattern it stands in for: not known here
             reader = Reader(text)
@@ -168,7 +168,7 @@ def parse_pacing(text: str) -> Pacing | None:
             if read is not None:
                 return read[1](reader)  # type: ignore[return-value]
         raise NotationError(text, max(0, error.column - len(head)), error.problem, error.remedy) from None
-    return found
+    return result
 
 
 @dataclass(frozen=True)
@@ -238,12 +238,12 @@ def _set_id(reader: Reader) -> str:
 
 
 def _kinds(reader: Reader) -> tuple[str, ...]:
-    found = []
+    kinds = []
     while (token := reader.take("word", *KINDS)) is not None:
-        found.append(KINDS[token.value.lower()].value)
-    if not found:
+        kinds.append(KINDS[token.value.lower()].value)
+    if not kinds:
         raise reader.fail("which phases is missing", "write in, out, hold-full or hold-empty")
-    return tuple(dict.fromkeys(found))
+    return tuple(dict.fromkeys(kinds))
 
 
 def _step_up(reader: Reader) -> StepUp:
@@ -307,7 +307,7 @@ def _seconds(reader: Reader, what: str, high: int) -> Fraction:
 
 
 def _fade(reader: Reader) -> tuple[FadeStep, ...]:
-    found: list[FadeStep] = []
+    steps: list[FadeStep] = []
     while (token := reader.take("word", *Level)) is not None:
         said: dict[str, object] = {"level": token.value.lower()}
         rule = reader.take("word", "about", "at-least")
@@ -315,10 +315,10 @@ def _fade(reader: Reader) -> tuple[FadeStep, ...]:
             said |= {"rule": rule.value.lower(), "seconds": _seconds(reader, "practice alone", 3600)}
         elif reader.peek("number"):
             said["rounds"] = reader.whole("rounds", 1, MAX_ROUNDS)
-        found.append(FadeStep.model_validate(said))
-    if not found:
+        steps.append(FadeStep.model_validate(said))
+    if not steps:
         raise reader.fail("how much is said is missing", "write full, cues, chimes or silent, each with its rounds")
-    return tuple(found)
+    return tuple(steps)
 
 
 _OWN: dict[str, tuple[str, Callable[[Reader], object]]] = {

@@ -124,13 +124,13 @@ class Reader:
         if token is None:
             raise self.fail(f"{what} missing", f"write for example {example}")
         try:
-            found = parse_seconds(token.value)
+            seconds = parse_seconds(token.value)
         except ValueError:
-            found = low - 1
-        if not low <= found <= high:
+            seconds = low - 1
+        if not low <= seconds <= high:
             bounds = f"write {float(low):g} to {float(high):g}, for example {example}"
             raise self.fail(f"{what} {token.value[:12]} is not allowed", bounds, token.column)
-        return found
+        return seconds
 
     def quote(self, what: str) -> str:
         """Words in double quotes."""
@@ -144,12 +144,12 @@ class Reader:
         opened = self.take("mark", "(")
         if opened is None:
             return []
-        found: list[str] = []
+        texts: list[str] = []
         while True:
             match = _PLACE.match(self.text, self.at)
             if match is None:
                 raise self.fail("the bracket is not closed", "write for example (belly, ribs, chest)", opened.column)
             self.at, self._ahead = match.end(), None
-            found.append(match.group(1).strip())
+            texts.append(match.group(1).strip())
             if match.group(2) == ")":
-                return found
+                return texts

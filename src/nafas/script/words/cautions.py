@@ -43,10 +43,10 @@ def cautions_for(block: Block) -> tuple[str, ...]:
     assert isinstance(block, BreathSet)
     rounds = expand(block, block.count_length or Fraction(1))  # only which holds there are matters
     phases = [phase for one in rounds for phase in one.phases]
-    found = ["holds"] if any(map(_is_long_hold, phases)) else []
+    keys = ["holds"] if any(map(_is_long_hold, phases)) else []
     if max(one.counts for one in rounds) > rounds[0].counts:
-        found.append("steps")
-    return tuple(found)
+        keys.append("steps")
+    return tuple(keys)
 
 
 def _is_long_hold(phase: Phase) -> bool:

@@ -64,12 +64,12 @@ class Lexicon:
 
     def say(self, key: str) -> str:
         """As `find`. Raises ValueError where there are no words."""
-        found = self.find(key)
-        if found is None:
+        result = self.find(key)
+        if result is None:
             what = key.replace("_", " ")
             name = language_name(self.language)
             raise ValueError(f"{name} has no words for {what!r} here; write them in the session's wording")
-        return found
+        return result
 
     def kind(self, kind: PhaseKind) -> str:
         """The plain cue for a phase kind."""

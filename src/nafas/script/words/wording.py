@@ -42,13 +42,13 @@ class Wording(Model):
     @classmethod
     def _is_plain(cls, words: str | None) -> str | None:
         if words is not None and (not is_one_line(words) or words != words.strip()):
-            raise ValueError("these words are one line of plain text without spaces at its ends; mend them")
+            raise ValueError("these words are one line of plain text without spaces at its ends; fix them")
         return words
 
 
 def parse_wording(text: str) -> Wording:
     """Read wording written as lines of `key: words`. Raises ValueError, naming the line."""
-    found: dict[str, str] = {}
+    wording: dict[str, str] = {}
     for number, line in enumerate(text.splitlines(), 1):
         key, colon, words = line.partition(":")
         name = key.strip().lower().replace(" ", "_").replace("-", "_")
@@ -60,8 +60,8 @@ def parse_wording(text: str) -> Wording:
                 f"line {number}: {key.strip()[:20]!r} is none of: {known}; write for example exhale: let go"
             )
         if words.strip():
-            found[name] = words.strip()
-    return Wording.model_validate(found)
+            wording[name] = words.strip()
+    return Wording.model_validate(wording)
 
 
 def format_wording(wording: Wording) -> str:

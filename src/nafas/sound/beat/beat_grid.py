@@ -55,7 +55,7 @@ class Agreement:
 
 def agreements(pulse: BeatGrid, count: Fraction) -> tuple[Agreement, ...]:
     """The ways in which a pulse and a count length (seconds) can agree; what would be no count at all is left out."""
-    found: list[Agreement] = []
+    result: list[Agreement] = []
     ways = {1: "one count a beat", 2: "one count every two beats", pulse.bar: f"one count a bar of {pulse.bar}"}
     for beats, name in sorted(ways.items()):
         seconds = pulse.seconds * beats
@@ -63,13 +63,13 @@ def agreements(pulse: BeatGrid, count: Fraction) -> tuple[Agreement, ...]:
             pace = seconds / float(count)
             fits = SLOWEST - 1e-9 <= pace <= FASTEST + 1e-9
             exact = Fraction(round(seconds * _FINEST), _FINEST)
-            found.append(Agreement(name, beats, exact, pace if fits else None))
-    return tuple(found)
+            result.append(Agreement(name, beats, exact, pace if fits else None))
+    return tuple(result)
 
 
 @dataclass(frozen=True, eq=False)
 class CountsAgainstBeats:
-    """Counts of a session beside the beats of its bed.
+    """Counts of a session next to the beats of its bed.
 
     Attributes:
         at: seconds of each count, shape (n,).
@@ -103,8 +103,8 @@ def beat_offsets(counts: Sequence[float], beat: PlayingBeatGrid, offset: float) 
         offset: seconds into the bed at which the session begins.
     """
     at = np.asarray(counts, np.float64)
-    place = (at + offset - beat.first) / beat.seconds
-    return CountsAgainstBeats(at, (place - np.rint(place)) * beat.seconds)
+    index = (at + offset - beat.first) / beat.seconds
+    return CountsAgainstBeats(at, (index - np.rint(index)) * beat.seconds)
 
 
 def beat_offsets_heard(counts: Sequence[float], beats: NDArray[np.float64]) -> CountsAgainstBeats:

@@ -30,21 +30,21 @@ def track_beats(envelope: Envelope, bpm: float) -> Times:
     score, link = curve.copy(), np.full(len(curve), -1)
     begin = -int(lags[0])
     padded = np.concatenate([np.zeros(begin), score])
-    for place in range(len(curve)):
-        before = padded[place : place + len(lags)] + cost
+    for index in range(len(curve)):
+        before = padded[index : index + len(lags)] + cost
         best = int(before.argmax())
-        if place + int(lags[best]) >= 0:
-            link[place] = place + int(lags[best])
-        padded[begin + place] = score[place] = curve[place] + before[best]
+        if index + int(lags[best]) >= 0:
+            link[index] = index + int(lags[best])
+        padded[begin + index] = score[index] = curve[index] + before[best]
     # The last beat is the best-scored of the last period.
     tail = max(0, len(score) - round(period))
-    place = tail + int(score[tail:].argmax())
+    index = tail + int(score[tail:].argmax())
     row = []
-    while place >= 0:
-        row.append(place)
-        place = int(link[place])
-    found = (np.array(row[::-1]) + 0.5) * _COARSE * HOP / RATE
+    while index >= 0:
+        row.append(index)
+        index = int(link[index])
+    beats = (np.array(row[::-1]) + 0.5) * _COARSE * HOP / RATE
     # Before its first sound and after its last there is nothing to beat.
     loud = np.flatnonzero(envelope > 0.02 * envelope.max()) * HOP / RATE
-    heard: Times = found[(found >= loud[0] - 0.1) & (found <= loud[-1] + 0.1)] if len(loud) else found[:0]
+    heard: Times = beats[(beats >= loud[0] - 0.1) & (beats <= loud[-1] + 0.1)] if len(loud) else beats[:0]
     return heard

@@ -63,5 +63,5 @@ def _mel() -> NDArray[np.float32]:
     bins = np.arange(_WINDOW // 2 + 1)[:, None] * RATE / _WINDOW
     rise = (bins - edges[:-2]) / (edges[1:-1] - edges[:-2])
     fall = (edges[2:] - bins) / (edges[2:] - edges[1:-1])
-    found: NDArray[np.float32] = np.maximum(0, np.minimum(rise, fall)).astype(np.float32)
-    return found
+    values: NDArray[np.float32] = np.maximum(0, np.minimum(rise, fall)).astype(np.float32)
+    return values

@@ -1,6 +1,6 @@
 """The tempo of a recording and where its beats fall, with how sure that is; "none" where there is no beat.
 
-Tempos that stand out are told by the tempogram, a row of beats for each by dynamic programming; the strongest whose row
+Tempos that stand out come from the tempogram, a row of beats for each by dynamic programming; the strongest whose row
 is straight wins. The row is then laid straight through the beats by least squares, and its phase taken from where the
 energy rises, which is where a listener taps. Times are seconds of the recording.
 """
@@ -107,12 +107,12 @@ def tempo_of(sound: NDArray[np.float32], begin: float = 0.0) -> Tempo:
     if seconds < _SHORTEST or not np.any(sound):
         return none
     envelope = onset_strength(sound)
-    found = candidates(envelope)
-    if not found:
+    tempos = candidates(envelope)
+    if not tempos:
         return none
-    strongest = found[0].strength
+    strongest = tempos[0].strength
     rows = []
-    for candidate in found:
+    for candidate in tempos:
         if candidate.strength < _STANDING * strongest:
             continue
         tracked = track_beats(envelope, candidate.bpm)
@@ -175,8 +175,8 @@ def _near(envelope: Envelope, times: Times) -> NDArray[np.float32]:
     reach = round(_NEAR * RATE / HOP)
     places = np.clip(np.rint(times * RATE / HOP).astype(int), 0, len(envelope) - 1)
     padded = np.pad(envelope, reach)
-    found: NDArray[np.float32] = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)[places].max(axis=1)
-    return found
+    values: NDArray[np.float32] = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)[places].max(axis=1)
+    return values
 
 
 def _slower(envelope: Envelope, row: Times) -> Times:
@@ -201,8 +201,8 @@ def _snapped(envelope: Envelope, row: Times) -> Times:
     highest = around.max(axis=1)
     # Between equally strong onsets the nearest counts.
     nearest = np.argmax(around * np.hanning(2 * reach + 3)[1:-1] ** 0.25, axis=1) - reach
-    found = (places + nearest) * (HOP / RATE)
-    kept = found[highest > 0.3 * np.median(highest)]
+    beats = (places + nearest) * (HOP / RATE)
+    kept = beats[highest > 0.3 * np.median(highest)]
     return np.asarray(kept[np.diff(kept, prepend=-np.inf) > 0.1], np.float64)
 
 
@@ -234,5 +234,5 @@ def _rises(sound: NDArray[np.float32], period: float, start: float) -> float:
     width = round(0.012 / _RISE)
     smooth = np.convolve(fold, np.hanning(2 * width + 1), "same")
     reach, middle = round(0.06 / _RISE), bins // 2
-    place = middle - reach + int(smooth[middle - reach : middle + reach + 1].argmax())
-    return float(start + ((place + 0.5) / bins - 0.5) * period)
+    index = middle - reach + int(smooth[middle - reach : middle + reach + 1].argmax())
+    return float(start + ((index + 0.5) / bins - 0.5) * period)

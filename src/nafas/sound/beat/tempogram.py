@@ -49,16 +49,16 @@ def candidates(envelope: Envelope, most: int = 6) -> list[Candidate]:
         weight * np.interp(_ASKED * times, _TEMPOS, repeats, left=0, right=0) for times, weight in _WEIGHTS
     )
     middle = float(np.median(strength))
-    found: list[Candidate] = []
-    for place in np.argsort(-strength):
-        bpm = float(_ASKED[place])
-        here = strength[max(0, place - 1) : place + 2]
-        if strength[place] < here.max() or any(1 / _APART < bpm / other.bpm < _APART for other in found):
+    tempos: list[Candidate] = []
+    for index in np.argsort(-strength):
+        bpm = float(_ASKED[index])
+        here = strength[max(0, index - 1) : index + 2]
+        if strength[index] < here.max() or any(1 / _APART < bpm / other.bpm < _APART for other in tempos):
             continue
-        found.append(Candidate(bpm, float(strength[place]) / max(middle, 1e-12)))
-        if len(found) == most:
+        tempos.append(Candidate(bpm, float(strength[index]) / max(middle, 1e-12)))
+        if len(tempos) == most:
             break
-    return found
+    return tempos
 
 
 def _tempogram(envelope: Envelope) -> NDArray[np.float64]:
@@ -79,5 +79,5 @@ def _tempogram(envelope: Envelope) -> NDArray[np.float64]:
         if power > 0:
             spectrum = fft.rfft(part, long)[within]
             total += (spectrum.real**2 + spectrum.imag**2) / power
-    found: NDArray[np.float64] = np.interp(_TEMPOS, tempos[within], np.sqrt(total / len(starts)))
-    return found
+    values: NDArray[np.float64] = np.interp(_TEMPOS, tempos[within], np.sqrt(total / len(starts)))
+    return values

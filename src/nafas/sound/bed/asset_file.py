@@ -4,7 +4,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import check_regular, sum_on_disk
+from nafas.files import check_regular, file_digest
 from nafas.script.model.assets import Asset
 from nafas.state.permissions import asset_path
 
@@ -16,14 +16,14 @@ def checked_path(asset: Asset, folder: Path) -> Path:
         InputError: it may not be read, is no regular file, or is another than the session was made with.
     """
     path = asset_path(asset, folder)
-    found = check_regular(path)
-    if asset.sha256 not in (None, _sum(path, found.st_size, found.st_mtime_ns)):
+    stat = check_regular(path)
+    if asset.sha256 not in (None, _sum(path, stat.st_size, stat.st_mtime_ns)):
         problem = "is not the recording this session was made with"
-        raise InputError(str(path), problem, "put that one back, or choose the file anew")
+        raise InputError(str(path), problem, "put that one back, or choose the file again")
     return path
 
 
 @lru_cache(maxsize=64)
 def _sum(path: Path, size: int, when: int) -> str:
     """SHA-256 of a file, once as long as it stays the same."""
-    return sum_on_disk(path)
+    return file_digest(path)

@@ -133,15 +133,15 @@ def plan_steps(steps: list[tuple[int, float]], rate: int, seconds: float) -> Lev
     """
     half = round(seconds * rate / 2)
     points = [(-_FAR, steps[0][1])]
-    for number, (place, level) in enumerate(steps[1:], 1):
+    for number, (index, level) in enumerate(steps[1:], 1):
         before = steps[number - 1][1]
         if level == before:
             continue
-        room = [half, (place - steps[number - 1][0]) // (2 if number > 1 else 1)]
+        room = [half, (index - steps[number - 1][0]) // (2 if number > 1 else 1)]
         if number + 1 < len(steps):
-            room.append((steps[number + 1][0] - place) // 2)
+            room.append((steps[number + 1][0] - index) // 2)
         around = max(1, min(room))
-        points += [(max(place - around, points[-1][0] + 1), before), (place + around, level)]
+        points += [(max(index - around, points[-1][0] + 1), before), (index + around, level)]
     return level_line(points)
 
 
@@ -153,12 +153,12 @@ def plan_swell(points: list[tuple[float, float]], rate: int, depth: float) -> Le
     """
     if not points:
         return level_line([(-_FAR, 0.0)])
-    found = [(-_FAR, (points[0][1] - 1) * depth)]
+    points_ = [(-_FAR, (points[0][1] - 1) * depth)]
     for (begin, low), (end, high) in pairwise(points):
         pieces = 1 if low == high else max(2, min(32, round((end - begin) / 0.25)))
         for n in range(pieces):
             at = begin + (end - begin) * n / pieces
             full = low + (high - low) * (0.5 - 0.5 * math.cos(math.pi * n / pieces))
-            found.append((round(at * rate), (full - 1) * depth))
-    found.append((round(points[-1][0] * rate), (points[-1][1] - 1) * depth))
-    return level_line([found[0], *(later for earlier, later in pairwise(found) if later[0] > earlier[0])])
+            points_.append((round(at * rate), (full - 1) * depth))
+    points_.append((round(points[-1][0] * rate), (points[-1][1] - 1) * depth))
+    return level_line([points_[0], *(later for earlier, later in pairwise(points_) if later[0] > earlier[0])])

@@ -47,22 +47,25 @@ class BedFacts:
     @property
     def lines(self) -> list[str]:
         """The rest, a line each."""
-        seam = self.bed.seam
-        return [f"{seam.words}, {seam.usual:.1f} where it ends", *tempo_lines(self.tempo, self.ways, self.count)]
+        loop_point = self.bed.seam
+        return [
+            f"{loop_point.words}, {loop_point.usual:.1f} where it ends",
+            *tempo_lines(self.tempo, self.ways, self.count),
+        ]
 
     def summary(self) -> dict[str, Any]:
         """The same, ready for JSON."""
-        recording, seam, tempo = self.bed.recording, self.bed.seam, self.tempo
+        recording, loop_point, tempo = self.bed.recording, self.bed.seam, self.tempo
         return {
             "seconds": recording.seconds,
             "rate": recording.file_rate,
             "channels": recording.channels,
             "loudness_lufs": round(self.bed.loudness, 2),
             "loop": {
-                "begin": seam.begin,
-                "end": seam.end,
-                "crossfade": seam.crossfade,
-                "apart_db": round(seam.apart, 2),
+                "begin": loop_point.begin,
+                "end": loop_point.end,
+                "crossfade": loop_point.crossfade,
+                "apart_db": round(loop_point.apart, 2),
             },
             "tempo": tempo.pulse and {"bpm": round(tempo.pulse.bpm, 3), "first_beat": round(tempo.pulse.first, 4)},
             "octaves": list(tempo.octaves),
@@ -79,13 +82,13 @@ def tempo_lines(tempo: Tempo, ways: tuple[Agreement, ...], count: Fraction) -> l
     """What a tempo is and offers, in words."""
     if tempo.pulse is None:
         return [f"tempo: none (confidence {tempo.confidence:.0%}); any count goes with it"]
-    found = [
+    lines = [
         f"tempo: {tempo.pulse.bpm:.2f} bpm (confidence {tempo.confidence:.0%}), a beat at {tempo.pulse.first:.3f} s"
     ]
     if tempo.octaves:
-        found.append(f"it could be counted at {' or '.join(f'{bpm:g}' for bpm in tempo.octaves)} bpm as well")
+        lines.append(f"it could be counted at {' or '.join(f'{bpm:g}' for bpm in tempo.octaves)} bpm as well")
     if tempo.wanders:
-        found.append(
+        lines.append(
             f"its tempo wanders: beats lie {1000 * tempo.wander:.0f} ms from an even row, and it "
             f"{'slows' if tempo.drift < 0 else 'quickens'} by {abs(tempo.drift):.1%}; counts will not keep to it"
         )
@@ -94,8 +97,8 @@ def tempo_lines(tempo: Tempo, ways: tuple[Agreement, ...], count: Fraction) -> l
         if way.pace is not None and way.count != count:
             text += f"; or counts of {float(count):g} s and the bed {abs(way.pace - 1):.1%} "
             text += "faster" if way.pace > 1 else "slower"
-        found.append(text)
-    return found
+        lines.append(text)
+    return lines
 
 
 def bed_facts(path: Path, choice: FileBed, count: Fraction, stopped: Callable[[], bool] = lambda: False) -> BedFacts:

@@ -70,7 +70,7 @@ class RecordedBed:
         length = (self.seam.end - self.seam.begin - self.seam.crossfade) / self.pace
         self.period = round(length * rate)
         """Frames after which it repeats."""
-        self._alike = _likeness(recording, self.seam)
+        self._alike = _similarity(recording, self.seam)
         self.beat: PlayingBeatGrid | None = None
         if choice.pulse is not None:
             self.beat = beat_of(choice.pulse, self.pace, self.seam.begin)
@@ -96,8 +96,8 @@ class RecordedBed:
         lasts = self.period / self.rate
         own = own[(own >= 0) & (own < lasts)]
         turns = np.arange(max(0, int(begin // lasts)), int(end // lasts) + 1)
-        found: NDArray[np.float64] = (turns[:, None] * lasts + own[None]).ravel()
-        return found[(found >= begin) & (found < end)]
+        values: NDArray[np.float64] = (turns[:, None] * lasts + own[None]).ravel()
+        return values[(values >= begin) & (values < end)]
 
     def over_average(self, places: NDArray[np.int64]) -> NDArray[np.float64]:
         """By how many dB the bed is over its own average around samples of it, 0 or more: the loudest 3 s (short-term
@@ -125,18 +125,18 @@ class RecordedBed:
             out[:, done : done + n] = part
             done += n
         if not math.isfinite(float(out.sum())):
-            place = f"{self.path}, in what is heard from {start / self.rate:.1f} s on"
-            raise InputError(place, "holds samples that are not numbers", "export it again")
+            position = f"{self.path}, in what is heard from {start / self.rate:.1f} s on"
+            raise InputError(position, "holds samples that are not numbers", "export it again")
         out *= self._gain
         return out
 
 
-def _likeness(recording: Recording, seam: LoopPoints) -> np.float32:
+def _similarity(recording: Recording, loop_points: LoopPoints) -> np.float32:
     """Correlation of the two sides of a seam, 0 to 1, over at most its first ten seconds."""
-    frames = round(min(seam.crossfade, _COMPARED) * recording.rate)
-    starts = (seam.begin, seam.end - seam.crossfade)
+    frames = round(min(loop_points.crossfade, _COMPARED) * recording.rate)
+    starts = (loop_points.begin, loop_points.end - loop_points.crossfade)
     head, tail = (recording.read(round(start * recording.rate), frames) for start in starts)
-    head, tail = (side - side.mean(axis=1, keepdims=True) for side in (head, tail))  # an offset is not likeness
+    head, tail = (side - side.mean(axis=1, keepdims=True) for side in (head, tail))  # an offset is not similarity
     power = float(np.sqrt(np.square(head, dtype=np.float64).sum() * np.square(tail, dtype=np.float64).sum()))
     return np.float32(max(0.0, float((head * tail).sum(dtype=np.float64)) / power) if power > 0 else 0.0)
 
@@ -155,8 +155,8 @@ def _level(state: _State, begin: float, end: float, rate: int) -> tuple[float, N
     for at in range(first, last, 1 << 17):
         block = recording.read(at, min(1 << 17, last - at))
         if not np.isfinite(block).all():
-            place = f"{path} at about {at / rate:.1f} s"
-            raise InputError(place, "holds samples that are not numbers", "export it again")
+            position = f"{path} at about {at / rate:.1f} s"
+            raise InputError(position, "holds samples that are not numbers", "export it again")
         meter.push(block)
         total += block.sum(axis=1)
         seen += block.shape[1]

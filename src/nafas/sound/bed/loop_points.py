@@ -61,16 +61,16 @@ def looks(read: Callable[[int, int], NDArray[np.float32]], rate: int, begin: flo
     edges = np.geomspace(_LOWEST, min(_HIGHEST, 0.45 * rate), 1 + round(np.log2(_HIGHEST / _LOWEST) * _PER_OCTAVE))
     masks = np.array([(frequency >= a) & (frequency < b) for a, b in pairwise(edges)], np.float32)
     masks = masks[masks.any(axis=1)]
-    many = max(0, int((end - begin) / STEP) - 1)
-    found = np.empty((many, len(masks)), np.float32)
+    count = max(0, int((end - begin) / STEP) - 1)
+    values = np.empty((count, len(masks)), np.float32)
     first = round(begin * rate)
-    for number in range(0, many, 256):
-        n = min(256, many - number)
+    for number in range(0, count, 256):
+        n = min(256, count - number)
         block = read(first + number * size, (n + 1) * size).mean(axis=0)
         frames = np.lib.stride_tricks.sliding_window_view(block, 2 * size)[::size][:n]
         power = np.abs(np.fft.rfft(frames * window)) ** 2
-        found[number : number + n] = 10 * np.log10(power @ masks.T + 1e-9)
-    return found
+        values[number : number + n] = 10 * np.log10(power @ masks.T + 1e-9)
+    return values
 
 
 def find_loop_points(
@@ -131,5 +131,5 @@ def _apart(head: NDArray[np.float32], tail: NDArray[np.float32], starts: NDArray
     means = (sums[starts + across] - sums[starts]) / across
     bands = np.abs(means - head.mean(axis=0)).mean(axis=1)
     levels = np.lib.stride_tricks.sliding_window_view(tail.mean(axis=1), across)[starts]
-    found: NDArray[np.float64] = bands + _LEVEL_WEIGHT * np.abs(levels - head.mean(axis=1)).mean(axis=1)
-    return found
+    values: NDArray[np.float64] = bands + _LEVEL_WEIGHT * np.abs(levels - head.mean(axis=1)).mean(axis=1)
+    return values

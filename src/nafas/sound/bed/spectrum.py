@@ -22,8 +22,8 @@ class Spectrum:
         self.weighted_power = float((_weights(frequencies, rate) * powers).sum() / (powers.sum() / 2))
 
     def sound(self) -> Stereo:
-        found: Stereo = np.fft.irfft(self.bins, self.frames, axis=-1).astype(np.float32, copy=False)
-        return found
+        loop: Stereo = np.fft.irfft(self.bins, self.frames, axis=-1).astype(np.float32, copy=False)
+        return loop
 
 
 def noise(random: np.random.Generator, seconds: float, rate: int, low: float, high: float, slope: float) -> Spectrum:
@@ -62,8 +62,8 @@ def tones(seconds: float, rate: int, partials: list[tuple[float, float, int]]) -
 def at_frames(loop: Stereo, frames: int) -> Stereo:
     """A loop at another rate, as so many frames, `loop`'s number or more: exact, since it repeats."""
     bins = np.fft.rfft(loop, axis=-1)
-    found = np.fft.irfft(bins, frames, axis=-1)
-    return (found * np.float32(frames / loop.shape[1])).astype(np.float32, copy=False)
+    wave = np.fft.irfft(bins, frames, axis=-1)
+    return (wave * np.float32(frames / loop.shape[1])).astype(np.float32, copy=False)
 
 
 def loop_power(loop: Stereo, rate: int) -> float:

@@ -75,9 +75,9 @@ class OnDisk:
                 self._file.write(data)
                 self._file.flush()
             except OSError as error:
-                place = f"the folder for temporary files ({tempfile.gettempdir()})"
+                position = f"the folder for temporary files ({tempfile.gettempdir()})"
                 raise InputError(
-                    place, f"cannot hold the stretched bed ({error.strerror})", "free some space"
+                    position, f"cannot hold the stretched bed ({error.strerror})", "free some space"
                 ) from None
             self._places[number] = (self._end, len(data))
             self._end += len(data)
@@ -144,8 +144,8 @@ class Stretched:
         start = self._begin + number * self._size
         if not self._seek or not number:
             return start
-        found = self._joints.get(number)
-        if found is None:
+        joint = self._joints.get(number)
+        if joint is None:
             first = round(start * self.pace)
             sound = self._read(first, round((start + self._seek + 2 * self._over) * self.pace) - first).mean(axis=0)
             step = max(1, self._over // 4)
@@ -153,8 +153,8 @@ class Stretched:
             # A stretch of two crossfades, its loudest quarter counting: a stroke at its end would be cut as well.
             loudest = np.lib.stride_tricks.sliding_window_view(power, 8).max(axis=1)
             softest = round((int(loudest.argmin()) + 2) * step / self.pace)
-            found = self._joints[number] = start + min(self._seek, softest)
-        return found
+            joint = self._joints[number] = start + min(self._seek, softest)
+        return joint
 
     def _head(self, tail: Stereo, piece: Stereo) -> Stereo:
         """The first frames of a piece, gone over into from what the one before would have gone on with.
@@ -182,11 +182,11 @@ class Stretched:
     def _piece(self, number: int) -> Stereo:
         """A piece as stretched, with the reach before it, and the crossfade and the reach after it."""
         with self._locks[number % len(self._locks)]:  # two readers do not make one piece twice
-            found = self._kept.get(number)
-            if found is None:
-                found = self._made(self._joint(number), self._joint(number + 1))
-                self._kept.put(number, found)
-            return found
+            piece = self._kept.get(number)
+            if piece is None:
+                piece = self._made(self._joint(number), self._joint(number + 1))
+                self._kept.put(number, piece)
+            return piece
 
     def _made(self, start: int, end: int) -> Stereo:
         import pedalboard
@@ -204,5 +204,5 @@ class Stretched:
             )
         if made.shape[1] < wanted:
             made = np.pad(made, ((0, 0), (0, wanted - made.shape[1])))
-        found: Stereo = made[:, self._around : wanted - self._around]
-        return found
+        piece: Stereo = made[:, self._around : wanted - self._around]
+        return piece

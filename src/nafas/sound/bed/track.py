@@ -59,13 +59,13 @@ class BedTrack:
 
     def level_at(self, places: NDArray[np.int64]) -> NDArray[np.float64]:
         """The planned level in dB, without fades, at rising samples; where no bed sounds it is that of silence."""
-        found = np.full(len(places), -np.inf)
+        values = np.full(len(places), -np.inf)
         begins = [turn.begin for turn in self.turns[1:]]
         for turn, (first, last) in zip(self.turns, pairwise([-np.inf, *begins, np.inf])):
             here = (places >= first) & (places < last)
             if turn.sound is not None:
-                found[here] = turn.level.level_at(places[here])
-        return found
+                values[here] = turn.level.level_at(places[here])
+        return values
 
     def read(self, start: int, frames: int) -> Block:
         """Frames `start` to `start + frames`, shape (2, frames)."""
@@ -95,8 +95,8 @@ class BedTrack:
         """The fades at both ends of the whole, linear, 0 to 1: sin squared. What is drawn is what sounds."""
         risen = np.clip(places / max(1, self.fade_in), 0, 1)
         left = np.clip((self.length - places) / max(1, self.fade_out), 0, 1)
-        found: NDArray[np.float64] = np.sin(np.pi / 2 * risen) ** 2 * np.sin(np.pi / 2 * left) ** 2
-        return found
+        values: NDArray[np.float64] = np.sin(np.pi / 2 * risen) ** 2 * np.sin(np.pi / 2 * left) ** 2
+        return values
 
     def _fade(self, out: Block, start: int) -> None:
         frames = out.shape[1]

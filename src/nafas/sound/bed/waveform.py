@@ -28,7 +28,7 @@ def outline(
     frames = round(recording.seconds * recording.rate)
     columns = max(1, min(columns, frames))
     edges = np.linspace(0, frames, columns + 1).astype(np.int64)
-    found = np.zeros((columns, 2), np.float32)
+    values = np.zeros((columns, 2), np.float32)
     for at in range(0, frames, _BLOCK):
         if stopped():
             raise Cancelled
@@ -37,6 +37,6 @@ def outline(
         first = int(np.searchsorted(edges, at, side="right")) - 1
         last = int(np.searchsorted(edges, at + len(low), side="left"))
         starts = np.maximum(edges[first:last] - at, 0)
-        found[first:last, 0] = np.minimum(found[first:last, 0], np.minimum.reduceat(low, starts))
-        found[first:last, 1] = np.maximum(found[first:last, 1], np.maximum.reduceat(high, starts))
-    return found
+        values[first:last, 0] = np.minimum(values[first:last, 0], np.minimum.reduceat(low, starts))
+        values[first:last, 1] = np.maximum(values[first:last, 1], np.maximum.reduceat(high, starts))
+    return values

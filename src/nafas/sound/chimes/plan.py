@@ -88,17 +88,19 @@ def _sample(path: Path, size: int, when: int, rate: int) -> Stereo:
     if recording.seconds > LONGEST:
         long = f"is {recording.seconds:.0f} s long; a chime lasts at most {LONGEST:.0f} s"
         raise InputError(str(path), long, "cut it shorter")
-    found = Recording(path, recording.file_rate).read(0, recording.file_frames)
-    if not np.isfinite(found).all():
+    samples = Recording(path, recording.file_rate).read(0, recording.file_frames)
+    if not np.isfinite(samples).all():
         raise InputError(str(path), "holds samples that are not numbers", "export it again")
-    if found.shape[1]:
+    if samples.shape[1]:
         # Taken off before the rate is changed: an offset that begins would ring.
-        found = found - np.median(found, axis=1, keepdims=True)
-        found = np.asarray(soxr.resample(found.T, recording.file_rate, rate).T, np.float32)
-    loud = np.flatnonzero(np.abs(found).max(axis=0, initial=0.0) > max(_QUIETEST, 0.003 * np.abs(found).max(initial=0)))
+        samples = samples - np.median(samples, axis=1, keepdims=True)
+        samples = np.asarray(soxr.resample(samples.T, recording.file_rate, rate).T, np.float32)
+    loud = np.flatnonzero(
+        np.abs(samples).max(axis=0, initial=0.0) > max(_QUIETEST, 0.003 * np.abs(samples).max(initial=0))
+    )
     if len(loud) < rate // 100:
         raise InputError(str(path), "is silent", "choose another chime")
-    return levelled(found[:, max(0, loud[0] - rate // 500) :].astype(np.float64), rate, _ATTACK)
+    return levelled(samples[:, max(0, loud[0] - rate // 500) :].astype(np.float64), rate, _ATTACK)
 
 
 def plan_chimes(
@@ -118,23 +120,23 @@ def plan_chimes(
     chimes = Chimes(levels, rate, folder, lost)
     gains = {name: 10 ** ((SPEECH_LEVEL + getattr(levels, name)) / 20) for name in ("phase", "tick", "bell")}
     strokes = {block.id for block in timeline.session.blocks if isinstance(block, Strokes)}
-    found, troubles = [], []
+    result, troubles = [], []
     for moment in timeline.moments:
-        place, kind = moment.sample(rate), moment.phase_kind
+        index, kind = moment.sample(rate), moment.phase_kind
         if moment.kind is EventKind.CHIME and kind is not None:
-            found.append(PlacedClip(place, chimes.phase(kind, moment.side), gains["phase"]))
+            result.append(PlacedClip(index, chimes.phase(kind, moment.side), gains["phase"]))
         elif moment.kind is EventKind.TICK and kind is not None:
             if moment.block in strokes:  # here the listener follows the sound itself
-                found.append(PlacedClip(place, stroke(kind, rate), gains["phase"]))
+                result.append(PlacedClip(index, stroke(kind, rate), gains["phase"]))
             else:
-                found.append(PlacedClip(place, chimes.tick, gains["tick"]))
+                result.append(PlacedClip(index, chimes.tick, gains["tick"]))
         elif moment.kind is EventKind.BELL:
-            sound, room = chimes.bell, length - place
+            sound, room = chimes.bell, length - index
             if sound.shape[1] > room:
                 troubles.append(_too_long(sound.shape[1] / rate, room / rate, float(moment.at)))
                 sound = _faded(sound, room, rate)
-            found.append(PlacedClip(place, sound, gains["bell"]))
-    return found, tuple(troubles)
+            result.append(PlacedClip(index, sound, gains["bell"]))
+    return result, tuple(troubles)
 
 
 def _too_long(seconds: float, room: float, at: float) -> str:

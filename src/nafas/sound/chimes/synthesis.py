@@ -28,15 +28,15 @@ def chime(kind: PhaseKind, rate: int, side: Side | None = None, family: str = "t
     return panned(_of_family(kind, rate, family), side)
 
 
-def panned(found: Stereo, side: Side | None) -> Stereo:
+def panned(sound: Stereo, side: Side | None) -> Stereo:
     """A sound towards one side; as it is where there is none."""
     if side in (Side.LEFT, Side.RIGHT):
         # The same power as in the middle, so that neither side is louder.
         near = np.sqrt(2 - PANNED**2)
         sides = (near, PANNED) if side is Side.LEFT else (PANNED, near)
-        found = found * np.array(sides, np.float32)[:, None]
-        found.flags.writeable = False
-    return found
+        sound = sound * np.array(sides, np.float32)[:, None]
+        sound.flags.writeable = False
+    return sound
 
 
 @cache
@@ -168,6 +168,6 @@ def levelled(wave: NDArray[np.float64], rate: int, attack: float, release: float
     hop = min(rate // 10, wave.shape[1])
     whole = wave[:, : wave.shape[1] // hop * hop]
     power = (whole.reshape(2, -1, hop) ** 2).mean(axis=(0, 2)).max()
-    found: Stereo = (wave / np.sqrt(power)).astype(np.float32)
-    found.flags.writeable = False
-    return found
+    sound: Stereo = (wave / np.sqrt(power)).astype(np.float32)
+    sound.flags.writeable = False
+    return sound

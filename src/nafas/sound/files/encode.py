@@ -1,6 +1,6 @@
 """Audio files written whole or not at all.
 
-A file grows under a temporary name beside its final one and is renamed when it is complete and on disk; several of one
+A file grows under a temporary name next to its final one and is renamed when it is complete and on disk; several of one
 render are renamed together. Whatever happens half-way, no partial file stands under a final name.
 """
 
@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
-from nafas.files import part_beside, sync_folder, writable
+from nafas.files import part_path, sync_folder, writable
 from nafas.sound.files.dither import Dither
 from nafas.sound.files.formats import Encoding, encoding_of
 from nafas.sound.files.ogg import settle_serial
@@ -134,9 +134,9 @@ class _LibraryFile:
         if self._bits == "float":
             # libsndfile notes when it wrote the peak; the same session must always give the same bytes.
             with self._path.open("r+b") as file:
-                place = file.read(256).find(b"PEAK")
-                if place >= 0:
-                    file.seek(place + 12)
+                path = file.read(256).find(b"PEAK")
+                if path >= 0:
+                    file.seek(path + 12)
                     file.write(bytes(4))
 
 
@@ -166,7 +166,7 @@ class AudioFile:
 
         encoding = encoding or encoding_of(path, rate=rate)
         self.path = writable(path)
-        self._part = part_beside(self.path)
+        self._part = part_path(self.path)
         self._tags = tags or {}
         self._frames = frames
         self._error: BaseException | None = None
@@ -237,9 +237,9 @@ class AudioFile:
                 self._error = error
 
     def _failure(self) -> InputError:
-        told = str(self._error) or "the disk took less than was given"
+        message = str(self._error) or "the disk took less than was given"
         return InputError(
-            str(self.path), f"could not be written whole ({told})", "free some space or choose another place"
+            str(self.path), f"could not be written whole ({message})", "free some space or choose another place"
         )
 
     def complete(self) -> None:
@@ -317,8 +317,8 @@ def publish(files: Sequence[AudioFile]) -> None:
         for file in files:
             file._discard()
         if isinstance(error, OSError):
-            place = str(files[len(before) - 1].path)
-            raise InputError(place, f"cannot be named ({error.strerror})", "choose another place") from None
+            output = str(files[len(before) - 1].path)
+            raise InputError(output, f"cannot be named ({error.strerror})", "choose another place") from None
         raise
     for old in before.values():
         if old is not None:
@@ -331,7 +331,7 @@ def publish(files: Sequence[AudioFile]) -> None:
 def _kept_aside(path: Path) -> Path | None:
     """A second name of a file that is to be replaced (its only one where the file system has no links); None where
     there is no such file."""
-    old = part_beside(path)
+    old = part_path(path)
     if not path.exists():
         return None
     try:

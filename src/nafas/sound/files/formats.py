@@ -72,15 +72,15 @@ def encoding_of(path: Path, bits: str = "24", rate: int = 48_000) -> Encoding:
     """
     ending = path.suffix.lower()
     if ending in _CODECS:
-        found = _CODECS[ending]
+        encoding = _CODECS[ending]
     elif ending in (".wav", ".flac"):
         if bits not in BITS or (ending == ".flac" and bits == "float"):
             raise InputError(str(path), f"{bits} bits cannot be written", "use 16 or 24, or float in a .wav")
-        found = Encoding(ending[1:].upper(), _PCM[bits], bits)
+        encoding = Encoding(ending[1:].upper(), _PCM[bits], bits)
     else:
         shown = path.suffix or "no ending"
         raise InputError(str(path), f"{shown} is no known audio format", f"end the name in {', '.join(ENDINGS)}")
-    if found.rates and rate not in found.rates:
-        offered = ", ".join(map(str, found.rates))
+    if encoding.rates and rate not in encoding.rates:
+        offered = ", ".join(map(str, encoding.rates))
         raise InputError(str(path), f"{ending[1:]} cannot hold {rate} Hz", f"render at one of {offered} Hz")
-    return found
+    return encoding

@@ -14,8 +14,8 @@ _TURNED = bytes(int(f"{n:08b}"[::-1], 2) for n in range(256))
 
 def checksum(page: bytes) -> int:
     """The checksum of a page whose own four bytes of it are zero."""
-    found = zlib.crc32(page.translate(_TURNED), 0xFFFFFFFF) ^ 0xFFFFFFFF
-    return int(f"{found:032b}"[::-1], 2)
+    crc = zlib.crc32(page.translate(_TURNED), 0xFFFFFFFF) ^ 0xFFFFFFFF
+    return int(f"{crc:032b}"[::-1], 2)
 
 
 def settle_serial(path: Path) -> None:

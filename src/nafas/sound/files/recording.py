@@ -70,10 +70,10 @@ class Recording:
         begin, end = max(0, start), min(self.file_frames, start + frames)
         if begin >= end:
             return out
-        found = self._reader.read(begin, end - begin)
-        both = np.repeat(found, 2, axis=1) if self.channels == 1 else found
+        samples = self._reader.read(begin, end - begin)
+        both = np.repeat(samples, 2, axis=1) if self.channels == 1 else samples
         if self.channels > 2:
-            both = found @ _FOLD[:, : self.channels].T
+            both = samples @ _FOLD[:, : self.channels].T
         out[:, begin - start : end - start] = both.T
         return out
 

@@ -1,6 +1,6 @@
 """What a master says of itself in the formats whose encoder writes no tags, or garbles them: ID3v2.4 in MP3 and WAV.
 
-In UTF-8 throughout. No ID3v1 stands beside it: that one cuts everything at thirty letters.
+In UTF-8 throughout. No ID3v1 stands next to it: that one cuts everything at thirty letters.
 """
 
 from pathlib import Path
@@ -38,9 +38,9 @@ def write_tags(path: Path, encoding: Encoding, tags: dict[str, str]) -> None:
                 file.tags.add(frame)
             file.save(v2_version=4)
         else:
-            found = ID3()
+            tags_ = ID3()
             for frame in frames:
-                found.add(frame)
-            found.save(path, v1=0, v2_version=4, padding=lambda info: 0)
+                tags_.add(frame)
+            tags_.save(path, v1=0, v2_version=4, padding=lambda info: 0)
     except MutagenError as error:
         raise OSError(str(error)) from error

@@ -63,8 +63,8 @@ def speaking(powers: np.ndarray) -> np.ndarray:
     """Where a voice speaks: whether each of its fine powers is near its own mean; nowhere in silence."""
     if not powers.any():
         return np.zeros(len(powers), bool)
-    found: np.ndarray = powers > powers[powers > powers.max() * 1e-4].mean() * 10 ** (-_SPEAKS / 10)
-    return found
+    values: np.ndarray = powers > powers[powers > powers.max() * 1e-4].mean() * 10 ** (-_SPEAKS / 10)
+    return values
 
 
 def _loudest(powers: np.ndarray) -> int:

@@ -30,7 +30,7 @@ def raised_peaks(path: Path, ceiling: float, pieces: int) -> NDArray[np.float32]
         InputError: the file cannot be read.
     """
     reader, limit = AudioReader(path), 10 ** (ceiling / 20)
-    found = np.zeros(pieces, np.float32)
+    values = np.zeros(pieces, np.float32)
     for start in range(0, pieces * PIECE, BLOCK):
         end = min(start + BLOCK, pieces * PIECE)
         block = np.zeros((reader.channels, end - start + 2 * CONTEXT), np.float32)
@@ -39,8 +39,8 @@ def raised_peaks(path: Path, ceiling: float, pieces: int) -> NDArray[np.float32]
         at = begin - (start - CONTEXT)
         block[:, at : at + part.shape[1]] = part
         over = 20 * np.log10(np.maximum(piece_peaks(block, limit) / limit, 1.0))
-        found[start // PIECE : end // PIECE] = over
-    return found
+        values[start // PIECE : end // PIECE] = over
+    return values
 
 
 class _Eased:

@@ -99,16 +99,16 @@ def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[Maste
     for _ in range(6):
         gain = min(gain, most)
         master = MasterStream(heard, gain, ceiling)
-        found = measure(master, progress)
-        missed = target - found.loudness
+        measured = measure(master, progress)
+        missed = target - measured.loudness
         if abs(missed) <= CLOSE_ENOUGH or (gain >= most and missed > 0):
             break
         if before is not None and gain != before[0]:
             # The more the limiter works, the less a decibel of gain brings: step by what the last one brought.
-            slope = min(1.0, max(0.15, (found.loudness - before[1]) / (gain - before[0])))
-        before = (gain, found.loudness)
+            slope = min(1.0, max(0.15, (measured.loudness - before[1]) / (gain - before[0])))
+        before = (gain, measured.loudness)
         gain += missed / slope
-    return master, gain, found
+    return master, gain, measured
 
 
 def render(
@@ -120,7 +120,7 @@ def render(
     bits: str = "24",
     anyway: bool = False,
 ) -> Mastered:
-    """Write a mix's master, by the ending of `path`, and in other formats beside it in the same pass.
+    """Write a mix's master, by the ending of `path`, and in other formats next to it in the same pass.
 
     Stems are written before the master gain and sum to the mix: each is the step from one rounded running sum to the
     next (voice, voice + chimes, all), so their 24-bit sum is the rounded mix exactly.
@@ -140,10 +140,10 @@ def render(
         Cancelled: when `progress` does; nothing is left.
     """
     paths = [path, *also]
-    encodings = [encoding_of(place, bits, mix.rate) for place in paths]  # before any work
-    if len({place.resolve() for place in paths}) < len(paths):
+    encodings = [encoding_of(index, bits, mix.rate) for index in paths]  # before any work
+    if len({index.resolve() for index in paths}) < len(paths):
         raise InputError(str(path), "is named twice", "give each output a name of its own")
-    for folder in {place.parent for place in paths}:
+    for folder in {index.parent for index in paths}:
         sweep_parts(folder)
     channels = 1 if mix.cast.timeline.session.master.mono else 2
     tags = mix.cast.timeline.session.file_tags
@@ -151,12 +151,12 @@ def render(
         if stems_folder is not None:
             files.enter_context(_made_folder(stems_folder))
         outs = [
-            files.enter_context(AudioFile(place, mix.rate, channels, mix.length, encoding, tags))
-            for place, encoding in zip(paths, encodings)
+            files.enter_context(AudioFile(index, mix.rate, channels, mix.length, encoding, tags))
+            for index, encoding in zip(paths, encodings)
         ]
         wanted = {name: stems_folder / f"{name}.wav" for name in STEMS} if stems_folder else {}
         stem_files = {
-            name: files.enter_context(AudioFile(place, mix.rate, 2, mix.length)) for name, place in wanted.items()
+            name: files.enter_context(AudioFile(index, mix.rate, 2, mix.length)) for name, index in wanted.items()
         }
         master, gain, measured = find_master(mix, lambda done: progress("measuring", done))
         target = mix.cast.timeline.session.master.loudness

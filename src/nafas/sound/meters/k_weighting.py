@@ -130,8 +130,8 @@ def _state_space(
     upper = [n for n, pole in enumerate(poles) if pole.imag > 0]
     if len(upper) * 2 != _STATES:
         raise ValueError("the poles of the filter are not in conjugate pairs")
-    for place, n in enumerate(upper):
-        pole, at = poles[n], 2 * place
+    for index, n in enumerate(upper):
+        pole, at = poles[n], 2 * index
         residue = np.polyval(rest, pole) / np.prod(pole - np.delete(poles, n))
         step[at : at + 2, at : at + 2] = [[pole.real, -pole.imag], [pole.imag, pole.real]]
         outputs[at : at + 2] = 2 * residue.real, -2 * residue.imag

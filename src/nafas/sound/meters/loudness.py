@@ -111,8 +111,8 @@ def sliding(fine: NDArray[np.float64], seconds: float) -> NDArray[np.float64]:
     sums = np.concatenate([[0.0], np.cumsum(fine)])
     means = np.maximum(sums[steps:] - sums[:-steps], 0) / steps
     with np.errstate(divide="ignore"):
-        found: NDArray[np.float64] = _OFFSET + 10 * np.log10(means)
-    return found
+        values: NDArray[np.float64] = _OFFSET + 10 * np.log10(means)
+    return values
 
 
 def loudness_range(fine: NDArray[np.float64]) -> float:

@@ -45,7 +45,7 @@ _BOUND = max(float(np.abs(_TAPS[phase::_FACTOR]).sum()) for phase in range(_FACT
 
 
 def _bends() -> tuple[float, float]:
-    """How far an interpolated value can be from the straight line between the samples beside it: so many times the
+    """How far an interpolated value can be from the straight line between the samples next to it: so many times the
     largest sample and the largest second difference of those that it spans.
 
     What the filter's taps are beyond those of the line sums to nothing; its first moment, less than two thousandths,
@@ -88,8 +88,8 @@ def _windows(samples: NDArray[np.float32], width: int, step: int) -> NDArray[np.
 
 
 def _extreme(values: NDArray[np.float32]) -> NDArray[np.float32]:
-    found: NDArray[np.float32] = np.maximum(values.max(axis=-1), -values.min(axis=-1))
-    return found
+    result: NDArray[np.float32] = np.maximum(values.max(axis=-1), -values.min(axis=-1))
+    return result
 
 
 def cannot_exceed(block: NDArray[np.floating], limit: float) -> bool:
@@ -150,10 +150,10 @@ def highest_peak(block: NDArray[np.floating], floor: float) -> float:
     if could[-1]:
         likely = np.append(likely, last, axis=1)
     bounds = _bounds(likely, highest[:, could]).max(axis=0)
-    for place in np.argsort(-bounds):  # the likeliest first: what it shows rules out most of the rest
-        if bounds[place] <= floor:
+    for index in np.argsort(-bounds):  # the likeliest first: what it shows rules out most of the rest
+        if bounds[index] <= floor:
             break
-        floor = _highest(likely[:, place], floor)
+        floor = _highest(likely[:, index], floor)
     return floor
 
 
@@ -204,10 +204,10 @@ class TruePeakMeter:
         floor = self._known.value
         if block.shape[1] <= 2 * _SIDE or cannot_exceed(block, floor):
             return
-        found = highest_peak(block, floor)
-        if found > floor:
-            self.highest = max(self.highest, found)
-            self._known.rise(found)
+        peak = highest_peak(block, floor)
+        if peak > floor:
+            self.highest = max(self.highest, peak)
+            self._known.rise(peak)
 
     def settle(self, block: NDArray[np.floating]) -> None:
         """Take the samples before the first ones to be measured, without measuring them."""

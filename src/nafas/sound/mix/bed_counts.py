@@ -34,23 +34,23 @@ def counted_in(mix: Mix, region: BedRegion) -> list[float]:
 
 def bed_counts(mix: Mix) -> list[BedCounts]:
     """Every bed that has a beat, in order."""
-    found = []
+    result = []
     for region in mix.bed.turns if mix.bed is not None else ():
         if isinstance(region.sound, RecordedBed) and region.sound.beat is not None:
             counts = beat_offsets(counted_in(mix, region), region.sound.beat, region.offset / mix.rate)
             span = (region.begin / mix.rate, region_end(mix, region) / mix.rate)
-            found.append(BedCounts(*span, region.sound.beat, counts))
-    return found
+            result.append(BedCounts(*span, region.sound.beat, counts))
+    return result
 
 
-def agreement_words(found: CountsAgainstBeats) -> str:
+def agreement_words(counts: CountsAgainstBeats) -> str:
     """How counts and beats agree, in a sentence or two."""
-    if not len(found.at):
+    if not len(counts.at):
         return "Nothing is counted while this bed sounds."
-    if found.agreeing == 1:
-        return f"Every count keeps to the beat: within {max(1.0, 1000 * found.worst):.0f} ms."
-    place = int(abs(found.off).argmax())
+    if counts.agreeing == 1:
+        return f"Every count keeps to the beat: within {max(1.0, 1000 * counts.worst):.0f} ms."
+    number = int(abs(counts.off).argmax())
     return (
-        f"{found.agreeing:.0%} of the counts are heard with a beat; the farthest, at {clock(float(found.at[place]))}, "
-        f"is {1000 * abs(found.off[place]):.0f} ms off. Sets with a count length of their own keep to it."
+        f"{counts.agreeing:.0%} of the counts are heard with a beat; the worst, at {clock(float(counts.at[number]))}, "
+        f"is {1000 * abs(counts.off[number]):.0f} ms off. Sets with a count length of their own keep to it."
     )

@@ -71,12 +71,12 @@ class Mix:
         chimes = np.zeros((2, frames), np.float32)
         self.voice.add_to(voice, start)
         self.chimes.add_to(chimes, start)
-        found = Stems(voice, chimes, self._bed(start, frames))
+        stems_ = Stems(voice, chimes, self._bed(start, frames))
         over = start + frames - self.length
         if over > 0:
-            for stem in found:
+            for stem in stems_:
                 stem[:, max(0, frames - over) :] = 0
-        return found
+        return stems_
 
     def read(self, start: int, frames: int) -> Block:
         """The sum of the stems, before any master gain; as `stems(...).sum()`, with less copying."""

@@ -66,10 +66,10 @@ class StemMonitor:
             if getattr(self.parts, name):
                 out += stem
         first = bisect_left(self._counts, start - len(self._click))
-        for place in self._counts[first : bisect_left(self._counts, start + frames)]:
-            begin, end = max(start, place), min(start + frames, place + len(self._click))
+        for position in self._counts[first : bisect_left(self._counts, start + frames)]:
+            begin, end = max(start, position), min(start + frames, position + len(self._click))
             if begin < end:
-                out[:, begin - start : end - start] += self._click[begin - place : end - place]
+                out[:, begin - start : end - start] += self._click[begin - position : end - position]
         return out
 
 

@@ -50,5 +50,5 @@ class Stream:
 
     def place(self, at: int) -> int:
         """The programme's frame that sounds `at` frames after it began; its length once it has ended."""
-        place = self.begin + round(at * self.speed)
-        return self._turning.place(place) if self._turning else min(place, self.length)
+        index = self.begin + round(at * self.speed)
+        return self._turning.place(index) if self._turning else min(index, self.length)

@@ -41,18 +41,18 @@ def through(samples: Samples, how: VoiceSound, rate: int) -> Samples:
     import pedalboard
     from scipy import signal
 
-    found = np.asarray(samples, np.float64)
+    shaped = np.asarray(samples, np.float64)
     if how.high_pass:
         # Twelve decibels an octave: six each way.
-        found = signal.sosfiltfilt(signal.butter(1, how.high_pass, "high", fs=rate, output="sos"), found)
+        shaped = signal.sosfiltfilt(signal.butter(1, how.high_pass, "high", fs=rate, output="sos"), shaped)
     if how.soften:
         # What lies high is taken apart, turned down where it is loud, and put back: never by more than was asked.
-        high = signal.sosfiltfilt(signal.butter(2, _HISS, "high", fs=rate, output="sos"), found)
+        high = signal.sosfiltfilt(signal.butter(2, _HISS, "high", fs=rate, output="sos"), shaped)
         gate = pedalboard.Compressor(threshold_db=SPEECH_LEVEL - _HISS_SHARE, ratio=20, attack_ms=1, release_ms=40)
         turned = gate(np.ascontiguousarray(high[None], np.float32), rate)[0]
         least = 10 ** (-how.soften / 20)
-        found = found - high + least * high + (1 - least) * turned
-    mono = np.ascontiguousarray(found[None], np.float32)
+        shaped = shaped - high + least * high + (1 - least) * turned
+    mono = np.ascontiguousarray(shaped[None], np.float32)
     if how.compress:
         ratio = 1 + (_MOST_RATIO - 1) * how.compress
         mono = pedalboard.Compressor(threshold_db=SPEECH_LEVEL - 6, ratio=ratio, attack_ms=6, release_ms=120)(

@@ -5,24 +5,24 @@ from nafas.script.model.phase import Movement, Part
 from nafas.timing.bodies.manner import Manner
 
 
-def opening_words(place: int, one: Round, manner: Manner) -> str:
+def opening_words(index: int, one: Round, manner: Manner) -> str:
     """The words that open a round's phase at a place: its cue, in full where the round is, with its way and movement.
     That it is only thought of is said once, at the very beginning."""
-    phase, style = one.phases[place], manner.style
-    mind = manner.mind and one.number == 1 and place == 0
+    phase, style = one.phases[index], manner.style
+    mind = manner.mind and one.number == 1 and index == 0
     words = manner.lexicon.cue(phase, one.long and style.long_forms, mind, one.long and style.ways)
     return _with_movement(words, phase.movement, one)
 
 
-def may_run_over(place: int, one: Round, manner: Manner) -> bool:
+def may_run_over(index: int, one: Round, manner: Manner) -> bool:
     """Whether the opening words may cover more than a count."""
-    phase, style = one.phases[place], manner.style
+    phase, style = one.phases[index], manner.style
     if not one.level.speaks:
         return False
     if names_movement(phase.movement, one):
         return True
     way = style.ways and phase.cue is None and (phase.route is not None or phase.fill is not None)
-    mind = manner.mind and one.number == 1 and place == 0
+    mind = manner.mind and one.number == 1 and index == 0
     return one.long and (style.long_forms or phase.long_cue is not None or way or mind)
 
 
@@ -41,21 +41,21 @@ def joined(opening: str, part: str) -> str:
     return f"{opening}, {part}" if opening and part else opening or part
 
 
-def texts_to_time(place: int, one: Round, manner: Manner) -> list[str]:
+def texts_to_time(index: int, one: Round, manner: Manner) -> list[str]:
     """Everything said in a phase that may take longer than a count; how long it takes decides what it covers."""
-    phase = one.phases[place]
+    phase = one.phases[index]
     if not one.level.speaks:
         return []
-    opening = opening_words(place, one, manner)
-    longer = may_run_over(place, one, manner)
-    found = [opening] if longer else []
+    opening = opening_words(index, one, manner)
+    longer = may_run_over(index, one, manner)
+    texts = [opening] if longer else []
     for number, part in enumerate(phase.parts):
         otherwise = manner.lexicon.cue(phase) if number and not phase.smooth else ""
         if names_movement(part.movement, one):
-            found += [part_words(part, one), part_words(part, one, otherwise)]
+            texts += [part_words(part, one), part_words(part, one, otherwise)]
         if number == 0:
-            found.append(joined(opening, part_words(part, one)))
-    return [text for text in found if text]
+            texts.append(joined(opening, part_words(part, one)))
+    return [text for text in texts if text]
 
 
 def _with_movement(words: str, movement: Movement | None, one: Round) -> str:

@@ -1,7 +1,7 @@
 """Which word stands on which count of a phase: its opening, its parts one after the other, and the numbers between.
 
 What is said may take longer than a count; the counts it covers are then left unspoken, and what was to be said there
-comes after it, while its own part lasts. Nothing is talked over, and what finds no room is told.
+comes after it, while its own part lasts. Nothing is talked over, and what finds no room is reported.
 """
 
 from collections.abc import Callable, Sequence
@@ -23,7 +23,7 @@ class Line(NamedTuple):
         wanted: the count it is to stand on, from 0.
         until: the count by which it must have begun.
         covers: how many counts it takes.
-        told: numbers that it covers are told as lost: it comes in every round, so they are never heard.
+        told: numbers that it covers are reported as lost: it comes in every round, so they are never heard.
     """
 
     text: str
@@ -41,25 +41,25 @@ class PhaseWords(NamedTuple):
 
 
 def phase_words(
-    place: int, one: Round, manner: Manner, opening: str, counting: Counting, covers: Callable[[str], int]
+    index: int, one: Round, manner: Manner, opening: str, counting: Counting, covers: Callable[[str], int]
 ) -> PhaseWords:
     """The words of a round's phase.
 
     Args:
-        place: of the phase in the round, from 0.
+        index: of the phase in the round, from 0.
         one, manner: the round, and how its set is led.
         opening: what opens it; "" where nothing does, or where it was said ahead.
         counting: how its counts are given.
         covers: how many counts a text takes that may run over one.
     """
-    phase = one.phases[place]
-    many = phase.counts if phase.seconds is None else int(phase.seconds)
-    words = [""] * many
+    phase = one.phases[index]
+    counts = phase.counts if phase.seconds is None else int(phase.seconds)
+    words = [""] * counts
     if one.level is Level.FULL and counting in (Counting.UP, Counting.DOWN):
-        words = [_number(number, manner) for number in _numbers(phase, many, counting)]
+        words = [_number(number, manner) for number in _numbers(phase, counts, counting)]
     lines: list[Line] = []
     if one.level.speaks:
-        lines = _lines(place, one, manner, opening, covers, many)
+        lines = _lines(index, one, manner, opening, covers, counts)
     return _laid_out(words, lines)
 
 
@@ -83,39 +83,41 @@ def _laid_out(words: list[str], lines: Sequence[Line]) -> PhaseWords:
     return PhaseWords(words, list(merged.items()))
 
 
-def _lines(place: int, one: Round, manner: Manner, opening: str, covers: Callable[[str], int], many: int) -> list[Line]:
-    phase = one.phases[place]
-    longer = bool(opening) and may_run_over(place, one, manner)
+def _lines(
+    index: int, one: Round, manner: Manner, opening: str, covers: Callable[[str], int], counts: int
+) -> list[Line]:
+    phase = one.phases[index]
+    longer = bool(opening) and may_run_over(index, one, manner)
     always = phase.movement is not None and phase.movement.always
-    found: list[Line] = []
+    lines: list[Line] = []
     if not phase.parts:
-        return [Line(opening, 0, many, covers(opening) if longer else 1, always)] if opening else []
+        return [Line(opening, 0, counts, covers(opening) if longer else 1, always)] if opening else []
     ends = accumulate(part.counts for part in phase.parts)
     for number, (part, until) in enumerate(zip(phase.parts, ends)):
         otherwise = manner.lexicon.cue(phase) if number and opening and not phase.smooth else ""
         text = part_words(part, one, otherwise)
         moves = names_movement(part.movement, one)
-        told = part.movement is not None and part.movement.always
+        message = part.movement is not None and part.movement.always
         if number or not opening:
             if text:
-                found.append(Line(text, until - part.counts, until, covers(text) if moves else 1, told))
+                lines.append(Line(text, until - part.counts, until, covers(text) if moves else 1, message))
             continue
         whole, first = joined(opening, text), covers(opening) if longer else 1
         if text and covers(whole) > 1 and first < part.counts:
             # Too long for one count, but there is room for both: the part's word on the first count after the opening.
-            found.append(Line(opening, 0, many, first, always))
-            found.append(Line(text, 0, until, covers(text) if moves else 1, told))
+            lines.append(Line(opening, 0, counts, first, always))
+            lines.append(Line(text, 0, until, covers(text) if moves else 1, message))
         else:
-            told = told or always or (bool(text) and not longer)
-            found.append(Line(whole, 0, many, covers(whole) if text or longer else 1, told))
-    return found
+            message = message or always or (bool(text) and not longer)
+            lines.append(Line(whole, 0, counts, covers(whole) if text or longer else 1, message))
+    return lines
 
 
-def _numbers(phase: Phase, many: int, counting: Counting) -> list[int]:
+def _numbers(phase: Phase, counts: int, counting: Counting) -> list[int]:
     """Numbers in order. Parts with pauses are counted each by itself, unless they are counted through; places of one
     breath straight on."""
     apart = phase.parts and not phase.smooth and not phase.through
-    runs = [range(1, size + 1) for size in ([part.counts for part in phase.parts] if apart else [many])]
+    runs = [range(1, size + 1) for size in ([part.counts for part in phase.parts] if apart else [counts])]
     if counting is Counting.DOWN:
         runs = [run[::-1] for run in runs]
     return [number for run in runs for number in run]

@@ -33,15 +33,15 @@ def round_events(
         ticks: seconds to ticks.
         lengths: seconds that the words which may run over take to say.
     """
-    found: list[Relative] = []
+    events_: list[Relative] = []
     at, release = 0, ""
     last = len(one.phases) - 1
-    for place, number in enumerate(one.numbers[: len(one.phases)]):
-        writer = _Phase(one, manner, number, place, ticks, lengths)
-        events, at = writer.write(at, release, announce=one.before_last and place == last)
-        found += events
+    for index, number in enumerate(one.numbers[: len(one.phases)]):
+        writer = _Phase(one, manner, number, index, ticks, lengths)
+        events, at = writer.write(at, release, announce=one.before_last and index == last)
+        events_ += events
         release = writer.release()
-    return found
+    return events_
 
 
 class _Phase:
@@ -50,11 +50,11 @@ class _Phase:
         one: Round,
         manner: Manner,
         number: int,
-        place: int,
+        index: int,
         ticks: Callable[[Fraction], int],
         lengths: dict[str, Fraction],
     ) -> None:
-        self.one, self.manner, self.number, self.place, self.phase = one, manner, number, place, one.phases[place]
+        self.one, self.manner, self.number, self.place, self.phase = one, manner, number, index, one.phases[index]
         phase = self.phase
         self.ticks, self.lengths = ticks, lengths
         # A hold written in seconds is counted in seconds, and only if it says how.
@@ -67,19 +67,19 @@ class _Phase:
 
     def write(self, at: int, release: str, announce: bool) -> tuple[list[Relative], int]:
         """Events of the phase from tick `at` on, and where it ends."""
-        found: list[Relative] = []
+        events: list[Relative] = []
         speaks, style = self.one.level.speaks, self.manner.style
         cue = self._cue(release) if speaks else ""
         if self.one.rooms[self.place]:
             room = self.ticks(self.one.rooms[self.place] * self.one.count_length)
             if cue:
-                found.append((at, room, EventKind.CUE, self.tail(text=cue)))
+                events.append((at, room, EventKind.CUE, self.tail(text=cue)))
             at, cue = at + room, ""
         elif style.cue == "none" and self.one.level is Level.FULL and not release:
             cue = ""
-        found.append((at, self.length, EventKind.PHASE, self.tail()))
+        events.append((at, self.length, EventKind.PHASE, self.tail()))
         if self.one.level is Level.CHIMES or (self.manner.chimes and speaks):
-            found.append((at, self.length, EventKind.CHIME, self.tail()))
+            events.append((at, self.length, EventKind.CHIME, self.tail()))
         said, lost = phase_words(self.place, self.one, self.manner, cue, self.counting, self._covers)
         # A hold in seconds that does not say how it is counted has no counts to show.
         words = said if self.phase.seconds is None or self.phase.counting else said[:1]
@@ -88,14 +88,14 @@ class _Phase:
         taken = {when for when, _ in calls}
         for count, word in enumerate(words):
             text = "" if count * step in taken and count else word
-            found.append((at + count * step, step, EventKind.COUNT, self.tail(count + 1, text)))
+            events.append((at + count * step, step, EventKind.COUNT, self.tail(count + 1, text)))
             if self.counting is Counting.TICK and self.one.level is Level.FULL and not text:
-                found.append((at + count * step, step, EventKind.TICK, self.tail(count + 1)))
-        found += [(at + n * step, step, EventKind.COVERED, self.tail(n + 1, text)) for n, text in lost]
+                events.append((at + count * step, step, EventKind.TICK, self.tail(count + 1)))
+        events += [(at + n * step, step, EventKind.COVERED, self.tail(n + 1, text)) for n, text in lost]
         for when, text in calls:
             lasts = min(step, self.length - when)
-            found.append((at + when, lasts, EventKind.CALL, self.tail(when // step + 1, text)))
-        return found, at + self.length
+            events.append((at + when, lasts, EventKind.CALL, self.tail(when // step + 1, text)))
+        return events, at + self.length
 
     def _cue(self, release: str) -> str:
         """What opens the phase. After a hold that is let go: "and release"; but words written by hand are said as they
@@ -120,11 +120,11 @@ class _Phase:
 
     def _calls(self, announce: bool, words: list[str]) -> list[tuple[int, str]]:
         """(ticks from the phase's start, words) of each call, in order."""
-        found: list[tuple[int, str]] = []
+        calls_: list[tuple[int, str]] = []
         if self.one.level.speaks:
             # Where two fall on one place, as "half" and "left" may in one step of a climb, the first written is said.
             calls = [call for call in self.phase.calls if call.at != "release"]
-            found = list(
+            calls_ = list(
                 {self._place(call): (self._place(call), self._call_words(call)) for call in calls[::-1]}.values()
             )
         if announce:
@@ -132,8 +132,8 @@ class _Phase:
             at = self.length - self.ticks(self.unit) * self.manner.style.last_ahead
             if at <= 0 and words and words[0]:  # a phase of one count: its cue must not be lost
                 words_last, words[0] = f"{words[0]}, {words_last}", ""
-            found = [call for call in found if call[0] != max(0, at)] + [(max(0, at), words_last)]
-        return sorted(found)
+            calls_ = [call for call in calls_ if call[0] != max(0, at)] + [(max(0, at), words_last)]
+        return sorted(calls_)
 
     def _place(self, call: Call) -> int:
         if call.at == "half":

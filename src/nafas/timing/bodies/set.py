@@ -22,8 +22,8 @@ def openings_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon)
     """The openings whose spoken length matters for the times of a set: long forms, movements, parts; each once."""
     manner = Manner(block.style, block.chimes, block.mind, lexicon)
     distinct = {(id(one.phases), one.long, one.level, one.number == 1): one for one in expand(block, count_length)}
-    phases = ((place, one) for one in distinct.values() for place in range(len(one.phases)))
-    return tuple(dict.fromkeys(text for place, one in phases for text in texts_to_time(place, one, manner)))
+    phases = ((index, one) for one in distinct.values() for index in range(len(one.phases)))
+    return tuple(dict.fromkeys(text for index, one in phases for text in texts_to_time(index, one, manner)))
 
 
 @bounded_cache(48 * 2**20, size_of_body)
@@ -63,7 +63,7 @@ def set_body(
     # Rounds that are alike are written once: what a round says depends on all of it but its number.
     alike: dict[tuple[object, ...], tuple[list[tuple[int, int, EventKind, tuple[object, ...]]], int]] = {}
     new = tuple.__new__  # as Event(...) does, without the call in between
-    told = 0
+    message = 0
     # The first round differs from the others only where something is said in full or once.
     first_differs = (
         block.style.long_forms
@@ -78,10 +78,10 @@ def set_body(
             ease = eases[min(step, len(eases) - 1)]
             step += 1
             events += [
-                Event(at + ticks(begin), ticks(lasts), EventKind.TALK, count=told + n, text=text)
+                Event(at + ticks(begin), ticks(lasts), EventKind.TALK, count=message + n, text=text)
                 for n, (begin, lasts, text) in enumerate(ease, 1)
             ]
-            at, told = at + ticks(block.ease), told + len(ease)
+            at, message = at + ticks(block.ease), message + len(ease)
         key = (
             id(one.phases),
             one.count_length,

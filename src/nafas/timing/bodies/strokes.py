@@ -61,22 +61,22 @@ def _shown(block: Strokes, lexicon: Lexicon, at: int, step: int, number: int) ->
             (PhaseKind.EXHALE, at + step // 2, out + down),
         ]
     return [
-        Event(when, step // len(said), EventKind.CUE, DEMONSTRATION, place, number, text, kind)
-        for place, (kind, when, text) in enumerate(said, 1)
+        Event(when, step // len(said), EventKind.CUE, DEMONSTRATION, index, number, text, kind)
+        for index, (kind, when, text) in enumerate(said, 1)
     ]
 
 
 def _stroke(block: Strokes, lexicon: Lexicon, at: int, step: int, number: int) -> list[Event]:
-    found = [Event(at, step, EventKind.STROKE, SET, count=number)]
+    events = [Event(at, step, EventKind.STROKE, SET, count=number)]
     left = block.strokes - number + 1
     shown = number if block.counting is Counting.UP else left
     # Counting down by tens, the calls fall where ten, twenty ... are left.
     if block.every and shown % block.every == 0:
         word = lexicon.count(shown)
-        found.append(Event(at, step, EventKind.COUNT, SET, 0, number, word, PhaseKind.EXHALE))
+        events.append(Event(at, step, EventKind.COUNT, SET, 0, number, word, PhaseKind.EXHALE))
     if block.ticks:
         first = PhaseKind.INHALE if block.form == "bellows" else PhaseKind.EXHALE
-        found.append(Event(at, step, EventKind.TICK, SET, 1, number, "", first))
+        events.append(Event(at, step, EventKind.TICK, SET, 1, number, "", first))
         if block.form == "bellows":
-            found.append(Event(at + step // 2, step // 2, EventKind.TICK, SET, 2, number, "", PhaseKind.EXHALE))
-    return found
+            events.append(Event(at + step // 2, step // 2, EventKind.TICK, SET, 2, number, "", PhaseKind.EXHALE))
+    return events

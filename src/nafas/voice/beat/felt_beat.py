@@ -65,9 +65,9 @@ def envelope(samples: Samples, rate: int, within: tuple[float, float] = _BAND) -
 
     pad = np.zeros(round(_PAD * rate))
     padded = np.concatenate([pad, samples, pad])
-    found = signal.sosfiltfilt(_low_pass(_SMOOTH, rate), np.abs(signal.sosfilt(_band_pass(*within, rate), padded)))
+    smooth = signal.sosfiltfilt(_low_pass(_SMOOTH, rate), np.abs(signal.sosfilt(_band_pass(*within, rate), padded)))
     times = np.arange(int(len(padded) * _ENVELOPE_RATE / rate)) / _ENVELOPE_RATE
-    even = np.interp(times, np.arange(len(found)) / rate, found)
+    even = np.interp(times, np.arange(len(smooth)) / rate, smooth)
     noise = _OVER_NOISE * _noise(padded, times, rate, even)
     noise = min(noise, _MOST_NOISE * float(even.max()))
     return np.sqrt(np.maximum(even**2 - noise**2, 0.0))
@@ -107,33 +107,33 @@ def _even(samples: Samples, rate: int) -> tuple[Samples, int]:
         return samples, rate
     import soxr
 
-    found: Samples = soxr.resample(samples.astype(np.float32, copy=False), rate, _RATE, quality="HQ")
-    return found, _RATE
+    even: Samples = soxr.resample(samples.astype(np.float32, copy=False), rate, _RATE, quality="HQ")
+    return even, _RATE
 
 
-def _rise(samples: Samples, rate: int, found: np.ndarray) -> float:
-    """The middle of the rise of a clip whose envelope is `found`, in seconds."""
+def _rise(samples: Samples, rate: int, values: np.ndarray) -> float:
+    """The middle of the rise of a clip whose envelope is `values`, in seconds."""
     from scipy import signal
 
-    whole = float(found.max())
+    whole = float(values.max())
     if whole < 1e-7:
         return 0.0
     # Of several words ("inhale, arms up") the first is the one that is due, and of a word its first vowel.
-    onset = int(np.argmax(found > _HEARD * whole))
+    onset = int(np.argmax(values > _HEARD * whole))
     start, nucleus = _first_nucleus(_sonorous(samples, rate, onset + _FIRST_WORD))
-    found = found[: nucleus + _SOON]
-    found[:start] = found[start]  # a hiss before the vowel is no part of its rise
-    top = float(found.max())
+    values = values[: nucleus + _SOON]
+    values[:start] = values[start]  # a hiss before the vowel is no part of its rise
+    top = float(values.max())
     # The first strong sound, and its height within a short time: ripples on the way up are no peaks of their own.
-    strong = int(np.argmax(found >= _STRONG * top))
-    peak = strong + int(np.argmax(found[strong : strong + _SOON]))
+    strong = int(np.argmax(values >= _STRONG * top))
+    peak = strong + int(np.argmax(values[strong : strong + _SOON]))
     # The rise begins in the valley after a weaker sound before it (the light syllable of "inhale"), if there is one.
-    bumps, _ = signal.find_peaks(np.concatenate([[0], found, [0]]), prominence=_BUMP * top)
+    bumps, _ = signal.find_peaks(np.concatenate([[0], values, [0]]), prominence=_BUMP * top)
     begin = max((int(bump) - 1 for bump in bumps if bump <= strong), default=0)
-    rise = found[begin : peak + 1]
+    rise = values[begin : peak + 1]
     valley = begin + int(np.flatnonzero(rise <= rise.min() + 0.02 * top)[-1])
-    low, high = found[valley], found[peak]
-    climb = (found[valley : peak + 1] - low) / max(high - low, 1e-12)
+    low, high = values[valley], values[peak]
+    climb = (values[valley : peak + 1] - low) / max(high - low, 1e-12)
     high_at = _crossing(climb, 0.9)
     # The last time it was that low: a hiss before the vowel may have been louder.
     low_at = int(high_at) - _crossing(climb[int(high_at) :: -1] * -1 + 1, 0.9) if high_at else 0.0
@@ -142,10 +142,10 @@ def _rise(samples: Samples, rate: int, found: np.ndarray) -> float:
     return float(min(max(0.0, beat), len(samples) / rate))
 
 
-def _sonorous(samples: Samples, rate: int, many: int) -> np.ndarray:
+def _sonorous(samples: Samples, rate: int, number: int) -> np.ndarray:
     """The envelope in which vowels are sought, shape (many,): wide enough for all of them, and little of what is not
     periodic; a whisper, which has no voice anywhere, as it is."""
-    wide = envelope(samples, rate, _WIDE)[:many]
+    wide = envelope(samples, rate, _WIDE)[:number]
     pad = np.zeros(round(_PAD * rate), np.float32)  # a clip cut at its onset has frames across it too
     periodic = periodicity(np.concatenate([pad, samples, pad]), rate)
     if periodic.max(initial=0.0) < _SOME_VOICE:
@@ -212,22 +212,22 @@ def find_beat(samples: Samples, rate: int) -> FeltBeat:
     if len(samples) < rate // 50:
         return FeltBeat(0.0, 0.0, 0.0, 0.0)
     samples, rate = _even(samples, rate)
-    found = envelope(samples, rate)
-    rise = _rise(samples, rate, found)
-    top = float(found.max())
+    result = envelope(samples, rate)
+    rise = _rise(samples, rate, result)
+    top = float(result.max())
     if top < 1e-7:
         return FeltBeat(rise, 0.0, rise, rise)
     onset, end = _extent(samples, rate)
     at = round((rise + _PAD) * _ENVELOPE_RATE)
     # The vowel begins where the mid band grows fastest, near the rise.
-    low, high = max(0, at - 120), min(len(found) - 1, at + 60)
-    slope = found[low + _GROWTH : high + 1] - found[low : max(low, high + 1 - _GROWTH)]
+    low, high = max(0, at - 120), min(len(result) - 1, at + 60)
+    slope = result[low + _GROWTH : high + 1] - result[low : max(low, high + 1 - _GROWTH)]
     vowel = (low + int(slope.argmax()) + _GROWTH // 2) / _ENVELOPE_RATE - _PAD if len(slope) else rise
     vowel = min(max(vowel, onset), end)
     rhyme = onset + _ONSET_PART * (vowel - onset) + _RHYME_PART * (end - vowel) - _RHYME_PART * _USUAL_RHYME
     away = float(np.clip(rhyme - rise, -_MOST_APART, _MOST_APART))
     seconds = float(np.clip(rise + _RHYME_WEIGHT * away, 0.0, len(samples) / rate))
-    clear = float(np.clip((found[min(len(found) - 1, at + 40)] - found[max(0, at - 60)]) / top, 0, 1))
+    clear = float(np.clip((result[min(len(result) - 1, at + 40)] - result[max(0, at - 60)]) / top, 0, 1))
     return FeltBeat(seconds, float(np.exp(-abs(rhyme - rise) / 0.12)) * clear, rise, rhyme)
 
 

@@ -29,10 +29,10 @@ def sweep(folder: Path, most: int = MOST) -> None:
     files = []
     for path in folder.glob("*/*"):
         with contextlib.suppress(OSError):
-            found = path.stat()
+            stat = path.stat()
             if path.suffix == ".npy":
-                files.append((found.st_mtime, found.st_size, path))
-            elif time.time() - found.st_mtime > 3600:
+                files.append((stat.st_mtime, stat.st_size, path))
+            elif time.time() - stat.st_mtime > 3600:
                 path.unlink()
     kept = 0
     for _, size, path in sorted(files, reverse=True):

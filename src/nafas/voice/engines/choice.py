@@ -45,8 +45,8 @@ def reader_for(voice: Voice, language: str) -> Reader:
     if voice.model is not None:
         if not natural_voices_run():
             raise InputError(f"voice {voice.model.name}", "needs what natural voices run on", "install Nafas again")
-        found = find_voice(voice.model)
-        return Reader(CachedEngine(Piper(found)), found.name, found.name, slow=True)
+        voice_ = find_voice(voice.model)
+        return Reader(CachedEngine(Piper(voice_)), voice_.name, voice_.name, slow=True)
     plain = voice.narrator == "espeak" or voice.engine_voice is not None
     if plain or os.environ.get("NAFAS_NARRATOR") == "espeak" or not natural_voices_run():
         return espeak(voice, language)

@@ -2,7 +2,7 @@
 
 A line always sounds the same. The library would carry over the phase of its oscillators, its noise and more from one
 reading to the next, through its own end and new start too, so that a line's samples and even its length depended on
-what was read before. Hence it is loaded anew for each reading (14 ms of 28, measured), which the cache makes few.
+what was read before. Hence it is loaded again for each reading (14 ms of 28, measured), which the cache makes few.
 """
 
 import _ctypes
@@ -61,9 +61,9 @@ class Espeak:
             data = text.replace("\0", " ").encode() + b"\0"
             library.espeak_Synth(data, len(data), 0, 1, 0, _UTF8, None, None)
             library.espeak_Synchronize()
-            found = np.concatenate([*Espeak._pieces, np.zeros(0, np.float32)])
+            joined = np.concatenate([*Espeak._pieces, np.zeros(0, np.float32)])
             Espeak._pieces.clear()
-            return found, Espeak._sample_rate
+            return joined, Espeak._sample_rate
 
     def phonemes(self, text: str, voice: str) -> str:
         """How a line is said, in IPA with "_" between sounds. Raises InputError: there is no such voice."""

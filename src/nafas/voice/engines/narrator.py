@@ -101,8 +101,8 @@ class Narrator:
 
     def clips(self, text: str, delivery: Delivery = Delivery.TALK) -> tuple[Clip, ...]:
         """The clips that say a line, at least one: the take book's, else the narrator's."""
-        found = tuple(clip for clip in map(self._read_take, self._takes_of(text)) if clip is not None)
-        return found or self._narrated(text, delivery)
+        takes = tuple(clip for clip in map(self._read_take, self._takes_of(text)) if clip is not None)
+        return takes or self._narrated(text, delivery)
 
     def _takes_of(self, text: str) -> tuple[Take, ...]:
         """The takes that say a line; one that may be another line is used only where there is no better."""
@@ -121,14 +121,14 @@ class Narrator:
         """
         if not self._narrated(text, delivery)[0].stand_in:
             return ()
-        found: tuple[Clip, ...] = ()
+        narrated: tuple[Clip, ...] = ()
         for faster in _FASTER:
             if self.waits and self.reader.slow and (text, delivery, faster) not in self._read:
                 break
-            found = self._narrated(text, delivery, faster)
-            if any(clip.at_rate(rate).after_beat <= samples for clip in found):
+            narrated = self._narrated(text, delivery, faster)
+            if any(clip.at_rate(rate).after_beat <= samples for clip in narrated):
                 break
-        return found
+        return narrated
 
     @property
     def spoken_length(self) -> SpokenLengths:
@@ -180,9 +180,9 @@ class Narrator:
         if unread:
             self._narrate(*unread[0])  # the voice is loaded, or found not to be here, once
         with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
-            found: list[Future[object]] = [pool.submit(self._read_take, take) for take in takes]
-            found += [pool.submit(self._narrate, *line) for line in unread[1:]]
-            for each in found:
+            futures: list[Future[object]] = [pool.submit(self._read_take, take) for take in takes]
+            futures += [pool.submit(self._narrate, *line) for line in unread[1:]]
+            for each in futures:
                 each.result()
 
     def _read_take(self, take: Take) -> Clip | None:
@@ -209,12 +209,12 @@ class Narrator:
     def _narrate(self, text: str, delivery: Delivery, faster: float = 1.0) -> tuple[Clip, ...]:
         key = (text, delivery, faster)
         with self._lock:
-            found = self._read.get(key)
-        if found is None:
-            found = self._fresh(text, delivery, faster)
+            narrated = self._read.get(key)
+        if narrated is None:
+            narrated = self._fresh(text, delivery, faster)
             with self._lock:
-                found = self._read.setdefault(key, found)
-        return found
+                narrated = self._read.setdefault(key, narrated)
+        return narrated
 
     def _fresh(self, text: str, delivery: Delivery, faster: float) -> tuple[Clip, ...]:
         voice, reader = self._asked, self.reader

@@ -65,8 +65,8 @@ class Piper:
             pause = _PAUSES.get(clause[-1:], 0.0) * min(1.0, slow)
             if pause and pieces:
                 pieces.append(np.zeros(round(pause * rate), np.float32))
-        found = np.concatenate([*pieces, np.zeros(0, np.float32)])
-        steps = np.round(np.clip(found, -1, 32767 / 32768) * 32768) / 32768
+        joined = np.concatenate([*pieces, np.zeros(0, np.float32)])
+        steps = np.round(np.clip(joined, -1, 32767 / 32768) * 32768) / 32768
         return steps.astype(np.float32), rate
 
 
@@ -81,13 +81,13 @@ def length_scale(pace: int) -> float:
 
 def clauses(text: str) -> list[str]:
     """A line in pieces at its commas, colons and dashes, where both sides are three words or more."""
-    found: list[str] = []
+    parts: list[str] = []
     for piece in _CLAUSE.split(text):
-        if found and (len(piece.split()) < 3 or len(found[-1].split()) < 3):
-            found[-1] = f"{found[-1]} {piece}"
+        if parts and (len(piece.split()) < 3 or len(parts[-1].split()) < 3):
+            parts[-1] = f"{parts[-1]} {piece}"
         else:
-            found.append(piece)
-    return found
+            parts.append(piece)
+    return parts
 
 
 def _seed(*words: object) -> int:
@@ -101,7 +101,7 @@ def _spoken(session: "InferenceSession", ids: list[int], slow: float, seed: int)
         "input_lengths": np.array([len(ids)], np.int64),
         "scales": np.array([_SOUND, slow, _DURATIONS], np.float32),
     }
-    asked = {found.name: found.shape for found in session.get_inputs()}
+    asked = {input_.name: input_.shape for input_ in session.get_inputs()}
     if "sid" in asked:  # of several speakers the first
         feeds["sid"] = np.array([0], np.int64)
     # Enough for the longest that so many sounds can last; the model cuts it to what it needs.

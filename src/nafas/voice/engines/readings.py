@@ -78,11 +78,11 @@ def most_alike(clips: Sequence[Clip], kept: int) -> tuple[Clip, ...]:
         return tuple(clips[: max(1, kept)])
     shapes = np.array([_shape(clip) for clip in clips])
     distance = np.abs(shapes - np.median(shapes, axis=0)).sum(axis=1)
-    return tuple(clips[place] for place in sorted(np.argsort(distance, kind="stable")[:kept]))
+    return tuple(clips[index] for index in sorted(np.argsort(distance, kind="stable")[:kept]))
 
 
 def _shape(clip: Clip) -> tuple[float, float, float]:
-    # 20 ms of length, 10 ms of beat and half a semitone are told about as easily (our own weights).
+    # 20 ms of length, 10 ms of beat and half a semitone are heard about as easily (our own weights).
     semitones = 12 * np.log2(max(40.0, median_pitch(clip.samples, clip.rate)))
     return clip.spoken / clip.rate / 0.02, clip.beat / 0.01, float(semitones) / 0.5
 

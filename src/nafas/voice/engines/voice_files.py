@@ -1,6 +1,6 @@
 """Natural voices: the one that is installed with the program, and those a producer has added as files.
 
-A voice is a folder with its model (`.onnx`), what the model needs to be told (`.onnx.json`) and, as a rule, a card with
+A voice is a folder with its model (`.onnx`), its settings (`.onnx.json`) and, as a rule, a card with
 its licence. Nothing is ever fetched. Added voices live in the user data folder; `NAFAS_VOICES` overrides it.
 """
 
@@ -13,7 +13,7 @@ from functools import cache, lru_cache
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import read_whole, reason, sum_on_disk
+from nafas.files import file_digest, read_whole, reason
 from nafas.script.model.session import VoiceModel
 from nafas.state.folder import made
 
@@ -42,8 +42,8 @@ class VoiceFile:
     @property
     def sha256(self) -> str:
         """Of the model. Raises InputError."""
-        found = _stat(self.model)
-        return _sum_of(self.model, found.st_size, found.st_mtime_ns)
+        stat = _stat(self.model)
+        return _sum_of(self.model, stat.st_size, stat.st_mtime_ns)
 
     @property
     def licence(self) -> str:
@@ -79,14 +79,14 @@ def voices_folder() -> Path:
 
 def voice_files() -> list[VoiceFile]:
     """Every natural voice there is, the installed one first; broken ones are passed over."""
-    found = [] if (installed := _installed()) is None else [installed]
+    voices = [] if (installed := _installed()) is None else [installed]
     folder = voices_folder()
     for model in sorted(folder.glob("*/*.onnx")) if folder.is_dir() else ():
         try:
-            found.append(read_voice(model, model.parent.name))
+            voices.append(read_voice(model, model.parent.name))
         except InputError:
             continue
-    return found
+    return voices
 
 
 def find_voice(wanted: VoiceModel) -> VoiceFile:
@@ -130,7 +130,7 @@ def read_voice(model: Path, name: str) -> VoiceFile:
 
 
 def add_voice(model: Path) -> VoiceFile:
-    """Keep a copy of a voice's files with the program, its model card too where one lies beside it.
+    """Keep a copy of a voice's files with the program, its model card too where one lies next to it.
 
     Raises:
         InputError: it is no voice, a voice of that name is there already, or it cannot be kept.
@@ -176,4 +176,4 @@ def _stat(path: Path) -> os.stat_result:
 
 @lru_cache(maxsize=16)
 def _sum_of(path: Path, size: int, changed: int) -> str:
-    return sum_on_disk(path)
+    return file_digest(path)

@@ -79,7 +79,7 @@ class Booth:
 
     def wanting(self) -> list[int]:
         """Places of the lines that have fewer takes than wanted."""
-        return [place for place, line in enumerate(self.lines) if len(self.takes(line)) < line.wanted]
+        return [index for index, line in enumerate(self.lines) if len(self.takes(line)) < line.wanted]
 
     def record(self, line: Line, samples: Samples, rate: int) -> RecordedTake:
         """Shelve a line as it was heard.
@@ -127,17 +127,17 @@ class Booth:
 
 
 def _remarks(samples: Samples, reading: Reading, take: Take, line: Line) -> list[str]:
-    found = []
+    remarks_ = []
     if int((np.abs(samples) >= 0.999).sum()) >= _CLIPPED:
-        found.append("clipped: turn the microphone down, or step back")
+        remarks_.append("clipped: turn the microphone down, or step back")
     if reading.over_noise < _LITTLE_ROOM:
-        found.append("noisy: the voice hardly stands over the room")
+        remarks_.append("noisy: the voice hardly stands over the room")
     over = reading.end - reading.start + BEFORE - take.beat - (line.room or 0.0)  # as its trim begins before it
     if line.room is not None and over > 0:
-        found.append(f"too long by {over:.2f} s: say it faster")
+        remarks_.append(f"too long by {over:.2f} s: say it faster")
     if reading.doubtful:
-        found.append("does not sound like this line: listen to it")
-    return found
+        remarks_.append("does not sound like this line: listen to it")
+    return remarks_
 
 
 def best_reading(samples: Samples, rate: int, line: Line, engine: Engine) -> Reading:
@@ -158,8 +158,8 @@ def best_reading(samples: Samples, rate: int, line: Line, engine: Engine) -> Rea
     unlike = np.min([distances(sounds, by_word(voice))[:, 0] for voice in voices], axis=0)
     seconds = np.array([utterances[b].end - utterances[a].start for a, b in spans])
     cost = unlike + length_cost(seconds, lengths[:1])
-    good = [place for place, each in enumerate(cost) if each <= cost.min() + _AS_GOOD]
-    place = max(good, key=lambda p: (spans[p][1], -cost[p]))
-    first, last = spans[place]
+    good = [best for best, each in enumerate(cost) if each <= cost.min() + _AS_GOOD]
+    best = max(good, key=lambda p: (spans[p][1], -cost[p]))
+    first, last = spans[best]
     over = max(u.over_noise for u in utterances[first : last + 1])
-    return Reading(utterances[first].start, utterances[last].end, float(unlike[place]), over, float(lengths[0]))
+    return Reading(utterances[first].start, utterances[last].end, float(unlike[best]), over, float(lengths[0]))

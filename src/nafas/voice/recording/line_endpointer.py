@@ -44,9 +44,9 @@ class LineEndpointer:
         self.clipped |= top >= 0.999
         size = round(_FRAME * self.rate)
         both = np.concatenate([self._rest, samples])
-        many = len(both) // size
-        self._rest = both[many * size :]
-        for power in (both[: many * size].reshape(many, size).astype(float) ** 2).mean(axis=1):
+        number = len(both) // size
+        self._rest = both[number * size :]
+        for power in (both[: number * size].reshape(number, size).astype(float) ** 2).mean(axis=1):
             self.level = 10 * float(np.log10(max(power, 1e-12)))
             self._frame(self.level)
 
@@ -63,8 +63,8 @@ class LineEndpointer:
     @property
     def noise(self) -> float:
         """dB of the room: the quiet part of what was heard."""
-        many = max(1, round(_KEPT / _FRAME))
-        return max(_QUIETEST, float(np.quantile(self._levels[-8 * many :], 0.1))) if self._levels else _QUIETEST
+        best = max(1, round(_KEPT / _FRAME))
+        return max(_QUIETEST, float(np.quantile(self._levels[-8 * best :], 0.1))) if self._levels else _QUIETEST
 
     @property
     def speaking(self) -> bool:

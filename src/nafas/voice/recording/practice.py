@@ -99,7 +99,7 @@ def practice_recording(
     def wait(low: float, high: float) -> None:
         put(np.zeros(int(RATE * draw.uniform(low, high)), np.float32), None, heard=False)
 
-    for place, text in enumerate(lines):
+    for index, text in enumerate(lines):
         if draw.random() < manners.skip:
             continue
         for _ in range(takes + (draw.random() < manners.retake)):
@@ -112,10 +112,10 @@ def practice_recording(
             if draw.random() < manners.breath:
                 put(breath(draw), None, heard=False)
                 wait(0.3, 0.5)
-            put(practice_line(engine, text, manners, draw), place)
+            put(practice_line(engine, text, manners, draw), index)
             wait(0.7, 1.5)
-        if manners.later and place > 2 and draw.random() < manners.later:
-            earlier = int(draw.integers(max(0, place - 6), place - 1))
+        if manners.later and index > 2 and draw.random() < manners.later:
+            earlier = int(draw.integers(max(0, index - 6), index - 1))
             put(practice_line(engine, lines[earlier], manners, draw), earlier)
             wait(0.7, 1.5)
     dry = np.concatenate(parts)
@@ -176,5 +176,5 @@ def click(draw: np.random.Generator) -> Samples:
 
 
 def _levelled(noise: np.ndarray, level: float) -> Samples:
-    found: Samples = (noise * 10 ** (level / 20) / np.sqrt(np.mean(noise**2))).astype(np.float32)
-    return found
+    levelled: Samples = (noise * 10 ** (level / 20) / np.sqrt(np.mean(noise**2))).astype(np.float32)
+    return levelled

@@ -36,10 +36,10 @@ class PracticeMicrophone:
         draw, manners = self._draw, self._manners
         at = self._at + int(RATE * draw.uniform(0.35, 0.6))
 
-        def put(sound: Samples, said: str | None, told: bool = True) -> None:
+        def put(sound: Samples, said: str | None, spoken: bool = True) -> None:
             nonlocal at
             self._waiting.append((at, sound))
-            if told:
+            if spoken:
                 self.truth.append((said, Spoken(None, at / RATE, (at + len(sound)) / RATE)))
             at += len(sound)
 
@@ -47,10 +47,10 @@ class PracticeMicrophone:
             put(cough(draw), None)
             at += int(0.5 * RATE)
         if draw.random() < manners.click:
-            put(click(draw), None, told=False)
+            put(click(draw), None, spoken=False)
             at += int(0.35 * RATE)
         if draw.random() < manners.breath:
-            put(breath(draw), None, told=False)
+            put(breath(draw), None, spoken=False)
             at += int(0.25 * RATE)
         if draw.random() < manners.skip:
             return

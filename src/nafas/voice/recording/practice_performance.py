@@ -1,4 +1,4 @@
-"""The practice microphone performing a session: each word beside its count as a person's would be, by a known time."""
+"""The practice microphone performing a session: each word off its count as a person's would be, by a known time."""
 
 from dataclasses import dataclass
 from fractions import Fraction
@@ -40,7 +40,7 @@ def practice_performance(
         begin, end: in seconds of the session; the samples begin at `begin`.
         manners: how the reader behaves; skips lines as often as they say.
         seed: the same one, the same performance.
-        spread: standard deviation of the words beside their counts, in seconds.
+        spread: standard deviation of the words off their counts, in seconds.
         lag: constant seconds by which all is late.
     """
     draw = np.random.default_rng(seed)

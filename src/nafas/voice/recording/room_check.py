@@ -16,7 +16,7 @@ _QUIET_ENOUGH, _LOUD_ROOM = (
     45.0,
     30.0,
 )  # dB of the voice over the room: good; too little for a recording of a soft voice
-_HUM = 12.0  # dB by which the mains' own tones stand out of what is beside them
+_HUM = 12.0  # dB by which the mains' own tones stand out of what is next to them
 _SOFT, _HOT = -40.0, -3.0  # dB full scale: a voice that is lost in the converter; peaks with no headroom
 _ECHOING = 0.5  # seconds to 60 dB down
 _FALL = (5.0, 25.0)  # dB under its end between which a decay is measured
@@ -50,23 +50,23 @@ class RoomCheck:
     @property
     def advice(self) -> tuple[str, ...]:
         """What to do, the most pressing first; () where nothing is needed."""
-        found = []
+        lines = []
         if self.clipped:
-            found.append("It clips: turn the microphone's gain down, or step back a hand's width")
+            lines.append("It clips: turn the microphone's gain down, or step back a hand's width")
         elif self.peak > _HOT:
-            found.append(f"Peaks reach {self.peak:.0f} dB: turn the gain down by {self.peak + 9:.0f} dB for headroom")
+            lines.append(f"Peaks reach {self.peak:.0f} dB: turn the gain down by {self.peak + 9:.0f} dB for headroom")
         if self.voice < _SOFT:
-            found.append(f"The voice comes in at {self.voice:.0f} dB: turn the gain up, or come nearer")
+            lines.append(f"The voice comes in at {self.voice:.0f} dB: turn the gain up, or come nearer")
         over = f"{self.over_noise:.0f} dB"
         if self.over_noise < _LOUD_ROOM:
-            found.append(f"The voice stands only {over} over the room: switch off fans, close the window")
+            lines.append(f"The voice stands only {over} over the room: switch off fans, close the window")
         elif self.over_noise < _QUIET_ENOUGH:
-            found.append(f"The room is audible ({over} under the voice): come nearer, or find a quieter one")
+            lines.append(f"The room is audible ({over} under the voice): come nearer, or find a quieter one")
         if self.hum:
-            found.append(f"Hum at {self.hum} Hz and its multiples: another socket or cable, away from power supplies")
+            lines.append(f"Hum at {self.hum} Hz and its multiples: another socket or cable, away from power supplies")
         if self.echo is not None and self.echo > _ECHOING:
-            found.append(f"The room rings for {self.echo:.1f} s: hang up blankets, or record among clothes")
-        return tuple(found)
+            lines.append(f"The room rings for {self.echo:.1f} s: hang up blankets, or record among clothes")
+        return tuple(lines)
 
     @property
     def words(self) -> str:
@@ -107,8 +107,8 @@ def _hum(silence: Samples, rate: int) -> tuple[int, float]:
     step = rate / len(silence)
 
     def band(low: float, high: float) -> NDArray[np.float64]:
-        found: NDArray[np.float64] = power[max(1, int(low / step)) : int(high / step) + 1]
-        return found
+        values: NDArray[np.float64] = power[max(1, int(low / step)) : int(high / step) + 1]
+        return values
 
     best, level = 0, 0.0
     for mains in (50, 60):

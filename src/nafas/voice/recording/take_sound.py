@@ -1,4 +1,4 @@
-"""How a take sounds beside the others of its book: level, distance and pace; plosives and breaths in it. All by
+"""How a take sounds next to the others of its book: level, distance and pace; plosives and breaths in it. All by
 measurement: a line recorded next week is to fit the one recorded today.
 """
 
@@ -26,7 +26,7 @@ class TakeSound:
 
     Attributes:
         level: dB RMS while it is spoken, as it came from the microphone.
-        tilt: dB of 2 to 6 kHz over 150 to 800 Hz: less where one is further away or beside the microphone.
+        tilt: dB of 2 to 6 kHz over 150 to 800 Hz: less where one is further away or next to the microphone.
         plosives, breaths: seconds from its first sample at which one is heard.
     """
 
@@ -72,23 +72,23 @@ def remarks(sound: TakeSound, usual: Sequence[TakeSound], pace: float | None = N
         usual: those of the book's takes.
         pace: its length over that of the other takes of its line, or None where there are none.
     """
-    found = []
+    lines = []
     if sound.plosives:
-        found.append(f"a plosive pops at {sound.plosives[0]:.2f} s: speak past the microphone, not into it")
+        lines.append(f"a plosive pops at {sound.plosives[0]:.2f} s: speak past the microphone, not into it")
     if len(usual) >= _FEWEST:
         level, far = _apart(sound.level, [each.level for each in usual], _LEVEL)
         tilt, dull = _apart(sound.tilt, [each.tilt for each in usual], _TILT)
         if dull and tilt < 0:
-            found.append(f"duller than the others by {-tilt:.0f} dB: as near, and as straight on, as before")
+            lines.append(f"duller than the others by {-tilt:.0f} dB: as near, and as straight on, as before")
         elif dull:
-            found.append(f"brighter than the others by {tilt:.0f} dB: a little further, as before")
+            lines.append(f"brighter than the others by {tilt:.0f} dB: a little further, as before")
         if far:
-            found.append(
+            lines.append(
                 f"{abs(level):.0f} dB {'softer' if level < 0 else 'louder'} than the others: keep your distance"
             )
     if pace is not None and abs(np.log(pace)) > np.log(1 + _PACE):
-        found.append(f"{'slower' if pace > 1 else 'faster'} than your others of this line, {pace:.2f} times as long")
-    return found
+        lines.append(f"{'slower' if pace > 1 else 'faster'} than your others of this line, {pace:.2f} times as long")
+    return lines
 
 
 def _apart(value: float, usual: Sequence[float], least: float) -> tuple[float, bool]:

@@ -36,8 +36,8 @@ def adapted(
     shift = y.mean(axis=0) - x.mean(axis=0)
     centred, wanted = x - x.mean(axis=0), y - y.mean(axis=0)
     moved = np.linalg.solve(centred.T @ centred + _DRAWN * np.eye(x.shape[1]), centred.T @ (wanted - centred))
-    found = readings + (readings - x.mean(axis=0)) @ moved + shift
-    return np.asarray(found, np.float32)
+    result = readings + (readings - x.mean(axis=0)) @ moved + shift
+    return np.asarray(result, np.float32)
 
 
 def _paths(these: NDArray[np.float32], those: NDArray[np.float32]) -> list[NDArray[np.int64]]:

@@ -16,7 +16,7 @@ _MARGIN = 0.25  # seconds of the room kept in the file around the tails, for tri
 
 def add_takes(
     source: Source,
-    found: Segmentation,
+    segmentation: Segmentation,
     folder: Path,
     title: str,
     progress: Callable[[str, float], None] = lambda stage, done: None,
@@ -24,7 +24,7 @@ def add_takes(
     """Write every cut into a take book, sure ones before unsure ones of the same line.
 
     Args:
-        source, found: a recording, and what was found in it.
+        source, segmentation: a recording, and what was found in it.
         folder: the take book's; made where it is missing.
         title: of a new take book.
 
@@ -39,9 +39,9 @@ def add_takes(
     written: list[Path] = []
     takes: list[Take] = []
     try:
-        for number, cut in enumerate(sorted(found.cuts, key=lambda cut: (cut.line, -cut.confidence))):
-            progress("writing", number / max(1, len(found.cuts)))
-            line = found.lines[cut.line]
+        for number, cut in enumerate(sorted(segmentation.cuts, key=lambda cut: (cut.line, -cut.confidence))):
+            progress("writing", number / max(1, len(segmentation.cuts)))
+            line = segmentation.lines[cut.line]
             begin = max(0.0, cut.start - BEFORE - _MARGIN)
             end = min(source.seconds, cut.end + AFTER + _MARGIN)
             samples = source.read(int(begin * source.rate), int((end - begin) * source.rate))
@@ -58,7 +58,7 @@ def add_takes(
 
 def _take_away(folder: Path, written: Sequence[Path], begun: bool) -> None:
     """Remove files of an import that was stopped, but none that the index names by now, whoever wrote it; where that
-    cannot be told, none. A book that was begun for it and is empty goes too."""
+    cannot be known, none. A book that was begun for it and is empty goes too."""
     try:
         named = {take.file for take in TakeBook(folder).index.takes}
     except InputError:

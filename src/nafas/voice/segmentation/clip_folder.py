@@ -76,8 +76,8 @@ class ClipFolder(Source):
             return clip
         import soxr
 
-        found: Samples = soxr.resample(clip, source.rate, self.rate, quality="HQ").astype(np.float32)
-        return found[: self._length(source)]
+        samples: Samples = soxr.resample(clip, source.rate, self.rate, quality="HQ").astype(np.float32)
+        return samples[: self._length(source)]
 
     def blocks(self, rate: int) -> Iterator[Samples]:
         """See `Source.blocks`."""
@@ -104,15 +104,15 @@ class ClipFolder(Source):
     def labels(self, lines: list[Line]) -> list[Label]:
         """What the clips' names say: those that are a line's own, with a number before it, a number or letter after."""
         stems = {file_stem(line.text): line.text for line in lines}
-        found = []
+        labels_ = []
         for source, at in self.clips:
             stem = file_stem(source.path.stem)
             bare = re.sub(r"^\d+[-_. ]*(?=\D)", "", stem)
             tries = (stem, bare, *(re.sub(r"-?(\d+|-[a-z])$", "", each) for each in (stem, bare)))
             text = next((stems[each] for each in tries if each in stems), None)
             if text is not None:
-                found.append(Label(at / self.rate, (at + self._length(source)) / self.rate, text))
-        return found
+                labels_.append(Label(at / self.rate, (at + self._length(source)) / self.rate, text))
+        return labels_
 
 
 def _room_of(clip: Samples, rate: int, frames: int) -> Samples:

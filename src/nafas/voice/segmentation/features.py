@@ -38,8 +38,8 @@ def _mel_filters(warp: float) -> NDArray[np.float32]:
 
 def features(samples: Samples) -> Features:
     """What a reading sounds like by itself. `samples` at `RATE`, shape (n,), trimmed to speech; zeros under 30 ms."""
-    found: Features = by_word(cepstra(samples)[None])[0]
-    return found
+    features_: Features = by_word(cepstra(samples)[None])[0]
+    return features_
 
 
 def cepstra(samples: Samples, warp: float = 1.0) -> Features:
@@ -59,9 +59,9 @@ def cepstra(samples: Samples, warp: float = 1.0) -> Features:
     power = np.abs(np.fft.rfft(frames, 512)) ** 2 @ _mel_filters(warp)
     top = power.max()
     mels = np.log(np.maximum(power, top * 1e-5 + 1e-12))
-    found = fft.dct(mels, axis=1, norm="ortho")[:, : _CEPSTRA + 1]
-    at = np.linspace(0, len(found) - 1, FRAMES)
-    even = np.stack([np.interp(at, np.arange(len(found)), column) for column in found.T], axis=1)
+    coefficients = fft.dct(mels, axis=1, norm="ortho")[:, : _CEPSTRA + 1]
+    at = np.linspace(0, len(coefficients) - 1, FRAMES)
+    even = np.stack([np.interp(at, np.arange(len(coefficients)), column) for column in coefficients.T], axis=1)
     return np.concatenate([even, 2 * np.gradient(even, axis=0)], axis=1).astype(np.float32)
 
 
@@ -74,8 +74,8 @@ def by_word(readings: NDArray[np.float32]) -> NDArray[np.float32]:
     spread = readings.std(axis=1, keepdims=True)
     # Level over time counts like any other dimension; where nothing changes there is nothing to compare.
     least = 0.15 * spread.max(axis=2, keepdims=True, initial=0.0) + 1e-9
-    found: NDArray[np.float32] = (readings - readings.mean(axis=1, keepdims=True)) / np.maximum(spread, least)
-    return found.astype(np.float32)
+    values: NDArray[np.float32] = (readings - readings.mean(axis=1, keepdims=True)) / np.maximum(spread, least)
+    return values.astype(np.float32)
 
 
 def by_reader(readings: NDArray[np.float32], usual: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -94,8 +94,8 @@ def by_reader(readings: NDArray[np.float32], usual: NDArray[np.float32]) -> NDAr
     theirs[:, :, 0] -= theirs[:, :, 0].mean(axis=1, keepdims=True)
     flat = theirs.reshape(-1, theirs.shape[2])
     spread = flat.std(axis=0)
-    found: NDArray[np.float32] = (level - flat.mean(axis=0)) / np.maximum(spread, 0.05 * spread.max() + 1e-9)
-    return found.astype(np.float32)
+    values: NDArray[np.float32] = (level - flat.mean(axis=0)) / np.maximum(spread, 0.05 * spread.max() + 1e-9)
+    return values.astype(np.float32)
 
 
 def distances(these: NDArray[np.float32], those: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -107,11 +107,11 @@ def distances(these: NDArray[np.float32], those: NDArray[np.float32]) -> NDArray
     Returns:
         shape (n, m); 0 is the same, about 1 is another word.
     """
-    found = np.zeros((len(these), len(those)), np.float32)
+    values = np.zeros((len(these), len(those)), np.float32)
     chunk = max(1, 4_000_000 // max(1, len(those) * FRAMES * (2 * BAND + 1)))
     for first in range(0, len(these), chunk):
-        found[first : first + chunk] = _warp(_near_the_diagonal(these[first : first + chunk], those))
-    return found
+        values[first : first + chunk] = _warp(_near_the_diagonal(these[first : first + chunk], those))
+    return values
 
 
 def _near_the_diagonal(these: NDArray[np.float32], those: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -122,7 +122,7 @@ def _near_the_diagonal(these: NDArray[np.float32], those: NDArray[np.float32]) -
     size, dimensions = these.shape[1:]
     one, other = np.ascontiguousarray(these.transpose(1, 0, 2)), np.ascontiguousarray(those.transpose(1, 2, 0))
     ours, theirs = (one**2).sum(axis=2)[:, :, None], (other**2).sum(axis=1)[:, None, :]
-    found = np.empty((size, 2 * BAND + 1, len(these), len(those)), np.float32)
+    values = np.empty((size, 2 * BAND + 1, len(these), len(those)), np.float32)
     for k in range(-BAND, BAND + 1):
         here, there = slice(max(0, -k), min(size, size - k)), slice(max(0, k), min(size, size + k))
         square = one[here] @ other[there]
@@ -131,8 +131,8 @@ def _near_the_diagonal(these: NDArray[np.float32], those: NDArray[np.float32]) -
         square += theirs[there]
         np.maximum(square, 0, out=square)
         square /= dimensions
-        np.sqrt(square, out=found[here, k + BAND])
-    return found
+        np.sqrt(square, out=values[here, k + BAND])
+    return values
 
 
 def _warp(local: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -149,5 +149,5 @@ def _warp(local: NDArray[np.float32]) -> NDArray[np.float32]:
             aside += step
             np.minimum(aside, row[j] + 2 * step, out=new[j + 1])
         row = new
-    found: NDArray[np.float32] = row[size] / (2 * size)
-    return found
+    values: NDArray[np.float32] = row[size] / (2 * size)
+    return values

@@ -37,20 +37,20 @@ def read_labels(path: Path) -> list[Label]:
         text = read_whole(path, _MOST_BYTES).decode("utf-8-sig")
     except UnicodeDecodeError:
         raise InputError(str(path), "is not UTF-8 text", "choose a label file") from None
-    found = _captions(text) if "-->" in text else _tabbed(path, text)
-    if not found:
+    labels = _captions(text) if "-->" in text else _tabbed(path, text)
+    if not labels:
         raise InputError(str(path), "holds no labels", "write start, tab, end, tab, words on each line; or SRT or VTT")
-    for label in found:
+    for label in labels:
         if not (math.isfinite(label.start) and math.isfinite(label.end) and 0 <= label.start < LONGEST):
-            place = f"{path}: {label.text[:40]!r}"
-            raise InputError(place, "has times that are none", "write seconds from the start of the recording")
+            where = f"{path}: {label.text[:40]!r}"
+            raise InputError(where, "has times that are none", "write seconds from the start of the recording")
         if label.end < label.start:
             raise InputError(str(path), f"a label ends at {label.end:g} s before it begins", "swap its times")
-    return sorted(found, key=lambda label: label.start)
+    return sorted(labels, key=lambda label: label.start)
 
 
 def _tabbed(path: Path, text: str) -> list[Label]:
-    found = []
+    labels = []
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip() or line.startswith("\\"):  # a second line of frequencies
             continue
@@ -59,22 +59,24 @@ def _tabbed(path: Path, text: str) -> list[Label]:
             start, end = (float(part[:40].replace(",", ".")) for part in parts[:2])
         except ValueError:
             raise InputError(f"{path}: line {number}", "is no label", "write start, tab, end, tab, words") from None
-        found.append(Label(start, end, " ".join(" ".join(parts[2:]).split())))
-    return found
+        labels.append(Label(start, end, " ".join(" ".join(parts[2:]).split())))
+    return labels
 
 
 def _captions(text: str) -> list[Label]:
-    found = []
+    labels = []
     blocks = re.split(r"\n\s*\n", text.replace("\r\n", "\n"))
     for block in blocks:
         lines = block.strip().split("\n")
-        for place, line in enumerate(lines):
+        for where, line in enumerate(lines):
             match = _ARROW.fullmatch(line)
             if match is not None:
-                words = re.sub(r"<[^>]*>", "", " ".join(lines[place + 1 :]))
-                found.append(Label(_seconds(match.groups()[:4]), _seconds(match.groups()[4:]), " ".join(words.split())))
+                words = re.sub(r"<[^>]*>", "", " ".join(lines[where + 1 :]))
+                labels.append(
+                    Label(_seconds(match.groups()[:4]), _seconds(match.groups()[4:]), " ".join(words.split()))
+                )
                 break
-    return found
+    return labels
 
 
 def _seconds(parts: tuple[str | None, ...]) -> float:

@@ -24,14 +24,14 @@ _ADAPTED, _LEARNT, _FEWEST = (
     3,
     0.5,
     4,
-)  # times the voice is learnt anew, from matches so sure, of so many lines at least
+)  # times the voice is learnt again, from matches so sure, of so many lines at least
 _MOST_LEARNT = 120  # matches
 _FEW_MATCHES, _SUPPORT = 6, 3  # matches, of which so many to either side must hold one up
 _HELD, _HELD_THROUGHOUT, _HELD_SPREAD = 0.75, 0.65, 0.03  # how near to their lines, where the likest lines are at 1
 _AROUND, _ALIKE_MIDDLE = (
     30,
     1.3,
-)  # utterances to either side that likeness is judged among; the score between yes and no
+)  # utterances to either side that similarity is judged among; the score between yes and no
 _OWN = 0.35  # how much the reader's own words say, against the stand-in's
 
 
@@ -95,8 +95,8 @@ def match_lines(
     witnessed = np.zeros(rough.shape, bool)
     for line, places in own.items():
         near = distances(heard, heard[places])
-        for column, place in enumerate(places):  # a reading is no witness for itself
-            near[_overlapping(spans, spans[place]), column] = np.inf
+        for column, index in enumerate(places):  # a reading is no witness for itself
+            near[_overlapping(spans, spans[index]), column] = np.inf
         nearest = near.min(axis=1)
         known = np.isfinite(nearest)
         if known.sum() > 2:
@@ -109,8 +109,8 @@ def match_lines(
     gains = [rough[at] - finer[at] for at in ((where[m.first, m.last], m.line) for m in sure) if witnessed[at]]
     if gains:
         finer[~witnessed] -= float(np.median(gains))
-    found = align(Candidates(spans, finer, seconds, pauses, alike, strange), lengths, _NOTHING_KNOWN, ordered)
-    return _supported(found, spans, unlearnt)
+    result = align(Candidates(spans, finer, seconds, pauses, alike, strange), lengths, _NOTHING_KNOWN, ordered)
+    return _supported(result, spans, unlearnt)
 
 
 def _supported(matches: list[Match], spans: list[tuple[int, int]], unlearnt: NDArray[np.float32]) -> list[Match]:
@@ -119,13 +119,13 @@ def _supported(matches: list[Match], spans: list[tuple[int, int]], unlearnt: NDA
 
     How near is the standard score of a line among all lines; it is held against that of the likest line of all.
     """
-    places = {span: place for place, span in enumerate(spans)}
-    matched = [place for place, match in enumerate(matches) if match.line is not None]
+    places = {span: index for index, span in enumerate(spans)}
+    matched = [index for index, match in enumerate(matches) if match.line is not None]
     if len(matched) < _FEW_MATCHES or unlearnt.shape[1] < _FEWEST:
         return matches
-    rows = unlearnt[[places[matches[place].first, matches[place].last] for place in matched]]
+    rows = unlearnt[[places[matches[index].first, matches[index].last] for index in matched]]
     scores = (np.median(rows, axis=1, keepdims=True) - rows) / (rows.std(axis=1, keepdims=True) + 1e-6)
-    theirs = scores[np.arange(len(matched)), [matches[place].line or 0 for place in matched]]
+    theirs = scores[np.arange(len(matched)), [matches[index].line or 0 for index in matched]]
     likest = scores.max(axis=1)
 
     def support(around: slice, least: float) -> float:
@@ -133,32 +133,32 @@ def _supported(matches: list[Match], spans: list[tuple[int, int]], unlearnt: NDA
         return float(1 / (1 + np.exp(-(held - least) / _HELD_SPREAD)))
 
     throughout = support(slice(None), _HELD_THROUGHOUT)
-    found = list(matches)
-    for n, place in enumerate(matched):
+    supported = list(matches)
+    for n, index in enumerate(matched):
         near = support(slice(max(0, n - _SUPPORT), n + _SUPPORT + 1), _HELD)
-        found[place] = replace(matches[place], confidence=matches[place].confidence * near * throughout)
-    return found
+        supported[index] = replace(matches[index], confidence=matches[index].confidence * near * throughout)
+    return supported
 
 
 def _pairs(matches: Sequence[Match], spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
     """(line, span) of what is matched well enough to learn the reader's voice from."""
-    places = {span: place for place, span in enumerate(spans)}
+    places = {span: index for index, span in enumerate(spans)}
     sure = [match for match in matches if match.line is not None and match.confidence >= _LEARNT]
     best = sorted(sure, key=lambda match: -match.confidence)[:_MOST_LEARNT]
     return [(match.line, places[match.first, match.last]) for match in best if match.line is not None]
 
 
 def _alike(
-    spans: list[tuple[int, int]], heard: NDArray[np.float32], many: int, strange: NDArray[np.float64] | None
+    spans: list[tuple[int, int]], heard: NDArray[np.float32], number: int, strange: NDArray[np.float64] | None
 ) -> NDArray[np.float64]:
     """How much each utterance sounds like the one before it: standard scores over how alike any two of the recording
     are; 0 where there are too few to say, and for what is no speech."""
-    found = np.zeros(many)
-    places = {span: place for place, span in enumerate(spans)}
+    values = np.zeros(number)
+    places = {span: index for index, span in enumerate(spans)}
     # What is no speech stands between a word and its second reading, and is none of the two.
-    speech = [n for n in range(many) if (n, n) in places and (strange is None or not strange[n])]
+    speech = [n for n in range(number) if (n, n) in places and (strange is None or not strange[n])]
     if len(speech) < 6:
-        return found
+        return values
     near = heard[[places[n, n] for n in speech]]
     for at in range(1, len(speech)):
         around = np.arange(max(0, at - _AROUND), min(len(speech), at + _AROUND + 1))
@@ -167,8 +167,8 @@ def _alike(
         middle = float(np.median(apart))
         spread = 1.4826 * float(np.median(np.abs(apart - middle))) + 1e-3
         before = float(apart[around == at - 1][0])
-        found[speech[at]] = (middle - before) / spread - _ALIKE_MIDDLE
-    return found
+        values[speech[at]] = (middle - before) / spread - _ALIKE_MIDDLE
+    return values
 
 
 def strangeness(
@@ -179,7 +179,7 @@ def strangeness(
 ) -> float:
     """How unlike the stand-in's readings the matched utterances are on the whole: about 0.75 for the same lines in
     another voice, near 1 for something else. 1 where nothing was matched."""
-    places = {span: place for place, span in enumerate(spans)}
+    places = {span: index for index, span in enumerate(spans)}
     matched = [(places[m.first, m.last], m.line) for m in matches if m.line is not None]
     if not matched:
         return 1.0
@@ -194,14 +194,14 @@ def _centred(distance: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def _own_readings(matches: list[Match], spans: list[tuple[int, int]], heard: Features) -> dict[int, list[int]]:
-    places = {span: place for place, span in enumerate(spans)}
-    found: dict[int, list[int]] = {}
+    places = {span: index for index, span in enumerate(spans)}
+    readings: dict[int, list[int]] = {}
     for match in sorted(matches, key=lambda m: -m.confidence):
         if match.line is not None and match.confidence >= _TRUSTED:
-            mine = found.setdefault(match.line, [])
+            mine = readings.setdefault(match.line, [])
             if len(mine) < _MOST_OWN:
                 mine.append(places[match.first, match.last])
-    return found
+    return readings
 
 
 def _overlapping(spans: list[tuple[int, int]], span: tuple[int, int]) -> NDArray[np.bool_]:

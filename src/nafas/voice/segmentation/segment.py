@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
-from nafas.plain_text import many
+from nafas.plain_text import pluralize
 from nafas.voice.call_sheet import Line
 from nafas.voice.engines.engine import Engine
 from nafas.voice.level import speech_bounds
@@ -66,14 +66,14 @@ class Segmentation:
     @property
     def missing(self) -> list[Line]:
         """Lines of which nothing was found that is sure."""
-        found = {cut.line for cut in self.cuts if cut.confidence >= SURE}
-        return [line for place, line in enumerate(self.lines) if place not in found]
+        found_lines = {cut.line for cut in self.cuts if cut.confidence >= SURE}
+        return [line for index, line in enumerate(self.lines) if index not in found_lines]
 
     @property
     def repeated(self) -> list[tuple[Line, int]]:
         """Lines found more often than wanted, and how often."""
         times = Counter(cut.line for cut in self.cuts)
-        return [(line, times[place]) for place, line in enumerate(self.lines) if times[place] > line.wanted]
+        return [(line, times[index]) for index, line in enumerate(self.lines) if times[index] > line.wanted]
 
     @property
     def unsure(self) -> list[Cut]:
@@ -118,8 +118,8 @@ def segment(
     matches = match_lines(utterances, spans, heard, readings, lengths, ordered, strange)
     late = [label for label in labels if label.start >= source.seconds]
     if late:
-        place = f"the label {late[0].text[:40]!r} at {late[0].start:.1f} s"
-        raise InputError(place, f"begins after the recording's end ({source.seconds:.1f} s)", "choose its own labels")
+        index = f"the label {late[0].text[:40]!r} at {late[0].start:.1f} s"
+        raise InputError(index, f"begins after the recording's end ({source.seconds:.1f} s)", "choose its own labels")
     matched = sum(match.line is not None for match in matches)
     elsewhere = matched < 0.4 * len(utterances) or strangeness(matches, spans, heard, readings) > _STRANGE
     doubt = _NOT_THIS_SHEET if elsewhere else 1.0
@@ -151,39 +151,39 @@ def readings_of(
     lines: Sequence[Line], engine: Engine, progress: Progress
 ) -> tuple[list[NDArray[np.float32]], NDArray[np.float64]]:
     """The stand-in's readings of every line, in each of its voices, and their lengths in the first."""
-    found: list[NDArray[np.float32]] = []
+    readings: list[NDArray[np.float32]] = []
     lengths = np.zeros(len(lines))
     elsewhere = any(line.language in _ELSEWHERE for line in lines)
     voices = [(False, variant) for variant in _VARIANTS] + [(True, variant) for variant in _VARIANTS[:2] if elsewhere]
     for number, (abroad, variant) in enumerate(voices):
         sounds = []
-        for place, line in enumerate(lines):
-            progress("reading the call sheet", (number * len(lines) + place) / (len(voices) * len(lines)))
+        for index, line in enumerate(lines):
+            progress("reading the call sheet", (number * len(lines) + index) / (len(voices) * len(lines)))
             language = _ELSEWHERE.get(line.language, line.language) if abroad else line.language
             samples = at_rate(*engine.read(line.text, language + variant, READER_PACE))
             begin, end = speech_bounds(samples, RATE, below_peak=30.0, margin=0.0)
-            if not found:
-                lengths[place] = max(0.1, (end - begin) / RATE)
+            if not readings:
+                lengths[index] = max(0.1, (end - begin) / RATE)
             sounds.append([cepstra(samples[begin:end], throat) for throat in _THROATS])
-        found += list(np.array(sounds).swapaxes(0, 1))
-    return found, lengths
+        readings += list(np.array(sounds).swapaxes(0, 1))
+    return readings, lengths
 
 
 def _heard(
     source: Source, utterances: Sequence[Utterance], spans: Sequence[tuple[int, int]], progress: Progress
 ) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
     """Cepstra of each span, and what it costs to take each utterance for speech: what has no voice in it is none."""
-    found, strange = [], np.zeros(len(utterances))
+    heard, strange = [], np.zeros(len(utterances))
     for number, (first, last) in enumerate(spans):
         if number % 16 == 0:
             progress("comparing", number / len(spans))
         start = int(utterances[first].start * source.rate)
         frames = int(utterances[last].end * source.rate) - start
         samples = at_rate(source.read(start, frames), source.rate)
-        found.append(cepstra(samples))
+        heard.append(cepstra(samples))
         if first == last and voiced_seconds(samples, RATE) < _VOICED:
             strange[first] = _UNVOICED
-    return np.array(found), strange
+    return np.array(heard), strange
 
 
 def at_rate(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
@@ -200,31 +200,33 @@ def _as_labelled(
 ) -> tuple[list[Cut], list[str]]:
     """Cuts that lie under a label take its line; where the sound says otherwise, that is doubted. What was taken for no
     line still begins and ends where it sounds, not where its label does."""
-    places = {line.key: place for place, line in enumerate(lines)}
+    places = {line.key: index for index, line in enumerate(lines)}
     language = lines[0].language
-    found: list[Cut] = []
+    result: list[Cut] = []
     doubted, unknown = [], []
     for label in labels:
-        place = places.get(line_key(label.text, language))
-        if place is None:
+        index = places.get(line_key(label.text, language))
+        if index is None:
             unknown.append(label.text[:40])
             continue
         under: list[Cut | Utterance] = [cut for cut in cuts if _lies_under(cut, label)]
-        agreeing = next((c for c in under if isinstance(c, Cut) and c.line == place), None)
+        agreeing = next((c for c in under if isinstance(c, Cut) and c.line == index), None)
         if agreeing is not None:
-            found.append(Cut(place, agreeing.start, agreeing.end, max(agreeing.confidence, 0.9)))
+            result.append(Cut(index, agreeing.start, agreeing.end, max(agreeing.confidence, 0.9)))
         else:
             under = under or [each for each in utterances if _lies_under(each, label)]
             start, end = (under[0].start, under[-1].end) if under else (label.start, label.end)
-            found.append(Cut(place, start, end, 0.2))
+            result.append(Cut(index, start, end, 0.2))
             doubted.append(label.text[:40])
     notes = []
     if doubted:
-        told = many(len(doubted), "label sounds", "labels sound")
-        notes.append(f"{told} unlike what is written, such as {doubted[0]!r}: listen there")
+        text = pluralize(len(doubted), "label sounds", "labels sound")
+        notes.append(f"{text} unlike what is written, such as {doubted[0]!r}: listen there")
     if unknown:
-        notes.append(f"{many(len(unknown), 'label is', 'labels are')} no line of this session, such as {unknown[0]!r}")
-    return sorted(found, key=lambda cut: cut.start), notes
+        notes.append(
+            f"{pluralize(len(unknown), 'label is', 'labels are')} no line of this session, such as {unknown[0]!r}"
+        )
+    return sorted(result, key=lambda cut: cut.start), notes
 
 
 def _lies_under(sound: Cut | Utterance, label: Label) -> bool:

@@ -53,15 +53,15 @@ class Source:
             return np.ones(1, np.float32)
         power = np.zeros(self.channels)
         for part in np.linspace(0, max(0, self.frames - 4 * self.rate), 12):
-            found = self._read(int(part), 4 * self.rate)
-            power += (found.astype(float) ** 2).sum(axis=0) if len(found) else 0
+            samples = self._read(int(part), 4 * self.rate)
+            power += (samples.astype(float) ** 2).sum(axis=0) if len(samples) else 0
         alive = power > power.max() * 10 ** (-_DEAD / 10)
         weights = (alive / max(1, alive.sum())).astype(np.float32)
         return weights if power.max() > 0 else np.full(self.channels, 1 / self.channels, np.float32)
 
     def _read(self, start: int, frames: int) -> np.ndarray:
-        found: np.ndarray = np.nan_to_num(self._reader.read(start, frames))
-        return found
+        values: np.ndarray = np.nan_to_num(self._reader.read(start, frames))
+        return values
 
     def read(self, start: int, frames: int) -> Samples:
         """Samples `start` to `start + frames`, fewer at the end; shape (n,), float32."""

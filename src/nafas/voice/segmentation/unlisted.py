@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import sum_on_disk
+from nafas.files import file_digest
 from nafas.voice.call_sheet import Line
 from nafas.voice.engines.engine import Engine
 from nafas.voice.segmentation.clip_folder import SOUND_ENDINGS, ClipFolder
@@ -62,8 +62,8 @@ def list_again(
     source = ClipFolder(folder, clips)
     labels = source.labels(list(lines))
     try:
-        found = segment(source, lines, engine, labels, progress, ordered=False)
-        cuts = found.cuts
+        segmentation = segment(source, lines, engine, labels, progress, ordered=False)
+        cuts = segmentation.cuts
     except InputError:  # nothing but silence: their names are all there is
         cuts = ()
     places = {line.text: number for number, line in enumerate(lines)}
@@ -82,7 +82,7 @@ def list_again(
             speech = (max(0.0, best.start - begin), min(clip.seconds, best.end - begin))
         samples = clip.read(0, clip.frames)
         take = described(
-            samples, clip.rate, speech, lines[line], "found in the folder", clip.path.name, sum_on_disk(clip.path)
+            samples, clip.rate, speech, lines[line], "found in the folder", clip.path.name, file_digest(clip.path)
         )
         takes.append(checked(take, confidence=_BY_NAME if best is None else round(best.confidence, 3)))
 

@@ -58,20 +58,20 @@ def band_levels(
     scale = 2.0 / (window.sum() ** 2)
     frequency = np.fft.rfftfreq(512, 1 / RATE)
     masks = np.array([(frequency >= low) & (frequency < high) for low, high in _BANDS], np.float32).T
-    found: list[NDArray[np.float32]] = []
+    result: list[NDArray[np.float32]] = []
     rest = np.zeros(_WINDOW // 2, np.float32)  # so that frame n is centred on n x 10 ms
     seen = 0
     for block in blocks:
         samples = np.concatenate([rest, block])
-        many = max(0, (len(samples) - _WINDOW) // HOP + 1)
-        if many:
-            frames = np.lib.stride_tricks.sliding_window_view(samples, _WINDOW)[: many * HOP : HOP]
+        number = max(0, (len(samples) - _WINDOW) // HOP + 1)
+        if number:
+            frames = np.lib.stride_tricks.sliding_window_view(samples, _WINDOW)[: number * HOP : HOP]
             power = np.abs(np.fft.rfft(frames * window, 512)) ** 2 @ masks * scale
-            found.append((10 * np.log10(np.maximum(power, 1e-12))).astype(np.float32))
-        rest = samples[many * HOP :]
+            result.append((10 * np.log10(np.maximum(power, 1e-12))).astype(np.float32))
+        rest = samples[number * HOP :]
         seen += len(block)
         progress(seen)
-    return np.concatenate(found) if found else np.zeros((0, len(_BANDS)), np.float32)
+    return np.concatenate(result) if result else np.zeros((0, len(_BANDS)), np.float32)
 
 
 def noise_floor(levels: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -79,8 +79,8 @@ def noise_floor(levels: NDArray[np.float32]) -> NDArray[np.float32]:
     from scipy import ndimage
 
     span = round(_FLOOR_SPAN / FRAME_SECONDS)
-    many = max(1, len(levels) // span)
-    parts = np.array_split(levels, many)
+    number = max(1, len(levels) // span)
+    parts = np.array_split(levels, number)
     quiet = np.array([np.quantile(part, _FLOOR_SHARE, axis=0) for part in parts])
     # A stretch full of talk has no quiet part of its own: it takes that of its neighbours.
     lowest = ndimage.minimum_filter1d(quiet, 3, axis=0, mode="nearest")
@@ -107,7 +107,7 @@ def find_utterances(levels: NDArray[np.float32]) -> list[Utterance]:
     score = np.maximum(best[:, -1] - 1.5, best[:, -2])
     loudness = 10 * np.log10(np.maximum(power.sum(axis=1), 1e-12))
     hiss = over[:, 2:].max(axis=1) > _HISS  # wide bands flicker little: a weak fricative is seen in them
-    found: list[Utterance] = []
+    utterances: list[Utterance] = []
     labels, _ = ndimage.label(score > _STAY)
     for (part,) in ndimage.find_objects(labels):
         peak = float(score[part].max())
@@ -115,13 +115,15 @@ def find_utterances(levels: NDArray[np.float32]) -> list[Utterance]:
             continue
         level = float(np.quantile(loudness[part], 0.9))
         start, stop = _with_hiss(hiss, part.start, -1) * FRAME_SECONDS, _with_hiss(hiss, part.stop, 1) * FRAME_SECONDS
-        breath = found and start - found[-1].end > _AFTER_BREATH and found[-1].level < level - _BREATH_BEFORE
-        if found and start - found[-1].end < _JOIN and not breath:
-            last = found[-1]
-            found[-1] = Utterance(last.start, stop, max(last.over_noise, peak), max(last.level, level))
+        breath = (
+            utterances and start - utterances[-1].end > _AFTER_BREATH and utterances[-1].level < level - _BREATH_BEFORE
+        )
+        if utterances and start - utterances[-1].end < _JOIN and not breath:
+            last = utterances[-1]
+            utterances[-1] = Utterance(last.start, stop, max(last.over_noise, peak), max(last.level, level))
         else:
-            found.append(Utterance(start, stop, peak, level))
-    lines = [u for u in found if u.seconds >= _SHORTEST]
+            utterances.append(Utterance(start, stop, peak, level))
+    lines = [u for u in utterances if u.seconds >= _SHORTEST]
     # Breaths may be as many as lines: what is usual is judged among what is loud.
     loudest = max((u.level for u in lines), default=0.0)
     usual = float(np.median([u.level for u in lines if u.level > loudest - _LOUD])) if lines else 0.0

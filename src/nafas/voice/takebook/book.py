@@ -15,7 +15,7 @@ from pydantic import Field, ValidationError
 
 from nafas.audio_files import AudioReader
 from nafas.errors import InputError
-from nafas.files import read_whole, sum_on_disk
+from nafas.files import file_digest, read_whole
 from nafas.script.faults import as_input_error
 from nafas.script.model.phase import Model
 from nafas.voice.chain import Chain, through
@@ -121,7 +121,7 @@ class TakeBook:
             remedy = f"{fault.remedy}, or make the take book again"
             raise InputError(f"{index}: {fault.place}", fault.problem, remedy) from None
         except (ValueError, RecursionError) as error:
-            raise InputError(str(index), f"is no take book ({error})", "mend it or make the take book again") from None
+            raise InputError(str(index), f"is no take book ({error})", "fix it or make the take book again") from None
         self._takes: dict[tuple[str, str], list[Take]] = defaultdict(list)
         for take in self.index.takes:
             self._takes[line_key(take.text, take.language)].append(take)
@@ -146,7 +146,7 @@ class TakeBook:
     @cached_property
     def sha256(self) -> str:
         """Of the index, which holds those of the audio: what a session remembers of its take book."""
-        return sum_on_disk(self.folder / INDEX)
+        return file_digest(self.folder / INDEX)
 
     def clip(self, take: Take) -> Clip:
         """A take as it is heard: trimmed, levelled, through the book's chain, peaks eased, ends tapered.
@@ -158,8 +158,8 @@ class TakeBook:
         begin, end = (min(len(mono), round(t * rate)) for t in take.trim)
         part = mono[begin:end]
         if len(part) < rate // 200:
-            place = str(self.folder / take.file)
-            raise InputError(place, f"is empty between its trims ({len(part)} samples)", _AGAIN)
+            file = str(self.folder / take.file)
+            raise InputError(file, f"is empty between its trims ({len(part)} samples)", _AGAIN)
         part = through(self.index.chain, part * np.float32(10 ** (take.gain / 20)), rate)
         part = tapered(tame_peaks(part, rate), rate)
         return Clip(take.text, take.file, part, rate, min(take.beat, len(part) / rate))
@@ -174,7 +174,7 @@ class TakeBook:
         if not Path(os.path.realpath(path)).is_relative_to(os.path.realpath(self.folder)):
             raise InputError(str(path), "is a link out of the take book", "put the file itself there")
         try:
-            known = sum_on_disk(path)
+            known = file_digest(path)
             if known and known != (take.sha256 or known):
                 raise InputError(str(path), "is not the recording takes.json describes (changed or broken)", _AGAIN)
             reader = AudioReader(path)

@@ -98,12 +98,12 @@ class TakeBookEditor:
         return True
 
     def _check_own(self) -> None:
-        """Read the book anew, and say so, where another program has added to it: its takes must not be lost."""
+        """Read the book again, and say so, where another program has added to it: its takes must not be lost."""
         there = TakeBook(self.folder).sha256 if (self.folder / INDEX).exists() else None
         if there is not None and there != self._written:
             self.reread()
-            place, problem = str(self.folder / INDEX), "was changed by another program meanwhile, and is read anew"
-            raise InputError(place, problem, "do that once more")
+            file, problem = str(self.folder / INDEX), "was changed by another program meanwhile, and is read again"
+            raise InputError(file, problem, "do that once more")
 
     def reread(self) -> TakeBook:
         """The book as it is on disk now: something else has added to it. What came before cannot be undone."""
@@ -129,7 +129,7 @@ def with_beat(take: Take, seconds: float) -> Take:
 
 
 def with_trim(take: Take, begin: float, end: float, file_seconds: float) -> Take:
-    """The take trimmed anew, its beat where it was in the sound; kept within the file and at least 20 ms long."""
+    """The take trimmed again, its beat where it was in the sound; kept within the file and at least 20 ms long."""
     begin = min(max(0.0, begin), file_seconds - _SHORTEST)
     end = min(max(begin + _SHORTEST, end), file_seconds)
     at = take.trim[0] + take.beat
@@ -147,7 +147,7 @@ def accepted(take: Take) -> Take:
 
 
 def estimated(book: TakeBook, take: Take) -> Take:
-    """The take with level and beat found anew. Raises InputError as `TakeBook.clip`."""
+    """The take with level and beat found again. Raises InputError as `TakeBook.clip`."""
     mono, rate = book.sound(take)
     begin, end = (round(t * rate) for t in take.trim)
     levelled = checked(take, gain=speech_gain(mono[begin:end], rate))

@@ -17,7 +17,7 @@ from typing import Protocol
 import numpy as np
 
 from nafas.errors import InputError
-from nafas.files import check_regular, one_writer, sum_of, sweep_parts, write_new, write_whole
+from nafas.files import check_regular, digest_of, one_writer, sweep_parts, write_new, write_whole
 from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.clip import Samples
 from nafas.voice.level import sounding, speech_gain, tame_peaks
@@ -123,7 +123,7 @@ def write_take(
     speech = (speech[0], max(speech[0] + 0.05, over / rate))
     data = flac_bytes(clip, rate)
     path = write_new(folder, file_stem(line.text), ".flac", data)
-    return path, described(clip, rate, speech, line, origin, path.name, sum_of(data))
+    return path, described(clip, rate, speech, line, origin, path.name, digest_of(data))
 
 
 def described(

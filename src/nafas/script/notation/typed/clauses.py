@@ -37,19 +37,19 @@ class Line:
     def fail(self, token: Typed | None, problem: str, remedy: str) -> NotationError:
         return NotationError(self.text, token.begin if token else len(self.text), problem, remedy)
 
-    def at(self, place: int) -> Typed | None:
-        return self.tokens[place] if 0 <= place < len(self.tokens) else None
+    def at(self, index: int) -> Typed | None:
+        return self.tokens[index] if 0 <= index < len(self.tokens) else None
 
-    def kind(self, place: int) -> Kind | None:
-        token = self.at(place)
+    def kind(self, index: int) -> Kind | None:
+        token = self.at(index)
         return token.kind if token is not None else None
 
-    def kinds(self, place: int, *each: tuple[Kind, ...]) -> bool:
+    def kinds(self, index: int, *each: tuple[Kind, ...]) -> bool:
         """Whether tokens of these kinds stand from a place on."""
-        return all(self.kind(place + n) in kinds for n, kinds in enumerate(each))
+        return all(self.kind(index + n) in kinds for n, kinds in enumerate(each))
 
-    def mark(self, place: int, *marks: str) -> bool:
-        token = self.at(place)
+    def mark(self, index: int, *marks: str) -> bool:
+        token = self.at(index)
         return token is not None and token.is_mark(*marks)
 
     def cut(self, begin: int, end: int) -> None:
@@ -60,13 +60,13 @@ class Line:
         while self.tokens and self.tokens[0].is_mark(",", ";", "-", ".", "+"):
             self.tokens.pop(0)
 
-    def number(self, place: int) -> Fraction:
-        token = self.at(place)
+    def number(self, index: int) -> Fraction:
+        token = self.at(index)
         assert token is not None
         return token.number
 
-    def whole(self, place: int, what: str, high: int) -> int:
-        token = self.at(place)
+    def whole(self, index: int, what: str, high: int) -> int:
+        token = self.at(index)
         assert token is not None
         if token.number.denominator != 1 or not 1 <= token.number <= high:
             raise self.fail(token, f"{what} {token.value} is not allowed", f"write a whole number from 1 to {high}")
@@ -75,19 +75,19 @@ class Line:
 
 def take_clauses(line: Line) -> Clauses:
     """Take every clause out of a line. Raises NotationError for one that is out of bounds or written twice."""
-    found = Clauses()
+    clauses = Clauses()
     for take in (_verbatim, _voice, _count_length, _length, _rounds, _counting):
-        while take(line, found):
+        while take(line, clauses):
             pass
-    return found
+    return clauses
 
 
-def _once(line: Line, place: int, there: object, what: str) -> None:
+def _once(line: Line, index: int, there: object, what: str) -> None:
     if there is not None:
-        raise line.fail(line.at(place), f"{what} written twice", "keep one")
+        raise line.fail(line.at(index), f"{what} written twice", "keep one")
 
 
-def _verbatim(line: Line, found: Clauses) -> bool:
+def _verbatim(line: Line, clauses: Clauses) -> bool:
     """Clauses of the notation itself, as they stand, up to the next one."""
     for begin, token in enumerate(line.tokens):
         if token.kind is Kind.CLAUSE:
@@ -96,44 +96,44 @@ def _verbatim(line: Line, found: Clauses) -> bool:
                 line.tokens[end].kind in (Kind.CLAUSE, Kind.AT, Kind.FOR) or line.mark(end, "x", ";")
             ):
                 end += 1
-            found.verbatim.append(line.text[token.begin : line.tokens[end - 1].end])
+            clauses.verbatim.append(line.text[token.begin : line.tokens[end - 1].end])
             line.cut(begin, end)
             return True
     return False
 
 
-def _voice(line: Line, found: Clauses) -> bool:
+def _voice(line: Line, clauses: Clauses) -> bool:
     """`voice 2 silent 5`, `2 with voice, 5 silent`: a fade by rounds."""
     for begin, token in enumerate(line.tokens):
         if token.kind is not Kind.VOICE:
             continue
         ahead = line.kind(begin + 1) is Kind.NUMBER
         parts: list[str] = []
-        place = begin if ahead else begin - 1
-        first = place
-        while (word := line.at(place)) is not None:
-            if ahead and (word.kind is Kind.VOICE or word.value == "silent") and line.kind(place + 1) is Kind.NUMBER:
-                level, rounds, step = word, line.whole(place + 1, "rounds", 500), 2
-            elif not ahead and word.kind is Kind.NUMBER and (after := line.at(place + 1)) is not None:
+        index = begin if ahead else begin - 1
+        first = index
+        while (word := line.at(index)) is not None:
+            if ahead and (word.kind is Kind.VOICE or word.value == "silent") and line.kind(index + 1) is Kind.NUMBER:
+                level, rounds, step = word, line.whole(index + 1, "rounds", 500), 2
+            elif not ahead and word.kind is Kind.NUMBER and (after := line.at(index + 1)) is not None:
                 if after.kind is not Kind.VOICE and after.value != "silent":
                     break
-                level, rounds, step = after, line.whole(place, "rounds", 500), 2
+                level, rounds, step = after, line.whole(index, "rounds", 500), 2
             elif parts and (word.is_mark(",", "/") or word.kind in (Kind.FILLER, Kind.ROUNDS, Kind.THEN)):
-                place += 1
+                index += 1
                 continue
             else:
                 break
             parts.append(f"{'full' if level.kind is Kind.VOICE else 'silent'} {rounds}")
-            place += step
+            index += step
         if not parts:
             raise line.fail(token, "how many rounds are spoken is missing", "write for example voice 2 silent 5")
-        found.fade = [*found.fade, *parts]
-        line.cut(first, place)
+        clauses.fade = [*clauses.fade, *parts]
+        line.cut(first, index)
         return True
     return False
 
 
-def _count_length(line: Line, found: Clauses) -> bool:
+def _count_length(line: Line, clauses: Clauses) -> bool:
     """`@ 1.2s`, `@ 60 bpm`, `at 50 per minute`, `60 bpm`, `1.2 s a count`, `counts of 1.2 s`."""
     for begin, token in enumerate(line.tokens):
         end, length = begin, None
@@ -148,30 +148,30 @@ def _count_length(line: Line, found: Clauses) -> bool:
         elif line.kinds(begin, (Kind.COUNTS,), (Kind.FILLER, Kind.AT), (Kind.NUMBER,), (Kind.SECONDS,)):
             end, length = begin + 4, line.number(begin + 2)
         if length is not None:
-            _once(line, begin, found.count_length, "the count length is")
+            _once(line, begin, clauses.count_length, "the count length is")
             if not Fraction(1, 5) <= length <= 6:
                 given = line.text[token.begin : line.tokens[end - 1].end]
                 raise line.fail(token, f"a count of {given} is not allowed", "write 0.2 to 6 seconds")
-            found.count_length = length
+            clauses.count_length = length
             line.cut(begin, end)
             return True
     return False
 
 
-def _pace_after(line: Line, place: int, number: Fraction) -> tuple[int, Fraction | None]:
+def _pace_after(line: Line, index: int, number: Fraction) -> tuple[int, Fraction | None]:
     """Where a pace ends that begins with a number, and its seconds a count."""
-    if line.kind(place + 1) is Kind.BPM:
-        return place + 2, 60 / number if number else Fraction(0)
-    if (line.mark(place + 1, "/") or line.kind(place + 1) in (Kind.PER, Kind.FILLER)) and (
-        line.kind(place + 2) is Kind.MINUTES
+    if line.kind(index + 1) is Kind.BPM:
+        return index + 2, 60 / number if number else Fraction(0)
+    if (line.mark(index + 1, "/") or line.kind(index + 1) in (Kind.PER, Kind.FILLER)) and (
+        line.kind(index + 2) is Kind.MINUTES
     ):
-        return place + 3, 60 / number if number else Fraction(0)
-    end = place + 1 + (line.kind(place + 1) is Kind.SECONDS)
+        return index + 3, 60 / number if number else Fraction(0)
+    end = index + 1 + (line.kind(index + 1) is Kind.SECONDS)
     middle = end + (line.kind(end) in (Kind.PER, Kind.FILLER))
     return (middle + 1 if line.kind(middle) is Kind.COUNTS and middle > end else end), number
 
 
-def _length(line: Line, found: Clauses) -> bool:
+def _length(line: Line, clauses: Clauses) -> bool:
     """`for 5 min`, `x 5min`, `5:00`, `2 minutes`, `90 s` after `for`: but not the length of a hold."""
     for begin, token in enumerate(line.tokens):
         if token.kind is Kind.TIME:
@@ -188,35 +188,35 @@ def _length(line: Line, found: Clauses) -> bool:
             continue
         if _of_a_hold(line, begin):
             continue
-        _once(line, begin, found.lasts, "the length is")
-        found.lasts = lasts
+        _once(line, begin, clauses.lasts, "the length is")
+        clauses.lasts = lasts
         line.cut(begin - _lead_in(line, begin), end)
         return True
     return False
 
 
-def _lead_in(line: Line, place: int) -> int:
+def _lead_in(line: Line, index: int) -> int:
     """How many tokens before a length belong to it: `for`, `x`, a comma."""
-    lead = int(line.kind(place - 1) in (Kind.FOR, Kind.AT) or line.mark(place - 1, "x"))
-    return lead + int(line.mark(place - 1 - lead, ","))
+    lead = int(line.kind(index - 1) in (Kind.FOR, Kind.AT) or line.mark(index - 1, "x"))
+    return lead + int(line.mark(index - 1 - lead, ","))
 
 
-def _by_itself(line: Line, place: int) -> bool:
+def _by_itself(line: Line, index: int) -> bool:
     """Seconds that are the length of all: after `for` or `x`, with no phase that they could belong to."""
-    if line.mark(place - 1, "x"):
+    if line.mark(index - 1, "x"):
         return True
-    return line.kind(place - 1) is Kind.FOR and line.kind(place - 2) not in (Kind.PHASE, Kind.FULLNESS)
+    return line.kind(index - 1) is Kind.FOR and line.kind(index - 2) not in (Kind.PHASE, Kind.FULLNESS)
 
 
-def _of_a_hold(line: Line, place: int) -> bool:
-    before = place - 1
+def _of_a_hold(line: Line, index: int) -> bool:
+    before = index - 1
     while line.kind(before) in (Kind.FOR, Kind.FILLER, Kind.FULLNESS, Kind.SIDE) or line.mark(before, "=", ":"):
         before -= 1
     token = line.at(before)
     return token is not None and token.kind is Kind.PHASE and token.value.startswith("hold")
 
 
-def _rounds(line: Line, found: Clauses) -> bool:
+def _rounds(line: Line, clauses: Clauses) -> bool:
     """`x6`, `6 x`, `6x 4-7-8`, `5 rounds of`, `six times`, `rounds 6`, `twice`."""
     for begin, token in enumerate(line.tokens):
         first, end, rounds = begin, begin, None
@@ -251,27 +251,27 @@ def _rounds(line: Line, found: Clauses) -> bool:
         elif token.kind is Kind.TIMES and token.value.isdigit():
             end, rounds = begin + 1, int(token.value)
         if rounds is not None:
-            _once(line, begin, found.rounds, "rounds are")
-            found.rounds = rounds
+            _once(line, begin, clauses.rounds, "rounds are")
+            clauses.rounds = rounds
             lead = int(line.kind(first - 1) in (Kind.FOR, Kind.FILLER))
             line.cut(first - lead, end)
             return True
     return False
 
 
-def _in_chain(line: Line, place: int, forward: bool) -> bool:
+def _in_chain(line: Line, index: int, forward: bool) -> bool:
     """Whether a number is joined to another one on that side, as in 4-7-8 or 4 7 8."""
     step = 1 if forward else -1
-    if line.mark(place + step, ",") and any(token.is_mark("-", "/", ":") for token in line.tokens):
+    if line.mark(index + step, ",") and any(token.is_mark("-", "/", ":") for token in line.tokens):
         return False  # 4-6, 6x: the row has another mark between its numbers
-    if line.mark(place + step, *_CHAIN_MARKS):
-        return line.kind(place + 2 * step) is Kind.NUMBER and not (
-            line.mark(place + step, ",") and line.kind(place + 3 * step) is None
+    if line.mark(index + step, *_CHAIN_MARKS):
+        return line.kind(index + 2 * step) is Kind.NUMBER and not (
+            line.mark(index + step, ",") and line.kind(index + 3 * step) is None
         )
-    return line.kind(place + step) is Kind.NUMBER and not forward
+    return line.kind(index + step) is Kind.NUMBER and not forward
 
 
-def _counting(line: Line, found: Clauses) -> bool:
+def _counting(line: Line, clauses: Clauses) -> bool:
     """`counting down`, `count silently`, `down`: where it is said of the whole, that is, not right after a phase."""
     for begin, token in enumerate(line.tokens):
         if token.kind is not Kind.COUNTING:
@@ -279,7 +279,7 @@ def _counting(line: Line, found: Clauses) -> bool:
         first = begin - (line.kind(begin - 1) is Kind.COUNTS)
         alone = not any(each.kind is Kind.PHASE for each in line.tokens)
         if alone or (line.mark(first - 1, ",") and begin == len(line.tokens) - 1):
-            found.counting = token.value
+            clauses.counting = token.value
             line.cut(first, begin + 1)
             return True
     return False

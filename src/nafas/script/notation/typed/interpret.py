@@ -104,14 +104,14 @@ def _is_notation(text: str) -> bool:
 
 def _checked(lines: list[str], count_length: Fraction) -> tuple[str, ...]:
     """Offers that can be taken: each is read itself."""
-    found = []
+    checked = []
     for line in dict.fromkeys(lines):
         try:
             _readings(line, count_length)
         except NotationError:
             continue
-        found.append(line)
-    return tuple(found[:3])
+        checked.append(line)
+    return tuple(checked[:3])
 
 
 def _can_be_breathed(block: Block, text: str) -> None:
@@ -150,12 +150,12 @@ def _typed(text: str, count_length: Fraction) -> tuple[Reading, ...]:
     first = Reading(
         tuple(b for ways in blocks for b in ways[0].blocks), "; ".join(w[0].note for w in blocks if w[0].note)
     )
-    found = [first]
-    for place, ways in enumerate(blocks):
+    readings = [first]
+    for index, ways in enumerate(blocks):
         for way in ways[1:]:
-            chosen = [way if n == place else other[0] for n, other in enumerate(blocks)]
-            found.append(Reading(tuple(b for each in chosen for b in each.blocks), way.note))
-    return tuple(_with_ids(reading) for reading in found)
+            chosen = [way if n == index else other[0] for n, other in enumerate(blocks)]
+            readings.append(Reading(tuple(b for each in chosen for b in each.blocks), way.note))
+    return tuple(_with_ids(reading) for reading in readings)
 
 
 def _with_ids(reading: Reading) -> Reading:
@@ -168,8 +168,8 @@ def _with_ids(reading: Reading) -> Reading:
 def _parts(text: str, tokens: list[Typed]) -> list[list[Typed]]:
     """The sets (and rests, and strokes) of a line: between `then`, `;`, or `,` and `+` where both sides are whole."""
     parts: list[list[Typed]] = [[]]
-    for place, token in enumerate(tokens):
-        before, after = parts[-1], tokens[place + 1 :]
+    for index, token in enumerate(tokens):
+        before, after = parts[-1], tokens[index + 1 :]
         if not before:
             if token.kind is not Kind.THEN:
                 before.append(token)
@@ -252,15 +252,15 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
     near = rounds_for(clauses.lasts, each)
     if near[0] > MAX_ROUNDS:
         raise line.fail(None, f"{near[0]} rounds", f"keep a set within {MAX_ROUNDS} rounds")
-    found = []
-    for many in near:
-        over = many * each - clauses.lasts
-        exact = f"{many} rounds are {_clock(many * each)}"
+    readings = []
+    for number in near:
+        over = number * each - clauses.lasts
+        exact = f"{number} rounds are {_clock(number * each)}"
         note = "" if not over else f"{exact}, {decimal_text(round(abs(over), 2))} s {'over' if over > 0 else 'under'}"
-        found.append(replace(_read(text, written, f" x{many}", ending), note=note))
+        readings.append(replace(_read(text, written, f" x{number}", ending), note=note))
         if not over:
             break
-    return tuple(found)
+    return tuple(readings)
 
 
 def _in_seconds(line: Line) -> bool:

@@ -59,31 +59,31 @@ def plain(text: str) -> str:
 
 def tokens_of(text: str) -> list[Typed]:
     """The tokens of a line that went through `plain`."""
-    found: list[Typed] = []
+    tokens: list[Typed] = []
     at = 0
     words = known_words()
     while (match := _TOKEN.match(text, at)) is not None:
         at, kind = match.end(), str(match.lastgroup)
         value, begin = match.group(kind), match.start(kind)
         if kind == "quote":
-            found.append(Typed(Kind.QUOTE, value, begin - 1, at))
+            tokens.append(Typed(Kind.QUOTE, value, begin - 1, at))
         elif kind == "time":
             minutes, seconds = value.split(":")
-            found.append(Typed(Kind.TIME, value, begin, at, Fraction(60 * int(minutes) + int(seconds))))
+            tokens.append(Typed(Kind.TIME, value, begin, at, Fraction(60 * int(minutes) + int(seconds))))
         elif kind == "parts":
-            found.append(Typed(Kind.PARTS, value, begin, at))
+            tokens.append(Typed(Kind.PARTS, value, begin, at))
         elif kind == "number":
-            found.append(Typed(Kind.NUMBER, value, begin, at, Fraction(value)))
+            tokens.append(Typed(Kind.NUMBER, value, begin, at, Fraction(value)))
         elif kind == "mark":
-            found.append(Typed(Kind.AT, "", begin, at) if value == "@" else Typed(Kind.MARK, value, begin, at))
+            tokens.append(Typed(Kind.AT, "", begin, at) if value == "@" else Typed(Kind.MARK, value, begin, at))
         elif value.lower() == "x":
-            found.append(Typed(Kind.MARK, "x", begin, at))
+            tokens.append(Typed(Kind.MARK, "x", begin, at))
         elif (word := words.get(value.lower())) is not None:
-            found.append(Typed(word.kind, word.value or value.lower(), begin, at))
+            tokens.append(Typed(word.kind, word.value or value.lower(), begin, at))
         elif (number := number_words().get(value.lower())) is not None:
-            found.append(Typed(Kind.NUMBER, value, begin, at, Fraction(number)))
+            tokens.append(Typed(Kind.NUMBER, value, begin, at, Fraction(number)))
         elif (split := re.fullmatch(r"x-?|-?x", value.lower())) is not None:
-            found.append(Typed(Kind.MARK, "x", begin, split.end()))
+            tokens.append(Typed(Kind.MARK, "x", begin, split.end()))
         else:
-            found.append(Typed(Kind.UNKNOWN, value, begin, at))
-    return found
+            tokens.append(Typed(Kind.UNKNOWN, value, begin, at))
+    return tokens

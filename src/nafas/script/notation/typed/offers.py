@@ -9,43 +9,43 @@ from nafas.script.notation.typed.vocabulary import Kind
 def offers(text: str) -> list[str]:
     """Lines near a typed one, the likeliest first; each is still to be read itself."""
     line = plain(text).strip()
-    found: list[str] = []
+    lines: list[str] = []
     digits = re.fullmatch(r"([1-9])([1-9])([1-9])?([1-9])?(\s*x\s*\d+)?", line)
     if digits is not None:
-        found.append(
+        lines.append(
             "-".join(filter(None, digits.groups()[:4])) + (f" {digits.group(5).strip()}" if digits.group(5) else "")
         )
     tokens = tokens_of(line)
     ending = re.fullmatch(r"(.+?)\s+(?:for|f\u00fcr|pendant|durante)\s+(\d+)", line)
     if ending is not None:
-        found += [f"{ending.group(1)} for {ending.group(2)} min", f"{ending.group(1)} x{ending.group(2)}"]
-    found += _without_unknown(line)
+        lines += [f"{ending.group(1)} for {ending.group(2)} min", f"{ending.group(1)} x{ending.group(2)}"]
+    lines += _without_unknown(line)
     numbers = [int(token.number) for token in tokens if token.kind is Kind.NUMBER and token.number.denominator == 1]
     counts = [number for number in numbers if 1 <= number <= 60]
     kinds = [token.value for token in tokens if token.kind is Kind.PHASE]
     sounds = [token.value for token in tokens if token.kind in (Kind.SOUND, Kind.ROUTE)]
     first = counts[0] if counts else 4
     if "in" in kinds and "out" not in kinds:
-        found += [f"{line}, out {first}", f"{line}, out {min(60, first + first // 2)}"]
+        lines += [f"{line}, out {first}", f"{line}, out {min(60, first + first // 2)}"]
     elif "out" in kinds and "in" not in kinds:
-        found.append(f"in {max(1, first * 2 // 3)}, {line}")
+        lines.append(f"in {max(1, first * 2 // 3)}, {line}")
     elif any(kind.startswith("hold") for kind in kinds):
-        found.append(f"in 4, hold {first}{'s' if first > 12 else ''}, out 6")
+        lines.append(f"in 4, hold {first}{'s' if first > 12 else ''}, out 6")
     elif sounds:
-        found.append(f"in 4, out 6 {sounds[0]}")
+        lines.append(f"in 4, out 6 {sounds[0]}")
     elif any(token.kind is Kind.FAMILY for token in tokens) and not counts:
-        found.append(f"{line} 4")
+        lines.append(f"{line} 4")
     elif any(token.kind is Kind.STROKES for token in tokens):
-        found.append("rapid 30 @ 60/min")
+        lines.append("rapid 30 @ 60/min")
     elif any(token.kind is Kind.REST for token in tokens):
-        found.append("rest 30s")
+        lines.append("rest 30s")
     elif 2 <= len(counts) <= 4:
-        found.append("-".join(map(str, counts)))
+        lines.append("-".join(map(str, counts)))
     elif len(counts) == 1 and len(tokens) <= 2:
-        found += [f"{first}-{first}", f"{first}-{min(60, first + first // 2)}"]
+        lines += [f"{first}-{first}", f"{first}-{min(60, first + first // 2)}"]
     if 0 in numbers and counts:
-        found.append("-".join(str(counts[0]) for _ in range(2)))
-    return found or ["4-6 x5"]
+        lines.append("-".join(str(counts[0]) for _ in range(2)))
+    return lines or ["4-6 x5"]
 
 
 def _without_unknown(line: str) -> list[str]:

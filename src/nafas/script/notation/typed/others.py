@@ -17,18 +17,18 @@ def read_rest(line: Line) -> str | None:
     if not any(token.kind is Kind.REST for token in tokens):
         return None
     seconds = Fraction(0)
-    place = 0
-    while place < len(tokens):
-        token = tokens[place]
-        after = tokens[place + 1].kind if place + 1 < len(tokens) else None
+    index = 0
+    while index < len(tokens):
+        token = tokens[index]
+        after = tokens[index + 1].kind if index + 1 < len(tokens) else None
         if token.kind is Kind.TIME:
             seconds += token.number
         elif token.kind is Kind.NUMBER and after in (Kind.MINUTES, Kind.SECONDS, None, Kind.REST):
             seconds += token.number * (60 if after is Kind.MINUTES else 1)
-            place += after in (Kind.MINUTES, Kind.SECONDS)
+            index += after in (Kind.MINUTES, Kind.SECONDS)
         elif token.kind is not Kind.REST:
             return None
-        place += 1
+        index += 1
     return f"rest {decimal_text(seconds)}s" if seconds else None
 
 
@@ -40,28 +40,28 @@ def read_strokes(line: Line) -> str | None:
     form = line.tokens[forms[0]].value
     line.cut(forms[0], forms[0] + 1)
     pace, lasts, number = _USUAL_PACE, None, None
-    place, rest = 0, []
-    while place < len(line.tokens):
-        token, after = line.tokens[place], line.kind(place + 1)
+    index, rest = 0, []
+    while index < len(line.tokens):
+        token, after = line.tokens[index], line.kind(index + 1)
         if token.kind is Kind.AT and after is Kind.NUMBER:
-            pace = line.number(place + 1)
-            place += 2
-            while line.mark(place, "/") or line.kind(place) in (Kind.PER, Kind.FILLER, Kind.MINUTES, Kind.BPM):
-                place += 1
+            pace = line.number(index + 1)
+            index += 2
+            while line.mark(index, "/") or line.kind(index) in (Kind.PER, Kind.FILLER, Kind.MINUTES, Kind.BPM):
+                index += 1
         elif token.kind is Kind.NUMBER and after in (Kind.MINUTES, Kind.SECONDS) and number is None:
             lasts = (lasts or 0) + token.number * (60 if after is Kind.MINUTES else 1)
-            place += 2
+            index += 2
         elif token.kind is Kind.NUMBER and after is Kind.BPM:
             pace = token.number
-            place += 2
+            index += 2
         elif token.kind is Kind.NUMBER and number is None:
-            number = line.whole(place, "strokes", 600)
-            place += 1
+            number = line.whole(index, "strokes", 600)
+            index += 1
         elif token.kind in (Kind.FILLER, Kind.FOR, Kind.ROUNDS, Kind.TIMES) or token.is_mark(",", "x"):
-            place += 1
+            index += 1
         else:
             rest.append(line.text[token.begin : token.end])
-            place += 1
+            index += 1
     if number is None and lasts is not None:
         number = round(lasts * pace / 60)
     if number is None:

@@ -41,21 +41,21 @@ def chain_of(line: Line) -> list[Typed] | None:
     """The numbers of a line that is nothing but a row of them, two to four; None for any other."""
     numbers: list[Typed] = []
     between: set[str] = set()
-    place, tokens = 0, [token for token in line.tokens if token.kind not in (Kind.FILLER, Kind.COUNTS, Kind.FOR)]
-    while place < len(tokens):
-        token = tokens[place]
+    index, tokens = 0, [token for token in line.tokens if token.kind not in (Kind.FILLER, Kind.COUNTS, Kind.FOR)]
+    while index < len(tokens):
+        token = tokens[index]
         if token.kind is not Kind.NUMBER:
             return None
         numbers.append(token)
-        place += 1
-        if place < len(tokens) and tokens[place].kind is Kind.SECONDS:
-            place += 1
-        if place < len(tokens) and tokens[place].is_mark(*_CHAIN):
-            between.add(tokens[place].value)
-            place += 1
-            if place == len(tokens):
+        index += 1
+        if index < len(tokens) and tokens[index].kind is Kind.SECONDS:
+            index += 1
+        if index < len(tokens) and tokens[index].is_mark(*_CHAIN):
+            between.add(tokens[index].value)
+            index += 1
+            if index == len(tokens):
                 return None
-        elif place < len(tokens):
+        elif index < len(tokens):
             between.add(" ")
     return numbers if 2 <= len(numbers) <= 4 and len(between) == 1 else None
 
@@ -136,12 +136,12 @@ def _phases(line: Line) -> list[Typing]:
     phases: list[Typing] = []
     ahead: list[Typed] = []  # what was read before the phase that it belongs to
     broken = True  # a comma, or the beginning: what follows may belong to the next phase
-    for place, token in enumerate(tokens):
+    for index, token in enumerate(tokens):
         phase = phases[-1] if phases else None
         if token.kind is Kind.PHASE:
             phases.append(_begun(token, phases))
             for early in ahead:
-                _put(line, phases[-1], early, place)
+                _put(line, phases[-1], early, index)
             ahead, broken = [], False
         elif token.kind is Kind.MARK:
             if token.value not in ",;-+=:/.>&":
@@ -157,7 +157,7 @@ def _phases(line: Line) -> list[Typing]:
                 and (
                     phase is None
                     or (token.kind is Kind.SIDE and side_first)
-                    or (broken and _next_is_phase(tokens, place))
+                    or (broken and _next_is_phase(tokens, index))
                 )
             )
         ):
@@ -165,9 +165,9 @@ def _phases(line: Line) -> list[Typing]:
         elif phase is None:
             raise line.fail(token, "this is not understood", "write for example in 4, out 6")
         else:
-            _put(line, phase, token, place)
+            _put(line, phase, token, index)
     if ahead:
-        raise line.fail(ahead[0], "this belongs to no phase", "write in, hold or out beside it")
+        raise line.fail(ahead[0], "this belongs to no phase", "write in, hold or out next to it")
     for phase in phases:
         if phase.length is None and not phase.parts:
             raise line.fail(phase.token, "how many counts is missing", f"write for example {phase.kind} 4")
@@ -184,8 +184,8 @@ def _no_round(line: Line) -> NotationError:
     return line.fail(odd, "this is not understood", "write for example 4-2-8 x6, or in 4, out 6")
 
 
-def _next_is_phase(tokens: list[Typed], place: int) -> bool:
-    after = next((t for t in tokens[place + 1 :] if t.kind is not Kind.FILLER), None)
+def _next_is_phase(tokens: list[Typed], index: int) -> bool:
+    after = next((t for t in tokens[index + 1 :] if t.kind is not Kind.FILLER), None)
     return after is not None and after.kind is Kind.PHASE
 
 
@@ -197,12 +197,12 @@ def _begun(token: Typed, phases: list[Typing]) -> Typing:
     return Typing(kind, token)
 
 
-def _put(line: Line, phase: Typing, token: Typed, place: int) -> None:
+def _put(line: Line, phase: Typing, token: Typed, index: int) -> None:
     """What one token says of a phase."""
     kind, said = token.kind, phase.said
     if kind is Kind.NUMBER:
         if said and said[-1] == "to":
-            said[-1] = f"to {_fraction(line, token, place)}"
+            said[-1] = f"to {_fraction(line, token, index)}"
         elif said and said[-1].startswith("to ") and token.begin and line.text[token.begin - 1] == "/":
             pass  # the second half of a fraction
         elif phase.length is not None or phase.parts:
@@ -241,9 +241,9 @@ def _put(line: Line, phase: Typing, token: Typed, place: int) -> None:
         )
 
 
-def _fraction(line: Line, token: Typed, place: int) -> str:
-    if line.mark(place + 1, "/") and line.kind(place + 2) is Kind.NUMBER:
-        return f"{token.value}/{line.tokens[place + 2].value}"
+def _fraction(line: Line, token: Typed, index: int) -> str:
+    if line.mark(index + 1, "/") and line.kind(index + 2) is Kind.NUMBER:
+        return f"{token.value}/{line.tokens[index + 2].value}"
     return token.value
 
 

@@ -112,11 +112,11 @@ _WORDS: dict[tuple[Kind, str], str] = {
 @cache
 def known_words() -> dict[str, Word]:
     """Every word in lower case, with what it stands for; where two would claim one, the first named keeps it."""
-    found: dict[str, Word] = {}
+    known: dict[str, Word] = {}
     for (kind, value), words in _WORDS.items():
         for word in words.split():
-            found.setdefault(word, Word(kind, value))
-    return found
+            known.setdefault(word, Word(kind, value))
+    return known
 
 
 @cache
@@ -124,10 +124,10 @@ def number_words() -> dict[str, int]:
     """One to sixty in words of the six languages."""
     from num2words import num2words
 
-    found: dict[str, int] = {}
+    numbers: dict[str, int] = {}
     for language in ("en", "de", "fr", "es", "it", "ru"):
         for number in range(1, 61):
             word = str(num2words(number, lang=language)).lower()
             if " " not in word and word not in known_words():
-                found.setdefault(word, number)
-    return found
+                numbers.setdefault(word, number)
+    return numbers

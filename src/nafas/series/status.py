@@ -29,7 +29,7 @@ _NUMBERS = (3, 4)
 """Columns of numbers."""
 
 
-class Stands(StrEnum):
+class VariantState(StrEnum):
     """How a variant's files stand to what it is now."""
 
     CURRENT = "as it is now"
@@ -39,7 +39,7 @@ class Stands(StrEnum):
 
 
 @dataclass(frozen=True)
-class Standing:
+class VariantStatus:
     """A variant and its files.
 
     Attributes:
@@ -50,12 +50,12 @@ class Standing:
     """
 
     planned: Planned
-    stands: Stands
+    stands: VariantState
     files: tuple[Path, ...]
     made: dict[str, Any] | None
 
 
-def standings(series: Series, variants: Sequence[Planned], folder: Path) -> list[Standing]:
+def statuses(series: Series, variants: Sequence[Planned], folder: Path) -> list[VariantStatus]:
     """Where each variant stands, by the ledger and by what is there.
 
     Raises:
@@ -65,9 +65,9 @@ def standings(series: Series, variants: Sequence[Planned], folder: Path) -> list
     return [_standing(series, each, folder, made_of) for each in variants]
 
 
-def _standing(series: Series, planned: Planned, folder: Path, made_of: MadeOf) -> Standing:
+def _standing(series: Series, planned: Planned, folder: Path, made_of: MadeOf) -> VariantStatus:
     if planned.session is None:
-        return Standing(planned, Stands.IMPOSSIBLE, (), None)
+        return VariantStatus(planned, VariantState.IMPOSSIBLE, (), None)
     paths = paths_of(series, planned, folder)
     files = tuple(path for path in paths if path.is_file())
     made = newest_at(paths[0]) if paths[0] in files else None
@@ -76,18 +76,18 @@ def _standing(series: Series, planned: Planned, folder: Path, made_of: MadeOf) -
     except InputError:  # a take or a sound is missing: whatever is there is of another time
         now = None
     if made is None or len(files) < len(paths):
-        return Standing(planned, Stands.ABSENT, files, made)
-    return Standing(planned, Stands.CURRENT if made["made_of"] == now else Stands.CHANGED, files, made)
+        return VariantStatus(planned, VariantState.ABSENT, files, made)
+    return VariantStatus(planned, VariantState.CURRENT if made["made_of"] == now else VariantState.CHANGED, files, made)
 
 
-def series_page(series: Series, found: Sequence[Standing], beside: Path) -> str:
-    """A summary page, in HTML; its links lead to the files from the folder `beside`."""
+def series_page(series: Series, statuses: Sequence[VariantStatus], root: Path) -> str:
+    """A summary page, in HTML; its links lead to the files from the folder `next to`."""
     title = series.title or Path(series.session).stem
-    ready = sum(each.stands is Stands.CURRENT for each in found)
-    whole = sum((float(each.planned.length or 0) for each in found), 0.0)
-    head = f"{len(found)} variants, {clock(whole)} in all; {ready} rendered as they are now"
+    ready = sum(each.stands is VariantState.CURRENT for each in statuses)
+    whole = sum((float(each.planned.length or 0) for each in statuses), 0.0)
+    head = f"{len(statuses)} variants, {clock(whole)} in all; {ready} rendered as they are now"
     heads = ("Variant", "Title", "Language", "Length", "Loudness", "Proof", "Files", "To know")
-    rows = "".join(_row(each, beside) for each in found)
+    rows = "".join(_row(each, root) for each in statuses)
     columns = "".join(f"<th>{name}</th>" for name in heads)
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}: series</title>'
@@ -96,25 +96,25 @@ def series_page(series: Series, found: Sequence[Standing], beside: Path) -> str:
     )
 
 
-def _row(found: Standing, beside: Path) -> str:
-    planned, made = found.planned, found.made
+def _row(status: VariantStatus, root: Path) -> str:
+    planned, made = status.planned, status.made
     session = planned.session
     length = "" if planned.length is None else clock(planned.length)
     loud = "" if made is None or made["loudness"] is None else f"{made['loudness']:.1f} LUFS"
     proof = None if made is None else made["proof"]
     held = {None: "", 0: '<span class="fault">does not hold</span>', 1: "holds"}[proof]
-    links = "<br>".join(_link(path, beside) for path in found.files)
-    state = "" if found.stands is Stands.CURRENT else found.stands.value
-    told = [state, planned.trouble, *planned.notes]
+    links = "<br>".join(_link(path, root) for path in status.files)
+    state = "" if status.stands is VariantState.CURRENT else status.stands.value
+    text = [state, planned.trouble, *planned.notes]
     cells = [
         escape(planned.variant.name), escape(session.title if session is not None else ""),
         session.language if session is not None else "", length, loud, held, links,
-        "<br>".join(escape(each) for each in told if each),
+        "<br>".join(escape(each) for each in text if each),
     ]  # fmt: skip
-    kinds = ('<td class="n">' if place in _NUMBERS else "<td>" for place in range(len(cells)))
+    kinds = ('<td class="n">' if column in _NUMBERS else "<td>" for column in range(len(cells)))
     return f"<tr>{''.join(f'{kind}{each}</td>' for kind, each in zip(kinds, cells))}</tr>"
 
 
-def _link(path: Path, beside: Path) -> str:
+def _link(path: Path, root: Path) -> str:
     size = path.stat().st_size / 1e6
-    return f'<a href="{quote(relpath(path, beside))}">{escape(path.name)}</a> ({size:.1f} MB)'
+    return f'<a href="{quote(relpath(path, root))}">{escape(path.name)}</a> ({size:.1f} MB)'
