@@ -9,9 +9,9 @@ from num2words import num2words
 from strategies import sessions
 
 from nafas.errors import InputError
+from nafas.languages import LANGUAGES
 from nafas.script import BreathSet, Rest, Session, Talk
 from nafas.script.model.phase import Phase
-from nafas.script.words.languages import LANGUAGES
 from nafas.script.words.lexicon import count_word
 from nafas.timing import EventKind, compile_session, paced, to_sample
 from nafas.timing.clock import clock, parse_clock

@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from num2words import num2words
 
+from nafas.languages import LANGUAGES
 from nafas.script import Session, block_notation, read_block
 from nafas.script.edits.round_edits import with_ease_words
 from nafas.script.edits.session_edits import change_block
-from nafas.script.words.languages import LANGUAGES
 from nafas.script.words.lexicon import Lexicon, count_word
 from nafas.script.words.wording import Wording, parse_wording
 from nafas.timing import EventKind, compile_session, paced

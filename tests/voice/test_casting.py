@@ -9,8 +9,8 @@ import soundfile
 from helpers import breath
 
 from nafas.errors import InputError
+from nafas.languages import LANGUAGES
 from nafas.script import Rest, Session
-from nafas.script.words.languages import LANGUAGES
 from nafas.script.words.lexicon import count_word
 from nafas.timing import EventKind, compile_session
 from nafas.voice import Narrator, cast_timeline

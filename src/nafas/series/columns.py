@@ -6,12 +6,12 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
+from nafas.languages import LANGUAGES
 from nafas.script.edits.session_edits import block_name
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import decimal_text, parse_seconds
 from nafas.script.model.guidance import Level
 from nafas.script.model.session import Session
-from nafas.script.words.languages import LANGUAGES
 from nafas.series.plan import Variant
 from nafas.timing.clock import clock, parse_clock
 

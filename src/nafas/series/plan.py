@@ -14,6 +14,7 @@ from pydantic import Field, ValidationError, field_validator
 
 from nafas.errors import InputError
 from nafas.files import digest_of, file_digest, read_whole, write_whole
+from nafas.languages import LANGUAGES
 from nafas.parallel.shares import in_shares, may_fork
 from nafas.script.edits.session_edits import change, change_block, rebase_assets
 from nafas.script.faults import as_input_error, first_fault
@@ -24,7 +25,6 @@ from nafas.script.model.guidance import FadeStep, Level
 from nafas.script.model.pacing import CountLength, Rounds
 from nafas.script.model.phase import Model, is_one_line
 from nafas.script.model.session import Session
-from nafas.script.words.languages import LANGUAGES
 from nafas.series.words import read_words, reworded
 from nafas.sound.files.formats import ENDINGS
 from nafas.suggest.length_fit import best_fit

@@ -7,6 +7,7 @@ from typing import Any
 
 from nafas.errors import InputError
 from nafas.files import new_name
+from nafas.languages import LANGUAGES
 from nafas.plain_text import pluralize
 from nafas.review.audit.audit import Audit, audit
 from nafas.review.audit.infer import Inferred, infer
@@ -14,7 +15,6 @@ from nafas.review.audit.page import text
 from nafas.review.audit.vocabulary import MOST_COUNTED, USUALLY_COUNTED, of_language
 from nafas.review.checks.finding import Severity
 from nafas.script.file import save_session
-from nafas.script.words.languages import LANGUAGES
 from nafas.tasks.exit_codes import ExitCode
 from nafas.tasks.progress import Note, quiet
 from nafas.tasks.records import record_audit

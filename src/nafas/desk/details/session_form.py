@@ -8,9 +8,9 @@ from nafas.desk.details.wording_fields import WordingFields
 from nafas.desk.document import Document
 from nafas.desk.widgets.controls import Tick
 from nafas.desk.widgets.labels import Label
+from nafas.languages import LANGUAGES, language_name
 from nafas.script import Session
 from nafas.script.model.exact import decimal_text
-from nafas.script.words.languages import NAMES_AND_CUES
 from nafas.timing.clock import clock, parse_clock
 
 
@@ -24,7 +24,7 @@ class SessionForm(Form):
         self.count = self.line("Count", "count_length", seconds, "seconds a count")
         self.opening = self.line("Opening", "opening", seconds, "seconds before the first word")
         self.closing = self.line("Closing", "closing", seconds, "seconds after the last")
-        names = sorted((name, code) for code, (name, _) in NAMES_AND_CUES.items())
+        names = sorted((language_name(code), code) for code in LANGUAGES)
         self.language = self.choice(
             "Language", lambda value: self.set("language", value, "Language"), *((code, name) for name, code in names)
         )

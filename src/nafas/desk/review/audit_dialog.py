@@ -23,9 +23,9 @@ from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.rounds_picture import RoundsPicture
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
+from nafas.languages import LANGUAGES, language_name
 from nafas.plain_text import pluralize
 from nafas.review.audit.audit import Audit
-from nafas.script.words.languages import LANGUAGES, language_name
 from nafas.sound.files.recording import Recording
 from nafas.tasks.audit import STAGES, AuditRequest, AuditResult, MadeSession, make_session, run, savers
 from nafas.timing import Timeline

@@ -23,10 +23,10 @@ from nafas.exchange.aac import BIT_RATE, put_chapters, sound_frames
 from nafas.exchange.captions import Caption, escaped
 from nafas.exchange.chapters import Chapter
 from nafas.files import digest_of, part_path, reason
+from nafas.languages import three_letters
 from nafas.rehearsal.guide import Guide
 from nafas.score.layout import lay_out
 from nafas.script.file import session_text
-from nafas.script.words.languages import three_letters
 from nafas.voice.casting import Cast
 
 _PAGE = 760

@@ -5,8 +5,9 @@ from fractions import Fraction
 from functools import partial
 from itertools import pairwise
 
+from nafas.languages import READ
 from nafas.review.checks.finding import Check, Finding, Severity, Subject, Work
-from nafas.review.checks.languages import READ, names
+from nafas.review.checks.patterns import names
 from nafas.script.advice import flags
 from nafas.script.edits.session_edits import change_block
 from nafas.script.model.blocks import BreathSet, Strokes, Talk

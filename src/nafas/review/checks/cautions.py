@@ -4,8 +4,9 @@ from collections.abc import Iterator
 from fractions import Fraction
 from functools import partial
 
+from nafas.languages import READ
 from nafas.review.checks.finding import Check, Finding, Said, Severity, Subject
-from nafas.review.checks.languages import READ, words
+from nafas.review.checks.patterns import words
 from nafas.script.words.cautions import cautions_for
 from nafas.suggest.finding_remedies import FindingRemedy, tried, with_cautions
 from nafas.timing.clock import clock

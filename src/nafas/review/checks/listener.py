@@ -6,7 +6,7 @@ from fractions import Fraction
 from functools import partial
 
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
-from nafas.review.checks.languages import names
+from nafas.review.checks.patterns import names
 from nafas.review.checks.safety import is_sleep
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.blocks import Talk

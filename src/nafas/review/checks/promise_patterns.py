@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 from functools import cache
 
-from nafas.review.checks.languages import table
+from nafas.languages import read_words
 
 _N = r"(?P<n>\d+(?:\.\d+)?)"
 _NOT_AN_ADJECTIVE = r"(?:for|or|to|of|in|and|counts?|rounds?)\b"
@@ -46,7 +46,7 @@ class Patterns:
 @cache
 def patterns(language: str) -> Patterns | None:
     """What promises look like in a language; None where its words are not known here."""
-    rows = table(language).get("promises")
+    rows = read_words(language).get("promises")
     if rows is None:
         return None
 

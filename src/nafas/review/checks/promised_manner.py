@@ -4,9 +4,9 @@ import re
 from collections.abc import Iterator
 from functools import partial
 
+from nafas.languages import READ
 from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
-from nafas.review.checks.languages import READ
 from nafas.review.checks.promised_rounds import total, total_words
 from nafas.review.checks.quoting import promising, quoted
 from nafas.review.checks.techniques import TECHNIQUES

@@ -10,7 +10,7 @@ from functools import partial
 from itertools import pairwise
 
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
-from nafas.review.checks.languages import names, words
+from nafas.review.checks.patterns import names, words
 from nafas.script.advice import LANDING, flags
 from nafas.script.edits.session_edits import change_block
 from nafas.script.model.blocks import Block, BreathSet, Strokes

@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
+from nafas.languages import LANGUAGES
 from nafas.script.expansion import set_seconds
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import Bed, Ducking, NightSea
@@ -18,7 +19,6 @@ from nafas.script.model.exact import Seconds
 from nafas.script.model.marks import MOST_MARKS, Mark
 from nafas.script.model.pacing import CountLength
 from nafas.script.model.phase import Model, is_one_line
-from nafas.script.words.languages import LANGUAGES
 from nafas.script.words.lexicon import Lexicon, lexicon_of
 from nafas.script.words.vocabulary import check_words
 from nafas.script.words.wording import Wording

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from functools import cache, cached_property
 
+from nafas.languages import cues, language_name, number_words, phrases
 from nafas.script.model.phase import Phase, PhaseKind
-from nafas.script.words.languages import NAMES_AND_CUES, language_name
-from nafas.script.words.wording import PHRASES, Wording
+from nafas.script.words.wording import Wording
 
 CUE_KEYS = {
     PhaseKind.INHALE: "inhale",
@@ -16,24 +16,15 @@ CUE_KEYS = {
 _LONG = dict(zip(PhaseKind, ("long_in", "long_full", "long_out", "long_empty")))
 _SIDES = {"L": "left", "R": "right", "both": "both"}
 
-# num2words has no Hindi. 0 to 99, from memory.
-_HINDI = (
-    "शून्य एक दो तीन चार पाँच छह सात आठ नौ दस ग्यारह बारह तेरह चौदह पंद्रह सोलह सत्रह अठारह उन्नीस बीस इक्कीस बाईस तेईस "
-    "चौबीस पच्चीस छब्बीस सत्ताईस अट्ठाईस उनतीस तीस इकतीस बत्तीस तैंतीस चौंतीस पैंतीस छत्तीस सैंतीस अड़तीस उनतालीस चालीस "
-    "इकतालीस बयालीस तैंतालीस चौवालीस पैंतालीस छियालीस सैंतालीस अड़तालीस उनचास पचास इक्यावन बावन तिरपन चौवन पचपन छप्पन "
-    "सत्तावन अट्ठावन उनसठ साठ इकसठ बासठ तिरसठ चौंसठ पैंसठ छियासठ सड़सठ अड़सठ उनहत्तर सत्तर इकहत्तर बहत्तर तिहत्तर चौहत्तर "
-    "पचहत्तर छिहत्तर सतहत्तर अठहत्तर उन्यासी अस्सी इक्यासी बयासी तिरासी चौरासी पचासी छियासी सत्तासी अट्ठासी नवासी नब्बे "
-    "इक्यानवे बानवे तिरानवे चौरानवे पंचानवे छियानवे सत्तानवे अट्ठानवे निन्यानवे"
-).split()
-
 
 @cache
 def count_word(count: int, language: str) -> str:
     """The word for a number, 0 to 999, in one of `LANGUAGES`."""
-    if language == "hi":
+    own = number_words(language)
+    if own:
         hundreds, rest = divmod(count, 100)
-        words = [f"{_HINDI[hundreds]} सौ"] if hundreds else []
-        return " ".join([*words, _HINDI[rest]] if rest or not hundreds else words)
+        words = [f"{own[hundreds]} सौ"] if hundreds else []  # Hindi is the one language that num2words has not
+        return " ".join([*words, own[rest]] if rest or not hundreds else words)
     from num2words import num2words  # imported late: `nafas --version` must not pay for it
 
     language, _, region = language.partition("-")
@@ -58,9 +49,9 @@ class Lexicon:
         return count_word(number, self.language)
 
     def find(self, key: str) -> str | None:
-        """The session's own words for a key of `PHRASES`, else its language's, else None."""
+        """The session's own words for a key of the phrases, else its language's, else None."""
         own: str | None = getattr(self.wording, key, None)
-        return own if own is not None else PHRASES.get(self.language, {}).get(key)
+        return own if own is not None else phrases(self.language).get(key)
 
     def say(self, key: str) -> str:
         """As `find`. Raises ValueError where there are no words."""
@@ -77,7 +68,7 @@ class Lexicon:
 
     @cached_property
     def _kinds(self) -> dict[PhaseKind, str]:
-        usual = dict(zip(PhaseKind, NAMES_AND_CUES[self.language][1].split("|")))
+        usual = dict(zip(PhaseKind, cues(self.language)))
         return {kind: getattr(self.wording, CUE_KEYS[kind]) or usual[kind] for kind in PhaseKind}
 
     def cue(self, phase: Phase, long: bool = False, mind: bool = False, ways: bool = False) -> str:

@@ -1,0 +1,25 @@
+"""Patterns that the checks read by, made of the words of a language (`languages/*.toml`).
+
+English is complete; the others reach as far as their tables go.
+"""
+
+import re
+from functools import cache
+
+from nafas.languages import read_words
+
+
+@cache
+def words(language: str, section: str, key: str, stem: bool = False) -> re.Pattern[str] | None:
+    """One pattern of all alternatives, whole words unless `stem`; None where the language has none."""
+    value = read_words(language).get(section, {}).get(key)
+    if not value:
+        return None
+    alternatives = "|".join(value)
+    return re.compile(alternatives if stem else rf"\b(?:{alternatives})\b", re.IGNORECASE)
+
+
+def names(language: str, section: str, key: str, text: str, stem: bool = False) -> bool:
+    """Whether a text holds any of the alternatives."""
+    pattern = words(language, section, key, stem)
+    return pattern is not None and pattern.search(text) is not None
