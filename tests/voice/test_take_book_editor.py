@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 
 from nafas.errors import InputError
 from nafas.voice import Take, TakeBook
-from nafas.voice.takebook.book import checked
 from nafas.voice.takebook.editor import TakeBookEditor, accepted, estimated, with_beat, with_line, with_trim
 from nafas.voice.takebook.writing import copy_book
 
@@ -26,7 +25,7 @@ def test_changes_are_written_at_once_and_taken_back(folder):
     tended = TakeBookEditor(folder)
     first = tended.index.takes[0]
     tended.replace(first, with_beat(first, 0.2), "move a beat")
-    tended.replace(tended.index.takes[1], checked(tended.index.takes[1], aside=True), "set aside")
+    tended.replace(tended.index.takes[1], tended.index.takes[1].replace(aside=True), "set aside")
     kept = TakeBook(folder)
     assert [take.file for take in kept.takes("two", "en")] == ["a.flac"] and len(kept.every_take("two", "en")) == 2
     assert kept.index.takes[0].beat == 0.2 and tended.undo_label == "set aside"
@@ -69,7 +68,7 @@ def test_a_person_s_word_stands():
     assert with_beat(TAKE, 9).beat == pytest.approx(0.7) and with_beat(TAKE, 0.1).beat_confidence is None
     assert not TAKE.sure and accepted(TAKE).sure and with_line(TAKE, "three", "en").sure
     with pytest.raises(ValueError):
-        checked(TAKE, gain=1000)
+        TAKE.replace(gain=1000)
 
 
 def test_level_and_beat_are_estimated_anew(folder):
@@ -156,7 +155,7 @@ def test_an_old_book_is_written_in_the_format_of_now(folder):
     (folder / "takes.json").write_text(json.dumps({**raw, "format": 1}))
     tended = TakeBookEditor(folder)
     take = tended.index.takes[0]
-    tended.replace(take, checked(take, aside=True), "set aside")
+    tended.replace(take, take.replace(aside=True), "set aside")
     assert json.loads((folder / "takes.json").read_text())["format"] == 2
     tended.undo()
     assert not TakeBook(folder).index.takes[0].aside
@@ -169,8 +168,8 @@ def test_what_another_program_added_meanwhile_is_not_lost(folder):
     other.replace(other.index.takes[1], with_beat(other.index.takes[1], 0.2), "move a beat")
     take = one.index.takes[0]
     with pytest.raises(InputError, match="by another program"):
-        one.replace(take, checked(take, aside=True), "set aside")
+        one.replace(take, take.replace(aside=True), "set aside")
     assert one.index.takes[1].beat == 0.2 and not one.undo()  # what came before cannot be undone over it
-    one.replace(take, checked(take, aside=True), "set aside")
+    one.replace(take, take.replace(aside=True), "set aside")
     found = TakeBook(folder).index.takes
     assert found[0].aside and found[1].beat == 0.2

@@ -165,9 +165,9 @@ class MainWindow(QMainWindow):
         self.statusBar().showMessage(text)
 
     def _session_changed(self) -> None:
+        self.editing.hold_selection()  # settled before the page is laid out, which then happens once
         self.preparation.prepare(self.document.session, self.document.folder)
         self.find_bar.show_session(self.document.session)
-        self.editing.hold_selection()
 
     def show_state(self) -> None:
         """Show what is saved, and what undo would take back."""

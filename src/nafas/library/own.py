@@ -116,7 +116,7 @@ def rename(kept: Kept, name: str) -> Kept:
     """Give one of the producer's own another name; its file stays. Raises InputError or ValueError for a bad name."""
     if kept.path is None:
         raise InputError(kept.entry.name, "ships with Nafas", "save a copy under a name of your own")
-    entry = LibraryEntry.model_validate(_fields(kept.entry) | {"name": name.strip()})
+    entry = kept.entry.replace(name=name.strip())
     write_entry(entry, kept.path)
     return Kept(entry, kept.path)
 
@@ -130,10 +130,6 @@ def remove(kept: Kept) -> None:
             kept.path.unlink()
     except OSError as error:
         raise InputError(str(kept.path), f"cannot be removed ({error.strerror})", "check its permissions") from None
-
-
-def _fields(entry: LibraryEntry) -> dict[str, object]:
-    return {name: getattr(entry, name) for name in LibraryEntry.model_fields}
 
 
 __all__ = [

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from nafas.errors import InputError
 from nafas.files import file_digest
+from nafas.script.edits.history import History
 from nafas.script.file import load_session
 from nafas.script.model.session import Session
 from nafas.series.plan import Series, load_series, save_series
@@ -13,8 +14,8 @@ from nafas.series.plan import Series, load_series, save_series
 
 def begin_series(session: Path, path: Path) -> None:
     """Write a series without variants, of a session's file. Raises InputError."""
-    beside = Path(relpath(session.resolve(), path.resolve().parent)).as_posix()
-    save_series(Series(session=beside), path)
+    session_path = Path(relpath(session.resolve(), path.resolve().parent)).as_posix()
+    save_series(Series(session=session_path), path)
 
 
 class OpenSeries:
@@ -31,9 +32,12 @@ class OpenSeries:
 
     def __init__(self, path: Path) -> None:
         self.path, self._digest = path, file_digest(path)
-        self.series = load_series(path)
+        self._history = History(load_series(path))
         self.session: Session = load_session(self.folder / self.series.session)
-        self._before: list[Series] = []
+
+    @property
+    def series(self) -> Series:
+        return self._history.present
 
     @property
     def folder(self) -> Path:
@@ -41,27 +45,25 @@ class OpenSeries:
         return self.path.parent
 
     def change(self, series: Series) -> None:
-        """Write it otherwise, as one step.
+        """Write it changed, as one step.
 
         Raises:
             FileChanged: another program has written the file since; it stays as it is.
             InputError: it cannot be written; the series is as it was.
         """
-        before = self.series
-        self._write(series)
-        self._before.append(before)
+        self._digest = save_series(series, self.path, self._digest)
+        self._history.change(series, "change the series")
 
     def undo(self) -> bool:
         """Take the last step back; False where there is none. Raises as `change`; the step can be tried again then."""
-        if not self._before:
+        if not self._history.undo():
             return False
-        self._write(self._before[-1])
-        self._before.pop()
+        try:
+            self._digest = save_series(self.series, self.path, self._digest)
+        except InputError:
+            self._history.redo()
+            raise
         return True
-
-    def _write(self, series: Series) -> None:
-        self._digest = save_series(series, self.path, self._digest)
-        self.series = series
 
     def read_session(self) -> None:
         """Read its session again; where it cannot be read it stays the one that was."""

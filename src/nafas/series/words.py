@@ -9,7 +9,7 @@ from pathlib import Path
 from nafas.errors import InputError
 from nafas.files import read_whole
 from nafas.plain_text import cell
-from nafas.script.edits.session_edits import change, fields_of, with_blocks
+from nafas.script.edits.session_edits import change, with_blocks
 from nafas.script.model.blocks import BreathSet, Spoken
 from nafas.script.model.phase import Phase, PhaseKind
 from nafas.script.model.sentences import Sentence, written
@@ -178,7 +178,7 @@ def reworded(session: Session, words: Mapping[str, str]) -> tuple[Session, list[
             phases = tuple(_reworded(phase, put) for phase in block.pattern.phases)
             if phases != block.pattern.phases:
                 fields["pattern"] = block.pattern.model_copy(update={"phases": phases})
-        blocks.append(type(block).model_validate({**fields_of(block), **fields}))
+        blocks.append(block.replace(**fields))
     return change(with_blocks(session, blocks), title=put(session.title)[:120]), missing
 
 

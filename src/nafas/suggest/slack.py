@@ -10,7 +10,7 @@ from math import floor
 
 from nafas.script.edits.session_edits import change, with_blocks
 from nafas.script.expansion import expand, set_seconds
-from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
+from nafas.script.model.blocks import BreathSet, Rest, Strokes, Talk
 from nafas.script.model.guidance import FadeStep
 from nafas.script.model.pacing import LONGEST_COUNT, MAX_ROUNDS, SHORTEST_COUNT, Glide, Table
 from nafas.script.model.session import Session
@@ -142,7 +142,7 @@ def with_lengths(session: Session, slacks: list[Slack], lengths: dict[int, Fract
         if give.index in lengths:
             block = blocks[give.index]
             new = {give.field: lengths[give.index] / give.times}
-            blocks[give.index] = type(block).model_validate(_fields(block) | new)
+            blocks[give.index] = block.replace(**new)
     return with_blocks(session, blocks)
 
 
@@ -165,7 +165,7 @@ def with_rounds(session: Session, rounds: dict[int, int]) -> Session:
     """The session with other rounds in some sets (in each step, where a set climbs). Raises ValueError."""
     blocks = list(session.blocks)
     for index, number in rounds.items():
-        blocks[index] = type(blocks[index]).model_validate(_fields(blocks[index]) | {"rounds": number})
+        blocks[index] = blocks[index].replace(rounds=number)
     return with_blocks(session, blocks)
 
 
@@ -283,7 +283,7 @@ def with_count_factor(session: Session, places: list[int], factor: Fraction) -> 
                 for step in block.pacing.steps_after
             )  # fmt: skip
             new["pacing"] = Table(steps_after=steps)
-        blocks[index] = BreathSet.model_validate(_fields(block) | new)
+        blocks[index] = block.replace(**new)
     own = {"count_length": _tidy(session.count_length * factor)} if whole else {}
     return change(session, blocks=tuple(blocks), **own)
 
@@ -320,7 +320,3 @@ def _fixed_fade(block: BreathSet, count_length: Fraction) -> tuple[FadeStep, ...
         else:
             steps.append(FadeStep(level=one.level, rounds=1))
     return tuple(steps)
-
-
-def _fields(block: Block) -> dict[str, object]:
-    return {name: getattr(block, name) for name in type(block).model_fields}

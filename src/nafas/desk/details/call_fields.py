@@ -94,9 +94,8 @@ class CallFields:
         """Change a call; what cannot be is reported and changes nothing."""
         calls = self._calls
         if number < len(calls):
-            said = {name: getattr(calls[number], name) for name in Call.model_fields}
             try:
-                calls[number] = Call.model_validate({**said, **fields})
+                calls[number] = calls[number].replace(**fields)
             except ValueError as error:
                 self._form.refuse(error)
                 return

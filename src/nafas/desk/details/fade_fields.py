@@ -70,8 +70,7 @@ class FadeFields:
         """Change a step."""
         fade = list(shown_set(self._form).fade)
         if number < len(fade):
-            said = {name: getattr(fade[number], name) for name in FadeStep.model_fields}
-            fade[number] = FadeStep.model_validate({**said, **fields})
+            fade[number] = fade[number].replace(**fields)
             self._form.set("fade", tuple(fade), "Voice")
 
     def remove(self, number: int) -> None:

@@ -98,8 +98,7 @@ class NarratorFields:
 
     def _set(self, **fields: object) -> None:
         voice = self._form.document.session.voice
-        said = {name: getattr(voice, name) for name in Voice.model_fields}
-        self._form.set("voice", {**said, **fields}, "Narrator")
+        self._form.set("voice", {**voice.fields(), **fields}, "Narrator")
 
     def _choose(self, value: object) -> None:
         if isinstance(value, VoiceFile):

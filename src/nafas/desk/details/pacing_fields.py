@@ -73,8 +73,7 @@ class PacingFields:
     def _change(self, **fields: object) -> None:
         pacing = shown_set(self._form).pacing
         if pacing is not None:
-            said = {name: getattr(pacing, name) for name in type(pacing).model_fields}
-            self._form.set("pacing", {**said, **fields}, "Pacing")
+            self._form.set("pacing", {**pacing.fields(), **fields}, "Pacing")
 
     def show(self, block: BreathSet) -> None:
         """Show a set's pacing."""

@@ -72,9 +72,8 @@ class PartFields:
         """Change a part; what cannot be said is reported and changes nothing."""
         parts = self._parts
         if number < len(parts):
-            said = {name: getattr(parts[number], name) for name in Part.model_fields}
             try:
-                parts[number] = Part.model_validate({**said, **fields})
+                parts[number] = parts[number].replace(**fields)
             except ValueError as error:
                 self._form.refuse(error)
                 return

@@ -101,8 +101,7 @@ class SetForm(Form):
 
     def _style(self, **fields: object) -> None:
         style = self.block().style
-        said = {name: getattr(style, name) for name in type(style).model_fields}
-        self.take_style({**said, **fields}, " ".join(fields))
+        self.take_style({**style.fields(), **fields}, " ".join(fields))
 
     def take_style(self, fields: dict[str, object], key: str) -> None:
         self.set_many({"style": fields}, key.replace("_", " "))

@@ -23,7 +23,7 @@ from nafas.errors import InputError
 from nafas.voice.audition import RATE, against_click, on_grid, words_to_count
 from nafas.voice.call_sheet import LineKind
 from nafas.voice.line_status import LineStatus
-from nafas.voice.takebook.book import Take, checked
+from nafas.voice.takebook.book import Take
 from nafas.voice.takebook.editor import accepted, estimated, with_line
 
 _MOST_SHOWN = 40
@@ -263,7 +263,7 @@ class TakesView(QWidget):
         if self.chosen is not None:
             take = self.chosen
             label = "bring a take back" if take.aside else "set a take aside"
-            if self._changed(take, checked(take, aside=not take.aside), label):
+            if self._changed(take, take.replace(aside=not take.aside), label):
                 self.said.emit(f"{take.file}: {'back' if take.aside else 'set aside, its file is kept'}")
 
     def find_beat(self) -> None:

@@ -14,13 +14,13 @@ from nafas.script.notation.block import block_notation
 
 def change(session: Session, **fields: Any) -> Session:
     """The session with these fields changed. Raises pydantic.ValidationError (a ValueError)."""
-    return Session.model_validate(fields_of(session) | fields)
+    return session.replace(**fields)
 
 
 def change_block(session: Session, index: int, **fields: Any) -> Session:
     """The session with fields of one block changed. Raises IndexError, or ValueError for a bad value."""
     block = session.blocks[index]
-    new = type(block).model_validate(fields_of(block) | fields)
+    new = block.replace(**fields)
     return with_blocks(session, [*session.blocks[:index], new, *session.blocks[index + 1 :]])
 
 
@@ -111,11 +111,6 @@ def block_name(block: Block) -> str:
     assert isinstance(block, Talk)
     first = next((sentence.text for paragraph in block.lines for sentence in paragraph), "")
     return first if len(first) <= 40 else first[:37].rsplit(" ", 1)[0] + "…"
-
-
-def fields_of(model: Session | Block) -> dict[str, Any]:
-    # Values as they are, not dumped: unchanged parts are reused, so an edit stays cheap.
-    return {name: getattr(model, name) for name in type(model).model_fields}
 
 
 def rebase_assets(session: Session, old: Path, new: Path) -> Session:

@@ -27,6 +27,14 @@ class Model(BaseModel):
         frozen=True, extra="forbid", validate_default=False, defer_build=True, allow_inf_nan=False
     )
 
+    def fields(self) -> dict[str, Any]:
+        """Values as they are, by name, not dumped: unchanged parts are reused, so that an edit stays cheap."""
+        return {name: getattr(self, name) for name in type(self).model_fields}
+
+    def replace(self, **fields: object) -> Self:
+        """The same with some fields changed, validated. Raises ValueError for a value out of bounds."""
+        return type(self).model_validate({**self.fields(), **fields})
+
     def __hash__(self) -> int:
         # Kept: what is built from a part of a script is looked up by it again and again.
         kept: int | None = self.__dict__.get("_kept_hash")
@@ -258,7 +266,7 @@ class Phase(Model):
         """The phase with other counts. Parts are kept in their proportions, each at least 1; too few counts for that
         make it whole again."""
         if self.seconds is not None:
-            return Phase.model_validate(_fields(self) | {"seconds": counts})
+            return self.replace(seconds=counts)
         parts: tuple[Part, ...] = ()
         if len(self.parts) <= counts and self.parts:
             ends = [round(Fraction(counts * sum(p.counts for p in self.parts[: n + 1]), self.counts))
@@ -269,9 +277,4 @@ class Phase(Model):
             parts = tuple(part.model_copy(update={"counts": size}) for size, part in zip(sizes, self.parts))
         calls = tuple(call for call in self.calls if call.units < counts)
         joints = {"smooth": self.smooth and bool(parts), "through": self.through and bool(parts)}
-        changed = {"counts": counts, "parts": parts, "calls": calls, **joints}
-        return Phase.model_validate(_fields(self) | changed)
-
-
-def _fields(phase: Phase) -> dict[str, object]:
-    return {name: getattr(phase, name) for name in Phase.model_fields}
+        return self.replace(counts=counts, parts=parts, calls=calls, **joints)

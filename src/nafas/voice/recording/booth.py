@@ -20,7 +20,7 @@ from nafas.voice.segmentation.features import by_word, distances, features
 from nafas.voice.segmentation.matcher import stretches
 from nafas.voice.segmentation.segment import at_rate, readings_of
 from nafas.voice.segmentation.utterances import RATE, band_levels, find_utterances
-from nafas.voice.takebook.book import Take, checked
+from nafas.voice.takebook.book import Take
 from nafas.voice.takebook.editor import TakeBookEditor
 from nafas.voice.takebook.writing import BEFORE, begin_book, write_take
 
@@ -100,7 +100,7 @@ class Booth:
         speech = (reading.start - begin / rate, reading.end - begin / rate)
         _, take = write_take(folder, samples[begin:end], rate, speech, line, "recorded line by line")
         if reading.doubtful:
-            take = checked(take, confidence=0.3)
+            take = take.replace(confidence=0.3)
         self.edited.add(take, f"record {line.text[:30]!r}")
         said = _remarks(samples[begin:end], reading, take, line)
         said += self._beside_the_others(samples[int(reading.start * rate) : int(reading.end * rate)], rate, take)
@@ -123,7 +123,7 @@ class Booth:
 
     def drop(self, take: Take) -> None:
         """Set a take aside: the last one was not good. Its file is kept."""
-        self.edited.replace(take, checked(take, aside=True), "set a take aside")
+        self.edited.replace(take, take.replace(aside=True), "set a take aside")
 
 
 def _remarks(samples: Samples, reading: Reading, take: Take, line: Line) -> list[str]:

@@ -8,7 +8,7 @@ from nafas.errors import InputError
 from nafas.files import one_writer
 from nafas.voice.segmentation.segment import Segmentation
 from nafas.voice.segmentation.source import Source
-from nafas.voice.takebook.book import INDEX, Take, TakeBook, checked
+from nafas.voice.takebook.book import INDEX, Take, TakeBook
 from nafas.voice.takebook.writing import AFTER, BEFORE, begin_book, change_book, write_take
 
 _MARGIN = 0.25  # seconds of the room kept in the file around the tails, for trims to be moved into
@@ -48,7 +48,7 @@ def add_takes(
             speech = (cut.start - begin, cut.end - begin)
             path, take = write_take(folder, samples, source.rate, speech, line, source.place(cut.start))
             written.append(path)
-            takes.append(checked(take, confidence=round(cut.confidence, 3)))
+            takes.append(take.replace(confidence=round(cut.confidence, 3)))
         change_book(folder, lambda index: index.model_copy(update={"takes": (*index.takes, *takes)}))
     except BaseException:
         _take_away(folder, written, begun)

@@ -13,7 +13,7 @@ from nafas.voice.engines.engine import Engine
 from nafas.voice.segmentation.clip_folder import SOUND_ENDINGS, ClipFolder
 from nafas.voice.segmentation.segment import segment
 from nafas.voice.segmentation.source import Source
-from nafas.voice.takebook.book import Take, TakeBook, TakeIndex, checked
+from nafas.voice.takebook.book import Take, TakeBook, TakeIndex
 from nafas.voice.takebook.writing import change_book, described
 
 _BY_NAME = 0.2
@@ -84,7 +84,7 @@ def list_again(
         take = described(
             samples, clip.rate, speech, lines[line], "found in the folder", clip.path.name, file_digest(clip.path)
         )
-        takes.append(checked(take, confidence=_BY_NAME if best is None else round(best.confidence, 3)))
+        takes.append(take.replace(confidence=_BY_NAME if best is None else round(best.confidence, 3)))
 
     def with_takes(index: TakeIndex) -> TakeIndex:
         there = {take.file for take in index.takes}

@@ -76,11 +76,6 @@ class Take(Model):
         return self.seconds - self.beat
 
 
-def checked(take: Take, **fields: object) -> Take:
-    """The take with fields changed. Raises ValueError for a value out of bounds."""
-    return Take.model_validate({**{name: getattr(take, name) for name in Take.model_fields}, **fields})
-
-
 class TakeIndex(Model):
     """The whole of `takes.json`."""
 

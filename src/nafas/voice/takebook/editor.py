@@ -11,7 +11,7 @@ from nafas.files import one_writer
 from nafas.script.edits.history import History
 from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.level import speech_gain
-from nafas.voice.takebook.book import INDEX, Take, TakeBook, TakeIndex, checked
+from nafas.voice.takebook.book import INDEX, Take, TakeBook, TakeIndex
 from nafas.voice.takebook.writing import begin_book, open_or_new, write_index
 
 _SHORTEST = 0.02
@@ -125,7 +125,7 @@ class TakeBookEditor:
 
 def with_beat(take: Take, seconds: float) -> Take:
     """The take with its beat where a person heard it; `seconds` from the start of its trim, kept within it."""
-    return checked(take, beat=min(max(0.0, seconds), take.seconds), beat_confidence=None)
+    return take.replace(beat=min(max(0.0, seconds), take.seconds), beat_confidence=None)
 
 
 def with_trim(take: Take, begin: float, end: float, file_seconds: float) -> Take:
@@ -133,24 +133,24 @@ def with_trim(take: Take, begin: float, end: float, file_seconds: float) -> Take
     begin = min(max(0.0, begin), file_seconds - _SHORTEST)
     end = min(max(begin + _SHORTEST, end), file_seconds)
     at = take.trim[0] + take.beat
-    return checked(take, trim=(begin, end), beat=min(max(0.0, at - begin), end - begin))
+    return take.replace(trim=(begin, end), beat=min(max(0.0, at - begin), end - begin))
 
 
 def with_line(take: Take, text: str, language: str) -> Take:
     """The take as a reading of another line, because a person says so."""
-    return checked(take, text=text, language=language, confidence=None)
+    return take.replace(text=text, language=language, confidence=None)
 
 
 def accepted(take: Take) -> Take:
     """The take as a sure reading of its line, its beat as it stands."""
-    return checked(take, confidence=None, beat_confidence=None, aside=False)
+    return take.replace(confidence=None, beat_confidence=None, aside=False)
 
 
 def estimated(book: TakeBook, take: Take) -> Take:
     """The take with level and beat found again. Raises InputError as `TakeBook.clip`."""
     mono, rate = book.sound(take)
     begin, end = (round(t * rate) for t in take.trim)
-    levelled = checked(take, gain=speech_gain(mono[begin:end], rate))
+    levelled = take.replace(gain=speech_gain(mono[begin:end], rate))
     clip = book.clip(levelled)
     beat = find_beat(clip.samples, clip.rate)
-    return checked(levelled, beat=min(beat.seconds, take.seconds), beat_confidence=round(beat.confidence, 3))
+    return levelled.replace(beat=min(beat.seconds, take.seconds), beat_confidence=round(beat.confidence, 3))
