@@ -89,6 +89,7 @@ def test_undo_goes_back_through_any_steps(tmp_path_factory, steps):
     seen = [file.series]
     for name in steps:
         file.change(with_rows(file, *{name, *(each.name for each in file.series.variants)}))
-        seen.append(file.series)
+        if file.series != seen[-1]:  # a change to what is there already is no step
+            seen.append(file.series)
     for before in reversed(seen[:-1]):
         assert file.undo() and file.series == before == load_series(file.path)
