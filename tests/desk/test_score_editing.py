@@ -179,13 +179,13 @@ def test_find_goes_round(qtbot, start):
     window.find_words()
     bar = window.find_bar
     qtbot.keyClicks(bar.line, "4-4")
-    assert window.editing.chosen.block == 0 and bar.many.text() == "1 of 2"
+    assert window.editing.chosen.block == 0 and bar.count.text() == "1 of 2"
     qtbot.keyClick(bar.line, Qt.Key.Key_Return)
     assert window.editing.chosen.block == 3
     qtbot.keyClick(bar.line, Qt.Key.Key_Return)
     assert window.editing.chosen.block == 0
     qtbot.keyClicks(bar.line, "zzz")
-    assert bar.many.text() == "nowhere"
+    assert bar.count.text() == "nowhere"
     qtbot.keyClick(bar.line, Qt.Key.Key_Escape)
     assert not bar.isVisible()
 

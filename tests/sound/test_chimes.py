@@ -7,6 +7,7 @@ import pytest
 from helpers import breath
 
 from nafas.script import PhaseKind, Session, Side, read_block
+from nafas.script.model.session import CHIME_FAMILIES
 from nafas.sound import build_mix
 from nafas.sound.chimes.synthesis import FAMILIES, PANNED, bell, chime, stroke, tick
 from nafas.timing import compile_session, paced
@@ -111,3 +112,9 @@ def test_one_loudspeaker_loses_no_moment_of_a_chime_or_of_the_bell(family):
         both, one = (whole**2).sum(axis=(0, 2)), 2 * (whole.mean(axis=0) ** 2).sum(axis=1)
         heard = both > 1e-3 * both.max()
         assert (10 * np.log10(both[heard] / one[heard])).max() < 3
+
+
+def test_every_family_that_a_session_can_name_has_sounds_and_no_other_is_taken():
+    assert set(FAMILIES) == set(CHIME_FAMILIES)
+    with pytest.raises(ValueError, match="no chimes 'gongs'"):
+        Session(chimes={"family": "gongs"})

@@ -16,6 +16,7 @@ from nafas.desk.widgets.labels import Label
 from nafas.script import Session
 from nafas.script.edits.session_edits import block_name, change, change_block
 from nafas.script.model.beds import Bed, BlockBed, FileBed
+from nafas.script.model.session import CHIME_FAMILIES
 from nafas.script.model.targets import TARGETS
 
 _OWN = (
@@ -50,10 +51,7 @@ class SoundForm(BedForm):
             )
         }  # fmt: skip
         self.section("Chimes")
-        self.family = self.choice(
-            "Family", self._setter("chimes", "family"),
-            ("tones", "soft tones"), ("bowls", "struck bowls"), ("wood", "wood"), ("drops", "water drops"),
-        )  # fmt: skip
+        self.family = self.choice("Family", self._setter("chimes", "family"), *CHIME_FAMILIES.items())
         self.levels = {
             name: self.number(label, -40, 6, self._setter("chimes", name, float), " dB")
             for name, label in (("phase", "Chimes"), ("tick", "Ticks"), ("bell", "End bell"))

@@ -127,11 +127,21 @@ class OwnChimes(Model):
     bell: Asset | None = None
 
 
+CHIME_FAMILIES = {"tones": "soft tones", "bowls": "struck bowls", "wood": "wood", "drops": "water drops"}
+"""Families of chimes and what to call them. For another one: its sounds in `sound/chimes/synthesis.py`; no more."""
+
+
+def _is_chime_family(name: str) -> str:
+    if name not in CHIME_FAMILIES:
+        raise ValueError(f"there are no chimes {name!r}; use {', '.join(CHIME_FAMILIES)}")
+    return name
+
+
 class ChimeLevels(Model):
     """The chimes' family, samples in their place, and levels of chimes (and strokes), ticks and bell, dB against the
     voice."""
 
-    family: Literal["tones", "bowls", "wood", "drops"] = "tones"
+    family: Annotated[str, AfterValidator(_is_chime_family)] = "tones"
     own: OwnChimes = OwnChimes()
 
     phase: Annotated[float, Field(ge=-40, le=6)] = -12.0

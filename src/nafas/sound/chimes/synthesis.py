@@ -6,6 +6,7 @@ are eased over 8 ms or more so that none startles. Every sound is stereo float32
 loudest 100 ms has an RMS of 0 dB full scale; the mix sets the level it is heard at.
 """
 
+from collections.abc import Callable
 from functools import cache
 
 import numpy as np
@@ -17,9 +18,6 @@ Stereo = NDArray[np.float32]
 
 PANNED = 10 ** (-9 / 20)
 """What the far side keeps of a chime that belongs to one side: heard from there, and still whole on one loudspeaker."""
-
-
-FAMILIES = ("tones", "bowls", "wood", "drops")
 
 
 @cache
@@ -59,14 +57,7 @@ def stroke(kind: PhaseKind, rate: int) -> Stereo:
 
 @cache
 def _of_family(kind: PhaseKind, rate: int, family: str) -> Stereo:
-    if family == "bowls":
-        return _bowl(rate, _BOWLS[kind], 1.1 if kind.is_hold else 2.2)
-    if family == "wood":
-        first, then = _KNOCKS[kind]
-        return _knocks(rate, first, then)
-    if family == "drops":
-        return _drop(rate, *_DROPS[kind])
-    return _chime(kind, rate)
+    return FAMILIES[family](kind, rate)
 
 
 _BOWLS = dict(zip(PhaseKind, (523.3, 392.0, 293.7, 196.0)))
@@ -76,8 +67,9 @@ _KNOCKS = dict(zip(PhaseKind, ((440.0, 660.0), (523.3, 523.3), (440.0, 293.7), (
 _DROPS = dict(zip(PhaseKind, ((700.0, 1500.0, 1), (880.0, 1100.0, 2), (950.0, 420.0, 1), (420.0, 520.0, 2))))
 
 
-def _bowl(rate: int, pitch: float, decay: float) -> Stereo:
+def _bowl(kind: PhaseKind, rate: int) -> Stereo:
     """A small struck bowl: its partials, by ear, each with a slow beat."""
+    pitch, decay = _BOWLS[kind], 1.1 if kind.is_hold else 2.2
     t = np.arange(int(2.4 * rate)) / rate
     partials = ((1.0, 1.0, decay, 0.8), (2.71, 0.4, 0.6 * decay, 0.8), (5.15, 0.12, 0.3 * decay, 0.8))
     return levelled(_struck(t, pitch, partials), rate, attack=0.015)
@@ -97,8 +89,9 @@ def _struck(t: NDArray[np.float64], pitch: float, partials: tuple[tuple[float, .
     return sides
 
 
-def _knocks(rate: int, first: float, then: float) -> Stereo:
+def _knocks(kind: PhaseKind, rate: int) -> Stereo:
     """Two muffled knocks, a sixth of a second apart."""
+    first, then = _KNOCKS[kind]
     gap, one, two = int(0.16 * rate), _wood(rate, first), _wood(rate, then)
     both = np.zeros((2, gap + two.shape[1]))
     both[:, : one.shape[1]] += 0.8 * one
@@ -106,8 +99,9 @@ def _knocks(rate: int, first: float, then: float) -> Stereo:
     return levelled(both, rate, attack=0.008)
 
 
-def _drop(rate: int, begin: float, end: float, times: int) -> Stereo:
+def _drop(kind: PhaseKind, rate: int) -> Stereo:
     """A drop of water: a short tone whose pitch runs away, with a little of its echo."""
+    begin, end, times = _DROPS[kind]
     t = np.arange(int(0.14 * rate)) / rate
     phase = 2 * np.pi * np.cumsum(begin * (end / begin) ** (t / t[-1])) / rate
     one = np.sin(phase) * np.minimum(t / 0.012, 1) * np.exp(-t / 0.05)
@@ -126,6 +120,12 @@ def _chime(kind: PhaseKind, rate: int) -> Stereo:
     if kind is PhaseKind.EXHALE:
         return _gliding(rate, 587.3, 391.9)
     return _wood(rate, 520.0 if kind is PhaseKind.HOLD_FULL else 330.0)
+
+
+FAMILIES: dict[str, Callable[[PhaseKind, int], Stereo]] = {
+    "tones": _chime, "bowls": _bowl, "wood": _knocks, "drops": _drop,
+}  # fmt: skip
+"""What makes a chime of each of `CHIME_FAMILIES`; a test holds the two tables together."""
 
 
 @cache
