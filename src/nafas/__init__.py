@@ -1,3 +1,3 @@
 """Nafas: script, time, mix and prove guided breathing recordings."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
