@@ -44,7 +44,7 @@ make_environment() {
     local kind=$1 base stamp want
     base=$(find_python) || { need_packages python3 python3-venv; base=$(find_python) || {
         say "Python 3.11 or newer is needed; this machine has $(python3 --version 2>&1)."; exit 1; }; }
-    want=$( { cat "requirements/$kind.lock" pyproject.toml; "$base" --version; pwd; } | sha256sum | cut -d' ' -f1)
+    want=$( { cat "requirements/$kind.lock" pyproject.toml setup.py src/nafas/native/kernel.c; "$base" --version; pwd; } | sha256sum | cut -d' ' -f1)
     stamp=.venv/nafas-$kind.stamp
     PYTHON=$PWD/.venv/bin/python
     if [ -x "$PYTHON" ] && [ "$(cat "$stamp" 2>/dev/null)" = "$want" ]; then return; fi
@@ -56,8 +56,24 @@ make_environment() {
         quietly "$base" -m venv .venv
     fi
     quietly "$PYTHON" -m pip install --disable-pip-version-check --require-hashes -r "requirements/$kind.lock"
+    find_compiler
     quietly "$PYTHON" -m pip install --disable-pip-version-check --no-build-isolation --no-deps -e .
+    "$PYTHON" -c 'from nafas import native; raise SystemExit(not native.available())' ||
+        say "the compiled loops could not be built; NumPy does their work, slower"
     printf '%s' "$want" >"$stamp"
+}
+
+# The inner loops are compiled once. Where there is no C compiler, one that comes as a package does it, and goes again.
+find_compiler() {
+    local candidate
+    for candidate in ${CC:-} cc gcc clang; do
+        if command -v "${candidate%% *}" >/dev/null; then return; fi
+    done
+    say "there is no C compiler here: taking one for this once"
+    quietly "$PYTHON" -m pip install --disable-pip-version-check --require-hashes --no-deps \
+        --target .venv/compiler -r requirements/compiler.lock || return 0
+    export PYTHONPATH="$PWD/.venv/compiler${PYTHONPATH:+:$PYTHONPATH}" CC="$PYTHON -m ziglang cc"
+    trap 'rm -rf .venv/compiler' EXIT
 }
 
 # Qt's platform and sound plugins link to a few system libraries that no wheel carries.

@@ -23,7 +23,7 @@ SHELVES = (
     ("sound and voice", ("sound", "voice")),
     ("time and record", ("timing", "library", "ledger", "integration")),
     ("what is written", ("script", "languages")),
-    ("small tools", ("parallel", "state", "audio_files", "small")),
+    ("small tools", ("parallel", "state", "audio_files", "native", "small")),
 )
 WIDE, HIGH, GAP, LEFT, TOP, STEP = 132, 46, 16, 190, 30, 92
 

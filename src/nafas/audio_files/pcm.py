@@ -11,6 +11,8 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas import native
+
 _PIECE = 65_536  # frames converted at once: they stay in the cache
 _WIDTHS = {"PCM_16": 2, "PCM_24": 3}
 
@@ -56,6 +58,9 @@ class PcmData:
 
     def _convert(self, data: NDArray[np.uint8], out: NDArray[np.float32]) -> None:
         """Packed frames as float32, channel by channel."""
+        if self._width == 3 and self._channels <= 2 and native.available():
+            native.unpack24(data, out)
+            return
         size = self._width * self._channels
         kind = "<i4" if self._width == 3 else "<i2"
         for channel, samples in enumerate(out):

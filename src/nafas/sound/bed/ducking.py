@@ -13,6 +13,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas import native
 from nafas.script.model.beds import Ducking
 
 SILENT = -90.0
@@ -45,8 +46,11 @@ class LevelLine:
                 span = float(self.places[i] - self.places[i - 1])
                 slope = (self.levels[i] - self.levels[i - 1]) / span
                 first = self.levels[i - 1] + slope * (at - float(self.places[i - 1]))
-                line = first + slope * np.arange(end - at)
-                part *= (10 ** (line / 20)).astype(np.float32)
+                if native.available() and part.strides[1] == 4:
+                    native.ramp(part, float(first), float(slope))
+                else:
+                    line = first + slope * np.arange(end - at)
+                    part *= (10 ** (line / 20)).astype(np.float32)
             at = end
 
     def level_at(self, places: NDArray[np.int64]) -> NDArray[np.float64]:

@@ -20,6 +20,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas import native
 from nafas.errors import InputError
 from nafas.files import part_path, sync_folder, writable
 from nafas.sound.files.dither import Dither
@@ -67,7 +68,7 @@ class _WaveFile:
         if self._dither is not None:
             packed = np.ascontiguousarray(self._dither(block).T.astype("<i2")).reshape(-1)
         else:
-            packed = _packed(block if block.dtype == np.int32 else to_24_bit(block))
+            packed = _packed(block)
         self._put(packed.data, self._begin + frame * self._frame)
 
     def _put(self, data: "bytes | memoryview", at: int) -> None:
@@ -80,8 +81,11 @@ class _WaveFile:
         self._file.close()
 
 
-def _packed(steps: NDArray[np.int32]) -> NDArray[np.uint8]:
-    """24-bit steps, shape (channels, n), as three bytes each, frame by frame."""
+def _packed(block: NDArray[Any]) -> NDArray[np.uint8]:
+    """Samples, or 24-bit steps as int32, of shape (channels, n), as three bytes each, frame by frame."""
+    if block.dtype == np.float32 and native.available():
+        return native.pack24(block)
+    steps = block if block.dtype == np.int32 else to_24_bit(block)
     channels, frames = steps.shape
     packed = np.empty((frames, channels, 3), np.uint8)
     octets = np.ascontiguousarray(steps, dtype="<i4").view(np.uint8).reshape(channels, frames, 4)

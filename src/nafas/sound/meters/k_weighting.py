@@ -13,11 +13,43 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas import native
 from nafas.weighting import k_weighting
 
 _LONGEST = 64  # samples in a run
 _GROUP = 32  # runs whose states are found by one product, and groups of them by another
 _STATES = 4
+
+
+class KPowers:
+    """K-weighted powers of a stream, by the compiled loop where it is there.
+
+    Args:
+        rate: samples a second.
+        channels: 1 or 2.
+        hop: samples whose power is taken together.
+    """
+
+    def __init__(self, rate: int, channels: int, hop: int) -> None:
+        self._hop = hop
+        self._native = native.available()
+        if self._native:
+            sections = k_weighting(rate)
+            self._coefficients = np.ascontiguousarray(sections[:, [0, 1, 2, 4, 5]])
+            self._state = np.zeros((4, 2))
+        else:
+            self._filter = KFilter(rate, channels, hop)
+
+    def __call__(self, block: NDArray[np.floating]) -> NDArray[np.float64]:
+        """Means of left², right² and left * right of the next samples, shape (channels, runs * hop), to (runs, 3); of
+        one channel it is left and right."""
+        if self._native:
+            samples = block.astype(np.float32, copy=False)
+            return native.k_powers(samples, self._hop, self._coefficients, self._state)
+        parts = self._filter(block).reshape(len(block), -1, self._hop)
+        left, right = parts[0], parts[-1]
+        pairs = ((left, left), (right, right), (left, right))
+        return np.stack([np.vecdot(a, b).astype(np.float64) for a, b in pairs], axis=1) / self._hop
 
 
 class KFilter:

@@ -10,7 +10,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.sound.meters.k_weighting import KFilter
+from nafas.sound.meters.k_weighting import KPowers
 
 _ABSOLUTE_GATE = -70.0
 _RELATIVE_GATE = -10.0
@@ -32,7 +32,7 @@ class LoudnessMeter:
         if rate % 50:
             raise ValueError(f"rate {rate} is no multiple of 50")
         self._hop = rate // 50
-        self._filter = KFilter(rate, channels, self._hop)
+        self._filter, self._channels = KPowers(rate, channels, self._hop), channels
         self._left = np.zeros((channels, 0), np.float32)
         self._powers: list[NDArray[np.float64]] = []
         self._mids: list[NDArray[np.float64]] = []
@@ -44,13 +44,12 @@ class LoudnessMeter:
             block = np.concatenate([self._left, block], axis=1)
         whole = block.shape[1] // self._hop * self._hop
         if whole:
-            weighted = self._filter(block[:, :whole])
-            parts = weighted.reshape(len(weighted), -1, self._hop)
-            each = np.vecdot(parts, parts).astype(np.float64) / self._hop
-            self._powers.append(each.sum(axis=0))
-            if len(parts) == 2:
-                self._lefts.append(each[0])
-                cross = np.vecdot(parts[0], parts[1]).astype(np.float64) / self._hop
+            left, right, cross = self._filter(block[:, :whole]).T
+            if self._channels == 1:
+                self._powers.append(left)
+            else:
+                self._powers.append(left + right)
+                self._lefts.append(left)
                 self._mids.append(self._powers[-1] / 4 + cross / 2)
         self._left = np.array(block[:, whole:], np.float32)
 

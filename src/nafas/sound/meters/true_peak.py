@@ -12,6 +12,8 @@ from threading import Lock
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas import native
+
 _FACTOR = 4
 _SIDE = 8  # samples of context on each side of an interpolated value
 _PIECE = 64  # interpolated together, by one matrix product
@@ -68,6 +70,11 @@ def _bends() -> tuple[float, float]:
 
 
 _SLOPE, _BEND = _bends()
+_PHASES = np.zeros((_FACTOR, 2 * _SIDE + 1), np.float32)
+"""The taps of each phase, in the order of the samples, as the compiled loop takes them."""
+for _phase in range(_FACTOR):
+    _own = _TAPS[_phase::_FACTOR][::-1]
+    _PHASES[_phase, 2 * _SIDE + 1 - len(_own) :] = _own
 
 
 def _bounds(windows: NDArray[np.float32], highest: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -139,6 +146,8 @@ def highest_peak(block: NDArray[np.floating], floor: float) -> float:
     """The highest true peak of a block (shape and context as in `piece_peaks`), or `floor` when none is above it."""
     width = _CHUNK + 2 * _SIDE
     samples = block.astype(np.float32, copy=False)
+    if native.available():
+        return native.highest_peak(samples, floor, _PHASES, _BOUND * (1 + 1e-6), 1 + _SLOPE, _BEND)
     if samples.shape[1] <= width:
         return _highest(samples, floor)
     windows = _windows(samples, width, _CHUNK)
