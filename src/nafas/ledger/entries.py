@@ -43,6 +43,7 @@ class FileNote:
         seconds, loudness, true_peak: of sound; None for others.
         proof: whether its proof holds; None where there was none.
         contour: by which it is known again by its sound (`contour.contour`); None for none.
+        digest: SHA-256 of its bytes where it is known already, as its proof knows it; "": it is taken from the file.
     """
 
     path: Path
@@ -51,6 +52,7 @@ class FileNote:
     true_peak: float | None = None
     proof: bool | None = None
     contour: bytes | None = None
+    digest: str = ""
 
 
 @dataclass(frozen=True)
@@ -109,7 +111,8 @@ def add(
     now = datetime.now(UTC).astimezone().isoformat(timespec="seconds")
     rows = []
     for file in files:
-        total, size = _sum(file.path), file.path.stat().st_size
+        total = (file.digest if file.path.exists() else "") or _sum(file.path)
+        size = file.path.stat().st_size
         proof = None if file.proof is None else int(file.proof)
         rows.append(
             (str(file.path.absolute()), total, size, file.seconds, file.loudness, file.true_peak, proof, file.contour)

@@ -71,12 +71,13 @@ def _made_of(session: "Session", folder: Path) -> str:
 
 
 def _sounds(paths: Sequence[Path], mastered: "Mastered", proofs: "Sequence[Proof]") -> list[FileNote]:
-    held = {proof.path.suffix: proof.holds for proof in proofs}
-    measured, seconds = mastered.measured, mastered.frames / mastered.rate
-    return [
-        FileNote(path, seconds, measured.loudness, measured.true_peak, held.get(path.suffix), contour(measured.fine))
-        for path in paths
-    ]
+    known = {proof.path.suffix: (proof.holds, proof.sha256) for proof in proofs}
+    measured, seconds, sound = mastered.measured, mastered.frames / mastered.rate, contour(mastered.measured.fine)
+    notes = []
+    for path in paths:
+        holds, digest = known.get(path.suffix, (None, ""))
+        notes.append(FileNote(path, seconds, measured.loudness, measured.true_peak, holds, sound, digest))
+    return notes
 
 
 def _kept(

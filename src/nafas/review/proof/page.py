@@ -28,7 +28,7 @@ def body(proof: Proof, drawn: str) -> str:
     minutes = clock(proof.frames / proof.rate, tenths=True)
     facts = (
         f"{proof.path.name}, {minutes}, {proof.measured.loudness:.1f} LUFS, {proof.measured.true_peak:.1f} dBTP, "
-        f"{proof.rate} Hz. CRC-32 {proof.crc32}"
+        f"{proof.rate} Hz. SHA-256 {proof.sha256}"
     )
     rows = "".join(
         f"<tr><td>{clock(match.moment.at, tenths=True)}</td><td>{escape(match.name[:80])}</td>"

@@ -82,7 +82,7 @@ class Proof:
     """A file, judged.
 
     Attributes:
-        path: the file; `crc32` of its bytes, in hexadecimal.
+        path: the file; `sha256` of its bytes, in hexadecimal.
         rate, frames, channels: as decoded.
         tolerance: of its format.
         matches: every cue, chime and bell, in order of time.
@@ -93,7 +93,7 @@ class Proof:
     """
 
     path: Path
-    crc32: str
+    sha256: str
     rate: int
     frames: int
     channels: int

@@ -1,6 +1,5 @@
 """Prove a file: at once after it was written, or again later from the file alone."""
 
-import hashlib
 import math
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -8,11 +7,11 @@ from pathlib import Path
 
 from nafas.audio_files import AudioReader
 from nafas.errors import InputError
+from nafas.files import digest_of, file_digest
 from nafas.review.proof.decoded import Found, look_through, shift_of
 from nafas.review.proof.faults import faults
 from nafas.review.proof.levels import EXACT, LOSSY, compare
 from nafas.review.proof.proof import CueMatch, Proof
-from nafas.review.proof.record import checksum_of
 from nafas.review.proof.sought import Sought, sought
 from nafas.script.file import session_text
 from nafas.script.model.session import Session
@@ -60,13 +59,13 @@ def prove(
     tolerance = EXACT if exact else LOSSY
     wanted = sought(mix.cast, mix.chimes.sounds)
     with ThreadPoolExecutor(1) as meanwhile:
-        sums = meanwhile.submit(checksum_of, path)
+        digest = meanwhile.submit(file_digest, path)
         places, heard = look_through(reader, wanted, 10 ** (gain / 20), progress)
     matches = _matches(mix, wanted, places)
     proof = Proof(
-        path, sums.result(), reader.rate, reader.frames, reader.channels, tolerance, matches, (), heard,
+        path, digest.result(), reader.rate, reader.frames, reader.channels, tolerance, matches, (), heard,
         session.master.loudness, session.master.ceiling,
-        hashlib.sha256(session_text(session).encode()).hexdigest(), session.title,
+        digest_of(session_text(session).encode()), session.title,
     )  # fmt: skip
     due = 1 if session.master.mono else 2
     late = None

@@ -2,7 +2,6 @@
 
 import json
 import math
-import zlib
 from pathlib import Path
 from typing import Any
 
@@ -27,7 +26,7 @@ def as_record(proof: Proof) -> dict[str, Any]:
         "format": FORMAT,
         "holds": proof.holds,
         "file": proof.path.name,
-        "crc32": proof.crc32,
+        "sha256": proof.sha256,
         "session": proof.title,
         "session_sha256": proof.session_sum,
         "rate": proof.rate,
@@ -68,16 +67,6 @@ def short_term(proof: Proof) -> list[float]:
     fine = proof.measured.fine
     curve = sliding(fine, 3.0) if len(coarse(fine)) >= 30 else sliding(fine, 0.4)
     return [float(value) for value in curve]
-
-
-def checksum_of(path: Path) -> str:
-    """CRC-32 of a file's bytes, in hexadecimal: whether a record tells of this very file. It is no proof against
-    forgery: SHA-256 would take longer than all the rest on a machine that has no instructions for it."""
-    digest = 0
-    with path.open("rb") as file:
-        while block := file.read(1 << 20):
-            digest = zlib.crc32(block, digest)
-    return f"{digest:08x}"
 
 
 def save_record(proof: Proof) -> Path:
