@@ -8,8 +8,6 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["NAFAS_SILENT"] = "1"
 # What reads at once; the natural voice has tests of its own.
 os.environ["NAFAS_NARRATOR"] = "espeak"
-# Several workers share the cores: BLAS threads that wait for each other only take them away.
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="nafas-test-")
 # What the stand-in has read once, for all workers of this run.
 os.environ["NAFAS_CACHE"] = os.path.join(  # noqa: PTH118 - what is imported so early must be little

@@ -14,7 +14,6 @@ from threading import Event, Lock
 from typing import Any, TypeVar, cast
 
 from nafas.errors import Cancelled
-from nafas.parallel.single_blas import single_blas
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
@@ -61,10 +60,9 @@ def in_shares(
         Cancelled: when `progress` does.
     """
     workers = min(4, os.cpu_count() or 1, len(items))
-    with single_blas():
-        if _may_fork and fork and workers > 1:
-            return _in_processes(work, items, total, progress, workers)
-        return _in_threads(work, items, total, progress, max(1, workers))
+    if _may_fork and fork and workers > 1:
+        return _in_processes(work, items, total, progress, workers)
+    return _in_threads(work, items, total, progress, max(1, workers))
 
 
 def _in_threads(
