@@ -9,6 +9,7 @@ from fractions import Fraction
 
 import pytest
 
+from nafas import __version__
 from nafas.cli.main import main
 from nafas.script import load_session, save_session
 
@@ -60,7 +61,7 @@ def test_version_needs_nothing_heavy():
     code = "import sys; from nafas.cli.main import main\ntry: main(['--version'])\nexcept SystemExit: pass\n"
     heavy = "print([m for m in ('numpy', 'scipy', 'pydantic', 'PySide6', 'soundfile') if m in sys.modules])"
     done = subprocess.run([sys.executable, "-c", code + heavy], capture_output=True, text=True, check=True)
-    assert done.stdout.splitlines() == ["nafas 0.1.0", "[]"]
+    assert done.stdout.splitlines() == [f"nafas {__version__}", "[]"]
 
 
 def test_schema_is_json(capsys):

@@ -17,6 +17,7 @@ from nafas.sound import MasterStream, build_mix, find_master, measure, render
 from nafas.sound.bed.ducking import plan_ducking
 from nafas.sound.bed.night_sea import night_sea
 from nafas.sound.chimes.synthesis import bell, chime
+from nafas.sound.master.foresight import Foresight
 from nafas.timing import compile_session
 from nafas.voice import Narrator, cast_timeline
 
@@ -74,9 +75,24 @@ def test_the_master_measures_what_it_says(short, folder, name):
 
 def test_the_limiter_holds_the_ceiling_when_much_is_asked(short):
     loud = short.model_copy(update={"master": short.master.model_copy(update={"loudness": -11.0})})
-    master, _, found = find_master(mix_of(loud))
+    stages = []
+    master, _, found = find_master(mix_of(loud), stages.append)
+    assert sum(done == 1.0 for done in stages) <= 4  # the mix, its peaks, and the limited master twice at most
     assert master.deepest < -1 and found.loudness == pytest.approx(-11.0, abs=0.1)
     assert measure(master).true_peak <= -1.0
+
+
+@pytest.mark.parametrize("rate", [44_100, 48_000])
+def test_what_the_limiter_takes_is_foreseen(short, rate):
+    mix = mix_of(short, rate)
+    plain = measure(mix)
+    foresight = Foresight(mix, plain, -1.0, lambda done: None)
+    assert foresight.loudness(3.0) == pytest.approx(plain.at_gain(3.0).loudness, abs=1e-6)  # nothing to limit there
+    for gain in (-1.0 - plain.true_peak + over for over in (2.0, 6.0, 11.0)):
+        assert foresight.loudness(gain) == pytest.approx(measure(MasterStream(mix, gain, -1.0)).loudness, abs=0.2)
+    gain = foresight.gain_to(plain.loudness + 5.0, 60.0)
+    assert foresight.loudness(gain) == pytest.approx(plain.loudness + 5.0, abs=0.01)
+    assert foresight.gain_to(20.0, gain) == gain
 
 
 def test_a_session_without_any_sound_is_still_a_file(folder):

@@ -70,8 +70,12 @@ def gain_curve(required: np.ndarray, reach: int) -> np.ndarray:
         required: highest allowed linear gain of each step, shape (n,), in (0, 1].
         reach: steps; 2 or more.
     """
-    around = np.lib.stride_tricks.sliding_window_view(np.pad(required, reach, mode="edge"), 2 * reach + 1)
-    lowest = np.pad(around.min(axis=1), reach, mode="edge")
+    lowest, width = np.pad(required, reach, mode="edge"), 1
+    while 2 * width <= 2 * reach + 1:  # the lowest of two, of four, of eight ...
+        lowest, width = np.minimum(lowest[:-width], lowest[width:]), 2 * width
+    rest = 2 * reach + 1 - width
+    lowest = np.minimum(lowest[: len(lowest) - rest], lowest[rest:])
+    lowest = np.pad(lowest, reach, mode="edge")
     window = np.hanning(2 * reach + 1)
     return np.convolve(lowest, window / window.sum(), mode="valid")
 

@@ -15,7 +15,8 @@ from nafas.voice.level import gain_curve
 REACH = 8
 """Pieces of 64 samples over which the gain moves, each way: about 11 ms at 48 kHz."""
 _SPAN = (2 * REACH + 2) * PIECE
-_MARGIN = 0.05  # dB kept under the ceiling, for the little that the moving gain itself adds
+MARGIN = 0.05
+"""dB kept under the ceiling, for the little that the moving gain itself adds."""
 
 
 class MasterStream:
@@ -36,7 +37,7 @@ class MasterStream:
         self.length = mix.length
         self.channels = mix.channels
         self._gain = np.float32(10 ** (gain / 20))
-        self._ceiling = None if ceiling is None else 10 ** ((ceiling - _MARGIN) / 20)
+        self._ceiling = None if ceiling is None else 10 ** ((ceiling - MARGIN) / 20)
         self.forkable = getattr(mix, "forkable", False)
         self.deepest = 0.0
         self._lock = Lock()

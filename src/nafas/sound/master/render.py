@@ -1,8 +1,8 @@
 """Render a mix to a master file, and to stems on request.
 
 One pass mixes and measures; the gain that brings it to the target follows from that; a second pass mixes, amplifies and
-writes. Only where the gain would push true peaks past the ceiling does a limiter work, and then its loudness is
-measured too and the gain corrected before anything is written.
+writes. Only where the gain would push true peaks past the ceiling does a limiter work. The gain is foreseen then, and
+what it comes to is measured before anything is written.
 """
 
 import math
@@ -20,6 +20,7 @@ from nafas.parallel.ahead import ahead
 from nafas.parallel.shares import Tell, in_shares
 from nafas.sound.files.encode import FULL_SCALE, AudioFile, publish
 from nafas.sound.files.formats import encoding_of
+from nafas.sound.master.foresight import Foresight
 from nafas.sound.master.limiter import MasterStream
 from nafas.sound.master.mono_downmix import MonoDownmix
 from nafas.sound.meters.measure import BLOCK, Measured, Progress, measure
@@ -28,7 +29,7 @@ from nafas.sound.mix.mix import STEMS, Mix, Stems
 CLOSE_ENOUGH = 0.03
 """LU from the target that ends the search for the gain."""
 _MOST_LIMITING = 12.0  # dB; asking more of a limiter is no master but a fault
-
+_TIMES_MEASURED = 4  # two are enough unless the limiter works far more than it should
 
 _PART_SECONDS = 30
 
@@ -95,19 +96,15 @@ def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[Maste
     if plain.true_peak + gain <= ceiling:
         return MasterStream(heard, gain, None), gain, plain.at_gain(gain)
     most = ceiling - plain.true_peak + _MOST_LIMITING
-    slope, before = 1.0, None
-    for _ in range(6):
-        gain = min(gain, most)
+    foresight, unforeseen = Foresight(heard, plain, ceiling, progress), 0.0
+    for _ in range(_TIMES_MEASURED):
+        gain = foresight.gain_to(target - unforeseen, most)
         master = MasterStream(heard, gain, ceiling)
         measured = measure(master, progress)
         missed = target - measured.loudness
         if abs(missed) <= CLOSE_ENOUGH or (gain >= most and missed > 0):
             break
-        if before is not None and gain != before[0]:
-            # The more the limiter works, the less a decibel of gain brings: step by what the last one brought.
-            slope = min(1.0, max(0.15, (measured.loudness - before[1]) / (gain - before[0])))
-        before = (gain, measured.loudness)
-        gain += missed / slope
+        unforeseen = measured.loudness - foresight.loudness(gain)
     return master, gain, measured
 
 
