@@ -55,9 +55,9 @@ def compiling() -> None:
     hour, pace = counted_hour(), paced()
 
     def fresh() -> None:
-        set_body.set_body.cache_clear()
-        set_body.openings_to_time.cache_clear()
-        rounds.expand.cache_clear()
+        set_body.set_body.cache_clear()  # type: ignore[attr-defined]
+        set_body.openings_to_time.cache_clear()  # type: ignore[attr-defined]
+        rounds.expand.cache_clear()  # type: ignore[attr-defined]
         assert len(compile_session(hour, pace).moments) > 3600
 
     turn = [0]
@@ -286,7 +286,7 @@ def window() -> None:
     lines = []
     for place in range(10):
         began = time.perf_counter()
-        main.takes.list.choose(place)
+        main.views.takes.list.choose(place)
         main.grab()
         lines.append(time.perf_counter() - began)
     show("Takes view, another line and its takes drawn (median)", f"{statistics.median(lines) * 1e3:.0f} ms")

@@ -3,14 +3,19 @@
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from pulse_bed import pulse_bed
+
+if TYPE_CHECKING:
+    from nafas.desk.window import MainWindow
+    from nafas.sound.mix.mix import Mix
 
 Show = Callable[..., None]
 Best = Callable[..., float]
 
 
-def encoding(folder: Path, mix: object, show: Show, best: Best) -> None:
+def encoding(folder: Path, mix: "Mix", show: Show, best: Best) -> None:
     """A master in three formats: in one pass, and in one pass each."""
     from nafas.sound import render
 
@@ -48,7 +53,7 @@ def beds(folder: Path, show: Show, best: Best) -> None:
         show(f"a recorded bed {name}: first, then", f"{60 / first:.0f}, {60 / again:.0f} x real time")
 
 
-def playing(main: object, settle: Callable[[], None], show: Show) -> None:
+def playing(main: "MainWindow", settle: Callable[[], None], show: Show) -> None:
     """From Play to the first block handed to the card: straight on, over and over, slower and faster."""
     ways = (("straight on", None, 1.0), ("a round over and over", (100.0, 112.0), 1.0),
             ("at half speed", None, 0.5), ("half as fast again", None, 1.5))  # fmt: skip

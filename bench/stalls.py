@@ -55,7 +55,7 @@ def hour_of_use(show: Show) -> None:
 
 
 def _steps(window, folder: Path, turn: int) -> "Iterator[tuple[str, Callable[[], object]]]":
-    from nafas.desk.commands.edit_commands import Chosen
+    from nafas.score.selection import Chosen
     from nafas.script.edits.session_edits import change, change_block
 
     document, editing, player = window.document, window.editing, window.player

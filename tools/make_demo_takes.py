@@ -21,6 +21,7 @@ from piper import PiperVoice, SynthesisConfig
 
 from nafas.script import BreathSet, PhaseKind, load_session
 from nafas.script.words.lexicon import Lexicon, count_word
+from nafas.script.words.wording import Wording
 from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.level import speech_bounds, speech_gain
 
@@ -54,7 +55,9 @@ def main() -> int:
     folder.mkdir(exist_ok=True)
     for old in folder.glob("*.flac"):
         old.unlink()
-    lines = [(count_word(n, "en"), 3) for n in range(1, 13)] + [(Lexicon("en").kind(kind), 3) for kind in PhaseKind]
+    lines = [(count_word(n, "en"), 3) for n in range(1, 13)] + [
+        (Lexicon("en", Wording()).kind(kind), 3) for kind in PhaseKind
+    ]
     takes = []
     for text, wanted in lines:
         for letter, (samples, rate) in zip("abc", best_words(voice, text, wanted)):

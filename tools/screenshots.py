@@ -40,7 +40,6 @@ from nafas.series.plan import Series, Variant, save_series
 from nafas.state.recent_files import note_recent
 from nafas.tasks.render import RenderRequest, produce
 from nafas.voice import TakeBook
-from nafas.voice.takebook.book import checked
 from nafas.voice.takebook.writing import copy_book, write_index
 
 
@@ -124,7 +123,7 @@ def takes(window: MainWindow, folder: Path) -> None:
     with tempfile.TemporaryDirectory() as made:
         copy_book(TakeBook(SESSION.parent / "takes"), Path(made) / "takes")
         index = TakeBook(Path(made) / "takes").index
-        told = tuple(checked(t, confidence=0.31) if t.file == "exhale-b.flac" else t for t in index.takes)
+        told = tuple(t.replace(confidence=0.31) if t.file == "exhale-b.flac" else t for t in index.takes)
         write_index(Path(made) / "takes", index.model_copy(update={"takes": told}))
         save_session(change_block(load_session(SESSION), 3, count_length="0.5"), Path(made) / "between-crossings.nafas")
         window.document.open(Path(made) / "between-crossings.nafas")
