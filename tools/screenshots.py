@@ -12,6 +12,7 @@ os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = tempfile.mkdtemp()
 os.environ["NAFAS_LIBRARY"] = tempfile.mkdtemp()
 os.environ["NAFAS_RECORDS"] = tempfile.mkdtemp()
+os.environ["HOME"] = tempfile.mkdtemp()  # shown as ~
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
 sys.path.insert(0, str(Path(__file__).parent))
@@ -271,7 +272,7 @@ def rehearse(window: MainWindow, folder: Path) -> None:
 
 def handing_over(window: MainWindow, folder: Path) -> None:
     """Before any session is open; what is handed over, what the ledger keeps, and a series."""
-    home = Path(tempfile.mkdtemp()) / "ferry"
+    home = Path.home() / "ferry"
     shutil.copytree(SESSION.parent, home)
     for name in ("first watch", "after the crossing"):
         shutil.copy(SESSION, home / f"{name}.nafas")

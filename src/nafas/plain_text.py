@@ -1,8 +1,10 @@
 """Text from a file made harmless where it is shown: on a terminal, in a table."""
 
+import contextlib
 import io
 import sys
 import unicodedata
+from pathlib import Path
 from typing import Any, TextIO
 
 _KEPT = "\n\t"
@@ -19,6 +21,13 @@ def _written_out(character: str) -> str:
     if unicodedata.category(character) in ("Zs", "Mn") or character in "\u200c\u200d":
         return character  # spaces, marks, and the joiners that several scripts need
     return character.encode("unicode_escape").decode("ascii")
+
+
+def short_path(path: Path) -> str:
+    """A path for people, the home folder as ~."""
+    with contextlib.suppress(ValueError, RuntimeError):  # it is elsewhere, or there is no home
+        return str("~" / path.relative_to(Path.home()))
+    return str(path)
 
 
 def cell(text: str) -> str:

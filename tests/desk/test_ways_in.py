@@ -50,7 +50,7 @@ def sound(path, seconds=1.0):
     return path
 
 
-def test_three_ways_in_and_what_was_open_lately(qtbot, window, folder, monkeypatch):
+def test_three_ways_in_and_recent_sessions(qtbot, window, folder, monkeypatch):
     window.show_view("welcome")
     page = window.views.welcome
     assert page.isVisible() and not window.masthead.isVisible() and not window.left.isVisible()

@@ -1,4 +1,4 @@
-"""Session files that were open lately."""
+"""Recent session files."""
 
 import contextlib
 from pathlib import Path

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from nafas.errors import InputError
 from nafas.ledger.entries import Entry, before_it, changed_since
-from nafas.plain_text import pluralize
+from nafas.plain_text import pluralize, short_path
 
 _MOST_FILES = 12
 
@@ -66,7 +66,7 @@ def about_entry(entry: Entry) -> str:
     if len(entry.files) > _MOST_FILES:
         files.append(f"and {pluralize(len(entry.files) - _MOST_FILES, 'more file', 'more files')}")
     if files:
-        parts.append(f"{Path(entry.files[0]['path']).parent}\n" + "\n".join(files))
+        parts.append(f"{short_path(Path(entry.files[0]['path']).parent)}\n" + "\n".join(files))
     stand = entry.data.get("let_stand", [])
     if stand:
         parts.append("Let stand:\n" + "\n".join(f"• {each}" for each in stand[:6]))

@@ -1,1 +1,1 @@
-"""The page that stands before any session is open: three ways in, and what was open lately."""
+"""The page that stands before any session is open: three ways in, and recent sessions."""

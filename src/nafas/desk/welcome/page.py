@@ -1,4 +1,4 @@
-"""Three ways in: the demo, a purpose, a recording; and what was open lately."""
+"""Three ways in: the demo, a purpose, a recording; and recent sessions."""
 
 from collections.abc import Sequence
 from itertools import pairwise
@@ -13,6 +13,7 @@ from nafas.desk.widgets.fields import Choice
 from nafas.desk.widgets.labels import Label
 from nafas.drawing.theme import theme
 from nafas.library.own import PURPOSES
+from nafas.plain_text import short_path
 
 _WIDE, _CARD_HIGH = 960, 250
 _MOST = 5
@@ -111,16 +112,16 @@ class WelcomePage(QWidget):
         return row
 
     def show_recent(self, paths: Sequence[Path], news: bool) -> None:
-        """Show the sessions that were open lately, and whether something is new."""
+        """Show recent sessions, and whether something is new."""
         for widget in emptied(self.lately):
             widget.deleteLater()  # it may be the one that was just clicked
         if paths:
-            self.lately.addWidget(Label("Open lately", objectName="section"), 0, 0)
+            self.lately.addWidget(Label("Recent", objectName="section"), 0, 0)
         for index, path in enumerate(paths[:_MOST], 1):
             button = Button(path.stem, lambda _=False, path=path: self.recent.emit(path), kind="link", tip=str(path))
             button.setCursor(Qt.CursorShape.PointingHandCursor)
             self.lately.addWidget(button, index, 0, Qt.AlignmentFlag.AlignLeft)
-            where = Label(str(path.parent), objectName="muted")
+            where = Label(short_path(path.parent), objectName="muted")
             where.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
             self.lately.addWidget(where, index, 1)
         self.lately.setColumnStretch(1, 1)
