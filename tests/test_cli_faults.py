@@ -3,11 +3,12 @@
 import csv
 import io
 import os
+from pathlib import Path
 
 import pytest
 
 from nafas.cli.main import main
-from nafas.plain_text import cell, printable
+from nafas.plain_text import cell, printable, short_path
 from nafas.script import Session, Talk, load_session, save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset
@@ -102,3 +103,10 @@ def test_a_fault_of_our_own_is_one_line_too_and_whole_in_the_log(tmp_path, capsy
     monkeypatch.setattr("nafas.timing.sheet.sheet_text", broken)
     assert "ZeroDivisionError: a fault" in one_line(capsys, ["sheet", tmp_path / "a.nafas"], ExitCode.FAULT)
     assert load_session(tmp_path / "a.nafas").blocks
+
+
+def test_the_home_folder_is_shown_short(monkeypatch, tmp_path):
+    monkeypatch.setenv("HOME", str(tmp_path / "deck"))
+    assert short_path(tmp_path / "deck" / "watch" / "a.nafas") == "~/watch/a.nafas"
+    assert short_path(tmp_path / "deck") == "~" and short_path(Path("/decks/a")) == "/decks/a"
+    assert short_path(tmp_path / "deck2" / "a") == str(tmp_path / "deck2" / "a")
