@@ -100,7 +100,7 @@ schema
 _SERIES = """{"format": 1, "title": "Crossings", "session": "short.nafas", "audio": [".flac"], "into": "made",
 "variants": [{"name": "short"}, {"name": "slow", "count_length": "6/5"}, {"name": "long", "length": "120"}]}"""
 _UNSTEADY = (
-    (re.compile(r"\r[^\r\n]*"), ""),
+    (re.compile(r"(?m)\r[^\r\n]*|^(\x1b\[K)?(\w+ +\d+% *)?\n"), ""),
     (re.compile(r"took [\d:]+,"), "took N,"),
     (re.compile(r"[\d.]+ x real time"), "N x real time"),
     (re.compile(r'"(real_time_factor|proof_seconds|peak_memory_mb)": [\d.]+'), r'"\1": N'),

@@ -1,6 +1,10 @@
 """The compiled loops give what the NumPy way gives, which is the reference: random sound, odd lengths, one channel and
 two, silence after sound (numbers too small to be normal), samples at and over full scale."""
 
+import os
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -8,6 +12,7 @@ from hypothesis import strategies as st
 
 from nafas import native
 from nafas.audio_files.pcm import PcmData
+from nafas.script import save_session
 from nafas.sound.bed.ducking import LevelLine
 from nafas.sound.files import encode
 from nafas.sound.meters import true_peak
@@ -100,3 +105,13 @@ def test_a_library_of_another_make_is_passed_over(monkeypatch, tmp_path):
     assert native._library.__wrapped__() is None
     monkeypatch.setenv("NAFAS_NUMPY", "1")
     assert native._library.__wrapped__() is None
+
+
+def test_a_master_has_the_same_bytes_without_the_compiled_loops(short, folder):
+    save_session(short, folder / "a.nafas")
+    for name, numpy_only in (("c.wav", "0"), ("n.wav", "1")):
+        asked = [sys.executable, "-m", "nafas", "render", "a.nafas", "--out", name, "--no-proof"]
+        subprocess.run(
+            asked, cwd=folder, env={**os.environ, "NAFAS_NUMPY": numpy_only}, check=True, capture_output=True
+        )
+    assert (folder / "c.wav").read_bytes() == (folder / "n.wav").read_bytes()

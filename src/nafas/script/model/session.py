@@ -6,7 +6,7 @@ Session. Lengths are in counts or exact seconds; no sample rate is known here.
 
 from fractions import Fraction
 from functools import cached_property
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
@@ -141,7 +141,9 @@ class ChimeLevels(Model):
     """The chimes' family, samples in their place, and levels of chimes (and strokes), ticks and bell, dB against the
     voice."""
 
-    family: Annotated[str, AfterValidator(_is_chime_family)] = "tones"
+    family: Annotated[
+        str, AfterValidator(_is_chime_family), Field(json_schema_extra={"enum": list[Any](CHIME_FAMILIES)})
+    ] = "tones"
     own: OwnChimes = OwnChimes()
 
     phase: Annotated[float, Field(ge=-40, le=6)] = -12.0

@@ -17,6 +17,8 @@ from nafas.sound.meters.measure import BLOCK, Measured, Programme, Progress
 from nafas.sound.meters.true_peak import PIECE
 from nafas.voice.level import gain_curve
 
+GAIN_PLACES = 3
+"""Decimal places of a master gain in dB: what machines measure differs by less, so their files are the same."""
 _AT_ONCE = 1 << 16  # pieces
 _STEPS, _CLOSE = 30, 5e-3  # at most; LU
 
@@ -58,7 +60,7 @@ class Foresight:
                 low, under = gain, missed
             else:
                 high, over = gain, missed
-        return gain
+        return round(gain, GAIN_PLACES)
 
     def _kept(self, gain: float) -> NDArray[np.float64]:
         """The part of each 20 ms's power that the limiter leaves, at a linear gain."""

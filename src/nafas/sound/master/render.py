@@ -20,7 +20,7 @@ from nafas.parallel.ahead import ahead
 from nafas.parallel.shares import Tell, in_shares
 from nafas.sound.files.encode import FULL_SCALE, AudioFile, publish
 from nafas.sound.files.formats import encoding_of
-from nafas.sound.master.foresight import Foresight
+from nafas.sound.master.foresight import GAIN_PLACES, Foresight
 from nafas.sound.master.limiter import MasterStream
 from nafas.sound.master.mono_downmix import MonoDownmix
 from nafas.sound.meters.measure import BLOCK, Measured, Progress, measure
@@ -92,7 +92,7 @@ def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[Maste
     plain = measure(heard, progress)
     if not math.isfinite(plain.loudness):
         return MasterStream(heard, 0.0, None), 0.0, plain  # silence, or too little sound to have a loudness
-    gain = plain.gain_to(target)
+    gain = round(plain.gain_to(target), GAIN_PLACES)
     if plain.true_peak + gain <= ceiling:
         return MasterStream(heard, gain, None), gain, plain.at_gain(gain)
     most = ceiling - plain.true_peak + _MOST_LIMITING
