@@ -58,6 +58,7 @@ make_environment() {
     quietly "$PYTHON" -m pip install --disable-pip-version-check --require-hashes -r "requirements/$kind.lock"
     find_compiler
     quietly "$PYTHON" -m pip install --disable-pip-version-check --no-build-isolation --no-deps -e .
+    rm -rf .venv/compiler
     "$PYTHON" -c 'from nafas import native; raise SystemExit(not native.available())' ||
         say "the compiled loops could not be built; NumPy does their work, slower"
     printf '%s' "$want" >"$stamp"
@@ -73,7 +74,6 @@ find_compiler() {
     quietly "$PYTHON" -m pip install --disable-pip-version-check --require-hashes --no-deps \
         --target .venv/compiler -r requirements/compiler.lock || return 0
     export PYTHONPATH="$PWD/.venv/compiler${PYTHONPATH:+:$PYTHONPATH}" CC="$PYTHON -m ziglang cc"
-    trap 'rm -rf .venv/compiler' EXIT
 }
 
 # Qt's platform and sound plugins link to a few system libraries that no wheel carries.
