@@ -72,7 +72,10 @@ def short_term(proof: Proof) -> list[float]:
 def save_record(proof: Proof) -> Path:
     """Write a proof next to its file. Raises InputError."""
     path = record_path(proof.path)
-    write_whole(path, (json.dumps(as_record(proof), ensure_ascii=False, indent=1) + "\n").encode())
+    # A line for each field: Python indents in a loop of its own, which takes half a second for an hour.
+    fields = as_record(proof).items()
+    lines = (f" {json.dumps(name)}: {json.dumps(value, ensure_ascii=False)}" for name, value in fields)
+    write_whole(path, ("{\n" + ",\n".join(lines) + "\n}\n").encode())
     return path
 
 

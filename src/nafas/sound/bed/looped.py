@@ -25,14 +25,17 @@ class LoopedBed:
 
     def read(self, start: int, frames: int) -> Stereo:
         """Frames `start` to `start + frames` of the endless bed, shape (2, frames)."""
-        out = np.zeros((2, frames), np.float32)
-        for loop in self.loops:
+        out = np.empty((2, frames), np.float32) if self.loops else np.zeros((2, frames), np.float32)
+        for number, loop in enumerate(self.loops):
             length = loop.shape[1]
             done = 0
             while done < frames:
                 at = (start + done) % length
                 n = min(length - at, frames - done)
-                out[:, done : done + n] += loop[:, at : at + n]
+                if number:
+                    out[:, done : done + n] += loop[:, at : at + n]
+                else:
+                    out[:, done : done + n] = loop[:, at : at + n]
                 done += n
         return out
 
