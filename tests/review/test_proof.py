@@ -101,10 +101,10 @@ FAULTS = {
     "a word silenced": (silence, FaultKind.MISSING),
     "a word taken out": (take_out, FaultKind.MISSING),
     "another word in its place": (another_word, FaultKind.MISSING),
-    "one word three samples late": (one_late, FaultKind.BESIDE),
+    "one word three samples late": (one_late, FaultKind.OFF_PLACE),
     "a word said twice": (lambda s, m: say(s, m, 0, 60_000), FaultKind.EXTRA),
     "a word doubled on its place": (lambda s, m: say(s, m, 4, m[0].cast.placements[4].start), FaultKind.EXTRA),
-    "a chime late": (chime_late, FaultKind.BESIDE),
+    "a chime late": (chime_late, FaultKind.OFF_PLACE),
     "no bell": (no_bell, FaultKind.MISSING),
     "half a decibel up": (lambda s, m: s.__imul__(10 ** (0.5 / 20)), FaultKind.GAIN),
     "fades away": (lambda s, m: s.__imul__(np.linspace(1, 0.7, len(s), dtype="f4")[:, None]), FaultKind.GAP),
@@ -205,9 +205,9 @@ def test_what_is_beside_its_place_is_named_and_nothing_else(made, folder):
     sound = made[1].copy()
     one_late(sound, made)
     proof = judged(made, folder, sound)
-    beside = [fault for fault in proof.faults if fault.kind is FaultKind.BESIDE]
+    off_place = [fault for fault in proof.faults if fault.kind is FaultKind.OFF_PLACE]
     cue = made[0].cast.placements[4].moment
-    assert len(beside) == 1 and cue.text in str(beside[0]) and beside[0].at == pytest.approx(float(cue.at))
+    assert len(off_place) == 1 and cue.text in str(off_place[0]) and off_place[0].at == pytest.approx(float(cue.at))
     assert sum(match.error is not None and abs(match.error) > 0.5 for match in proof.cues) == 1
 
 

@@ -20,8 +20,8 @@ def of_whole(note: Note, stages: Stages) -> Note:
         stages: of the task; a stage that it does not name counts as all of it.
     """
 
-    def told(stage: str, done: float) -> None:
+    def heard(stage: str, done: float) -> None:
         low, high = stages.get(stage, (0.0, 1.0))
         note(stage, low + (high - low) * done)
 
-    return told
+    return heard

@@ -191,7 +191,7 @@ def _each(
     """Do it on every item; `note` hears of the share of all, and which is at what."""
     shares, cancelled = [0.0] * len(items), False
 
-    def told(number: int, stage: str, done: float) -> None:
+    def hear(number: int, stage: str, done: float) -> None:
         nonlocal cancelled
         shares[number] = max(shares[number], min(done, 0.99)) if stage else 1.0
         ready = sum(share == 1.0 for share in shares)
@@ -201,7 +201,7 @@ def _each(
         except Cancelled:
             cancelled = True
 
-    ended = in_processes(work, items, request.at_once, told, lambda: cancelled)
+    ended = in_processes(work, items, request.at_once, hear, lambda: cancelled)
     warnings = tuple(f"{each.variant.name}: {each.trouble}" for each in request.variants if each.trouble)
     return SeriesResult(what, names, ended, kept, warnings)
 

@@ -162,7 +162,7 @@ class AuditDialog(WorkDialog):
         self.list.setVisible(bool(made.findings))
         self.make.setEnabled(bool(made.sets))
         message = "Nothing is wrong in what was heard." if not made.findings else ""
-        return " ".join([message, *(f"Not told: {limit}." for limit in made.limits), *warnings]).strip()
+        return " ".join([message, *(f"Limit: {limit}." for limit in made.limits), *warnings]).strip()
 
     def play_from(self, seconds: float) -> None:
         """Play the recording from a little before a time."""

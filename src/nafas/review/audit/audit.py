@@ -35,7 +35,7 @@ Progress = Callable[[str, float], None]
 LONGEST = 3 * 3600.0
 """Seconds of a recording that is still put to the test."""
 _STEP = 0.02
-_BESIDE = 0.25
+_OFF_TIME = 0.25
 """Seconds off its moment at which a word is reported."""
 _TOLD = 8
 _SILENCE = 60.0
@@ -234,14 +234,14 @@ def _against(pairs: list[Pair], offset: float) -> list[AuditFinding]:
             findings.append(AuditFinding("other-word", Severity.MUST, word.beat, text))
         elif moment is not None and word is not None:
             late = word.beat - offset - float(moment.at)
-            if abs(late) > _BESIDE:
+            if abs(late) > _OFF_TIME:
                 way = "late" if late > 0 else "early"
                 text = f"“{word.text}” is {abs(late):.2f} s {way}."
-                off_time.append((abs(late), AuditFinding("beside", Severity.SHOULD, word.beat, text)))
+                off_time.append((abs(late), AuditFinding("off time", Severity.SHOULD, word.beat, text)))
     if len(off_time) > _TOLD:
         _, worst = max(off_time, key=lambda each: each[0])
-        text = f"{pluralize(len(off_time), 'word lies', 'words lie')} more than {_BESIDE} s off the session's time."
-        return [*findings, AuditFinding("beside", Severity.SHOULD, off_time[0][1].at, text), worst]
+        text = f"{pluralize(len(off_time), 'word lies', 'words lie')} more than {_OFF_TIME} s off the session's time."
+        return [*findings, AuditFinding("off time", Severity.SHOULD, off_time[0][1].at, text), worst]
     return [*findings, *(finding for _, finding in off_time)]
 
 

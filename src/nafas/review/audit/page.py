@@ -41,7 +41,7 @@ def text(audit: Audit) -> str:
         lines.append(f"{finding.severity.value.upper()} {clock(finding.at, tenths=True)}  {finding.text}")
     if not audit.findings:
         lines.append("Nothing found.")
-    lines += [f"Not told: {limit}" for limit in audit.limits]
+    lines += [f"Limit: {limit}" for limit in audit.limits]
     return "\n".join(lines)
 
 
@@ -54,7 +54,7 @@ def body(audit: Audit, pictures: Sequence[str]) -> str:
         for finding in audit.findings
     ]
     parts += ["<table>", *rows, "</table>"] if rows else ["<p>Nothing is wrong in what was heard.</p>"]
-    parts += [f"<p>Not told: {escape(limit)}.</p>" for limit in audit.limits]
+    parts += [f"<p>Limit: {escape(limit)}.</p>" for limit in audit.limits]
     parts += [f'<p><img src="{name}" width="640"></p>' for name in pictures]
     if audit.talk:
         parts.append("<h2>Talk, as it was heard</h2><table>")

@@ -70,11 +70,11 @@ def _places(proof: Proof) -> Iterator[Fault]:
             f"not found: {match.address} “{match.name[:60]}”, due at {_at(match)}",
             float(match.moment.at),
         )
-    beside = [m for m in proof.matches if m.error is not None and abs(m.error) > proof.allowed(m)]
-    for match in beside:
+    off_place = [m for m in proof.matches if m.error is not None and abs(m.error) > proof.allowed(m)]
+    for match in off_place:
         assert match.error is not None
         yield Fault(
-            FaultKind.BESIDE,
+            FaultKind.OFF_PLACE,
             f"{abs(match.error):.1f} samples {'late' if match.error > 0 else 'early'}: {match.address} "
             f"“{match.name[:60]}”, due at {_at(match)}",
             float(match.moment.at),

@@ -63,8 +63,8 @@ def picture(proof: Proof, width: float = WIDTH) -> Picture:
     for match in proof.matches:
         lost = match.error is None
         y = _TOP + _ERRORS + 8 if match.error is None else middle - match.error * scale
-        beside = match.error is not None and abs(match.error) > proof.allowed(match)
-        marks.append(Mark(x(float(match.moment.at)), y, match, lost or beside))
+        off_place = match.error is not None and abs(match.error) > proof.allowed(match)
+        marks.append(Mark(x(float(match.moment.at)), y, match, lost or off_place))
     foot = _TOP + _ERRORS + _GAP
 
     def loud(value: float) -> float:

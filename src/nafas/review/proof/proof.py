@@ -24,7 +24,7 @@ class FaultKind(StrEnum):
     SHIFT = "shift"
     FOREIGN = "another sound"
     MISSING = "missing"
-    BESIDE = "off its place"
+    OFF_PLACE = "off its place"
     EXTRA = "too much"
     GAP = "gap"
     SWAPPED = "swapped"

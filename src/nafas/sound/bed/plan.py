@@ -44,10 +44,10 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
 
     Args:
         folder: where relative paths start.
-        lost: told of a bed whose file cannot be used; there is none in its place then.
+        lost: called for a bed whose file cannot be used; there is none in its place then.
 
     Raises:
-        InputError: a bed's file cannot be used, and nobody is told.
+        InputError: a bed's file cannot be used, and `lost` is None.
     """
     timeline, rate = cast.timeline, cast.rate
     session = timeline.session

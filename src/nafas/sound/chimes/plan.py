@@ -33,7 +33,7 @@ class Chimes:
         choice: family, samples, levels.
         rate: samples a second.
         folder: where paths start.
-        lost: told once of each sample that cannot be used; the family's sounds in its place then. None: it is an error.
+        lost: called once for each sample that cannot be used, whose family's sound takes its place; None: an error.
     """
 
     def __init__(
@@ -114,7 +114,7 @@ def plan_chimes(
         lost: as `Chimes`.
 
     Raises:
-        InputError: a sample cannot be used, and nobody is told.
+        InputError: a sample cannot be used, and `lost` is None.
     """
     levels = timeline.session.chimes
     chimes = Chimes(levels, rate, folder, lost)

@@ -132,7 +132,7 @@ def render(
         anyway: write a master that misses its loudness, too.
 
     Raises:
-        OutOfReach: the loudness asked for cannot be had; told before anything is written.
+        OutOfReach: the loudness asked for cannot be had; raised before anything is written.
         InputError: a place cannot be written; nothing is left there.
         Cancelled: when `progress` does; nothing is left.
     """

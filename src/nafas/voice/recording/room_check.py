@@ -114,9 +114,9 @@ def _hum(silence: Samples, rate: int) -> tuple[int, float]:
     for mains in (50, 60):
         standing, total = 0, 0.0
         for tone in (mains * n for n in (1, 2, 3, 4, 6)):
-            beside = np.concatenate([band(tone - 9, tone - 3), band(tone + 3, tone + 9)])
+            around = np.concatenate([band(tone - 9, tone - 3), band(tone + 3, tone + 9)])
             here = band(tone - 1.5, tone + 1.5)
-            if 10 * np.log10((here.max() + 1e-20) / (np.median(beside) + 1e-20)) > _HUM + 8:
+            if 10 * np.log10((here.max() + 1e-20) / (np.median(around) + 1e-20)) > _HUM + 8:
                 standing += 1
                 total += float(here.sum()) * step
         if standing >= 2 and total > level:
