@@ -74,6 +74,7 @@ find_compiler() {
     quietly "$PYTHON" -m pip install --disable-pip-version-check --require-hashes --no-deps \
         --target .venv/compiler -r requirements/compiler.lock || return 0
     export PYTHONPATH="$PWD/.venv/compiler${PYTHONPATH:+:$PYTHONPATH}" CC="$PYTHON -m ziglang cc"
+    export LDSHARED="$CC -shared"  # the linker's own words of the system's Python are not all known to it
 }
 
 # Qt's platform and sound plugins link to a few system libraries that no wheel carries.
