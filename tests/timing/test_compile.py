@@ -14,6 +14,7 @@ from nafas.script import BreathSet, Rest, Session, Talk
 from nafas.script.model.phase import Phase
 from nafas.script.words.lexicon import count_word
 from nafas.timing import EventKind, compile_session, paced, to_sample
+from nafas.timing.breath import breath_points
 from nafas.timing.clock import clock, parse_clock
 
 PACED = paced()
@@ -145,3 +146,12 @@ def test_two_calls_that_fall_on_one_place_are_said_once():
     assert [m.text for m in calls] == ["halfway"]
     with pytest.raises(ValueError, match="two calls stand at one place"):
         Phase(kind="hold-full", seconds=30, calls=({"at": "half"}, {"at": "half"}))
+
+
+@pytest.mark.parametrize(("pause", "between"), [(20, [(10, 0.5), (26, 0.5)]), (3, [])])
+def test_between_sets_the_breath_rests_half_full_where_there_is_time(pause, between):
+    second = breath("out 6, in 4", 1).model_copy(update={"id": "second"})
+    points = breath_points(timeline_of(breath("4-4", 1), Rest(id="pause", seconds=pause), second))
+    at = 8 + pause
+    after = [(at, 1.0), (at + 6, 0.0), (at + 10, 1.0), (at + 12, 0.5)]
+    assert points == [(0, 0.0), (4, 1.0), (8, 0.0), *between, *after]
