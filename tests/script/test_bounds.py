@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from nafas.script import Rest, Session, Talk
 from nafas.script.model.exact import decimal_text, parse_seconds
+from nafas.script.model.marks import Mark
 from nafas.script.model.session import MAX_BLOCKS
 
 SET = {"id": "a", "pattern": "4-6", "rounds": 1}
@@ -17,8 +18,8 @@ SET = {"id": "a", "pattern": "4-6", "rounds": 1}
 def make(kind, **fields):
     if kind == "breath":
         return breath(**{"notation": "4-6", "rounds": 1, **fields})
-    base = {"talk": {"id": "a"}, "rest": {"id": "a", "seconds": 9}, "session": {}}[kind]
-    return {"talk": Talk, "rest": Rest, "session": Session}[kind].model_validate(base | fields)
+    base = {"talk": {"id": "a"}, "rest": {"id": "a", "seconds": 9}, "mark": {"felt": "rushed"}, "session": {}}[kind]
+    return {"talk": Talk, "rest": Rest, "mark": Mark, "session": Session}[kind].model_validate(base | fields)
 
 
 @pytest.mark.parametrize(
@@ -27,6 +28,13 @@ def make(kind, **fields):
         ("breath", "rounds", [1, 500], [0, 501, -1, 1.5, "6", True]),
         ("breath", "count_length", ["0.2", 6, "20/21", None], ["0.19", "6.01", 0, -1, "x", True, "1/0"]),
         ("breath", "style", [{"cue_room": 1}, {"cue_room": 8}], [{"cue_room": 0}, {"cue_room": 9}, {"cue": "late"}]),
+        ("breath", "notation", ["in 4 ahead 0, out 4", "in 4 ahead 12, out 4"], ["in 4 ahead 13, out 4"]),
+        (
+            "breath",
+            "notation",
+            ["in 4 to 1/4, out 4", "in 4 to 1, out 4"],
+            ["in 4 to 1/5, out 4", "in 4 to 5/4, out 4"],
+        ),
         ("breath", "chimes", [True, False], ["perhaps", 3]),
         ("breath", "id", ["a", "a" * 40, "0-a"], ["", "A", "-a", "a" * 41, "a b"]),
         ("talk", "slot", [1, 3600, None], [0, "0.9", 3601]),
@@ -34,6 +42,9 @@ def make(kind, **fields):
         ("talk", "sentence_pause", [0, 60], [61]),
         ("talk", "paragraphs", [[], ["x" * 20_000]], [["x" * 20_001], "words", [3], ["x"] * 2_001]),
         ("rest", "seconds", [1, 3600, "1/3600"][:2], [0, 3601, None]),
+        ("mark", "round", [0, 100_000], [-1, 100_001]),
+        ("mark", "after", [0, 14_400], [-1, 14_401]),
+        ("mark", "note", ["", "x" * 500], ["x" * 501]),
         ("session", "opening", [0, 120], [-1, 121]),
         ("session", "closing", [0, 300], [301]),
         ("session", "target_length", [None, 1, 14_400], [0, 14_401]),

@@ -15,6 +15,7 @@ from nafas.script.edits.session_edits import change_block
 from nafas.script.words.lexicon import Lexicon, count_word
 from nafas.script.words.wording import Wording, parse_wording
 from nafas.timing import EventKind, compile_session, paced
+from nafas.timing.bodies.talk import short_talk
 
 SAID = (EventKind.COUNT, EventKind.CUE, EventKind.CALL)
 
@@ -273,3 +274,9 @@ def test_ease_words_may_differ_from_step_to_step():
     assert said(once) == ["Relax."]
     with pytest.raises(IndexError):
         with_ease_words(once, 0, 2, "x")
+
+
+def test_a_pause_before_the_first_of_a_few_words_is_kept():
+    one = Fraction(1)
+    assert short_talk("[2 s] Rest now.", [one]) == [(2, 1, "Rest now.")]
+    assert short_talk("Rest now. [2 s] Then go.", [one, one])[1] == (3, 1, "Then go.") and short_talk("", []) == []
