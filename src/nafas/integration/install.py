@@ -33,8 +33,8 @@ def data_folder() -> Path:
 
 def command_path() -> str:
     """The absolute path of the `nafas` command of this installation. Raises InputError where there is none."""
-    beside = Path(sys.executable).parent / "nafas"
-    command = str(beside) if beside.is_file() else shutil.which("nafas")
+    next_to_python = Path(sys.executable).parent / "nafas"
+    command = str(next_to_python) if next_to_python.is_file() else shutil.which("nafas")
     if command is None:
         raise InputError("nafas", "has no command here", "install Nafas, or run ./demo once, which does")
     return command

@@ -100,7 +100,7 @@ class PerformDialog(QDialog):
             self.start.addItem(block_name(timed.block) or "talk", float(timed.start))
         starts = [self.start.itemData(row) for row in range(self.start.count())]
         self.start.setCurrentIndex(max((row for row, at in enumerate(starts) if at <= begin + 1e-6), default=0))
-        self.mirror, self.clicks, self.bed = Tick("Mirrored"), Tick("Tocks on counts"), Tick("Bed")
+        self.mirror, self.clicks, self.bed = Tick("Mirrored"), Tick("Clicks on counts"), Tick("Bed")
         self.clicks.setChecked(True)
         set_tip(self.clicks, "Soft ticks, in the headphones only")
         set_tip(self.bed, "Hear the bed too: with headphones, or it is recorded along")
