@@ -1,6 +1,5 @@
 """What the files say of themselves: artist, album, track, comment and cover."""
 
-from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Qt
@@ -27,10 +26,10 @@ class TagsForm(Form):
     def __init__(self, document: Document) -> None:
         super().__init__(document, "What the files say of themselves")
         self.title = self.line("Title", "title", str.strip, "of the session")
-        self.artist = self.free_line("Artist", str.strip, self._setter("artist"), "none")
-        self.album = self.free_line("Album", str.strip, self._setter("album"), "none")
-        self.track = self.free_line("Track", optional(_track), self._setter("track"), "none")
-        self.comment = self.free_line("Comment", str.strip, self._setter("comment"), "the usual cautions")
+        self.artist = self.line("Artist", "tags.artist", str.strip, "none")
+        self.album = self.line("Album", "tags.album", str.strip, "none")
+        self.track = self.line("Track", "tags.track", optional(_track), "none")
+        self.comment = self.line("Comment", "tags.comment", str.strip, "the usual cautions")
         set_tip(self.comment, " ".join(caution_words(("every",))))
         self.section("Cover")
         self.picture = Label()
@@ -41,17 +40,11 @@ class TagsForm(Form):
         self.form.addRow(self.about)
         self.choose, self.none = Button("Choose…", kind="small"), Button("None", kind="small")
         self.choose.clicked.connect(lambda _: self.choose_cover())
-        self.none.clicked.connect(lambda _: self._setter("cover")(None))
+        self.none.clicked.connect(lambda _: self.set("tags.cover", None, "Cover"))
         row = across(self.choose, self.none, None, spacing=8)
         self.form.addRow(row)
         self.rest.addStretch(1)
         self.first = self.artist
-
-    def _setter(self, name: str) -> Callable[[Any], None]:
-        def put(value: Any) -> None:
-            self.set("tags", {**dict(self.document.session.tags), name: value}, name)
-
-        return put
 
     def choose_cover(self) -> None:
         """Ask for a picture."""
@@ -67,15 +60,10 @@ class TagsForm(Form):
             self.document.trouble.emit(str(error))
             self.about.setText(str(error))
             return
-        self._setter("cover")(asset)
+        self.set("tags.cover", asset, "Cover")
 
-    def show_value(self, value: Any) -> None:
+    def show_more(self, value: Any) -> None:
         tags = value.tags
-        self.title.show_text(value.title)
-        self.artist.show_text(tags.artist)
-        self.album.show_text(tags.album)
-        self.track.show_text("" if tags.track is None else str(tags.track))
-        self.comment.show_text(tags.comment)
         self.none.setEnabled(tags.cover is not None)
         self.picture.setVisible(tags.cover is not None)
         if tags.cover is None:

@@ -69,9 +69,7 @@ class CallFields:
         form.whole(self.add)
         self.words = Label(objectName="muted", wordWrap=True)
         form.whole(self.words)
-        self.written = form.free_line(
-            "As written", _parse_calls, lambda calls: form.set_phase(calls=calls), "half 10 5 release"
-        )
+        self.written = form.line("As written", "calls", _parse_calls, "half 10 5 release", write_calls)
         set_tip(
             self.written,
             "half, release, 10 (ten left), +20 (after twenty), each with words in quotes if it has its own",
@@ -120,5 +118,4 @@ class CallFields:
             row.show_call(call, call_text(phase, call.model_copy(update={"text": None}), lexicon))
         self.words.setText(calls_words(phase, lexicon))
         self._form.show_row(self.words, bool(phase.calls))
-        self.written.show_text(write_calls(phase.calls))
         self.section.show_relevant(bool(phase.calls) or phase.seconds is not None, "nothing is said in it")

@@ -26,7 +26,7 @@ class EaseFields:
 
     def __init__(self, form: Form) -> None:
         self._form = form
-        self.seconds = form.line("Ease between", "ease", seconds, "seconds")
+        self.seconds = form.line("Ease between", "ease", seconds, "seconds", decimal_text)
         self.told = Label(objectName="muted", wordWrap=True)
         form.whole(self.told)
         self.list = RowList(lambda index: EaseRow(self, index))
@@ -62,7 +62,6 @@ class EaseFields:
         """Show a set's ease."""
         length = self._form.document.session.count_length_of(block)
         times = steps_between(block, length)
-        self.seconds.show_text(decimal_text(block.ease))
         message = ease_words(block, length)
         self.told.setText(message)
         words = self._words

@@ -58,7 +58,7 @@ class FadeFields:
             tip="Another step: less is said from there on",
         )
         form.whole(self.add)
-        self.written = form.line("As written", "fade", parse_fade, "full 3 cues 2 chimes")
+        self.written = form.line("As written", "fade", parse_fade, "full 3 cues 2 chimes", format_fade)
         set_tip(self.written, "full, cues, chimes or silent, each with its rounds; or silent about 60s, at-least 60s")
 
     @property
@@ -83,6 +83,5 @@ class FadeFields:
         for row, step in zip(self._list.show_rows(len(block.fade)), block.fade):
             row.show_step(step)
         self.add.setText("Thin out\N{HORIZONTAL ELLIPSIS}" if not block.fade else "And then\N{HORIZONTAL ELLIPSIS}")
-        self.written.show_text(format_fade(block.fade))
         words = fade_words(block, self._form.document.session.count_length_of(block))
         self.words.setText(words or "Every count of every round.")

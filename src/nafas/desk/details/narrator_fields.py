@@ -10,7 +10,7 @@ from nafas.desk.details.form import Form
 from nafas.desk.details.row_list import FieldRow, RowList
 from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.fields import CheckedLine, Choice
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.desk.work.background import Note
 from nafas.desk.work.latest_task import LatestTask
 from nafas.errors import InputError
@@ -66,7 +66,7 @@ class NarratorFields:
         self._made = True
         self._files = voice_files() if natural_voices_run() else []  # read once, not at every letter typed
         form, self._form.form = self._form, self._layout
-        self.voice: Choice = form.choice("Voice", self._choose, ("auto", "as the language"))
+        self.voice: Choice = form.free_choice("Voice", self._choose, ("auto", "as the language"))
         self.licence = Label(objectName="muted", wordWrap=True)
         form.whole(self.licence)
         self.hear = Button("Hear it", self._hear, kind="small", tip="A breath counted in this voice")
@@ -81,9 +81,10 @@ class NarratorFields:
             tip="A natural voice from its files: its .onnx, with the .onnx.json and the model card next to it",
         )
         form.whole(self.add)
-        self.pace = form.number("Talk", 80, 300, lambda pace: self._set(pace=pace), " words a minute")
-        self.fills = form.tick("Reads lines that have no take", lambda on: self._set(fills=on))
-        set_tip(self.fills, "Else they stay unsaid, and the report says which")
+        self.pace = form.number("Talk", "voice.pace", 80, 300, " words a minute")
+        self.fills = form.tick(
+            "Reads lines that have no take", "voice.fills", "Else they stay unsaid, and the report says which"
+        )
         form.whole(Label("Read otherwise"))
         self.list = RowList(lambda index: PronunciationRow(self, index))
         form.whole(self.list)
@@ -94,7 +95,7 @@ class NarratorFields:
             tip="A word the narrator is to read in another spelling, or in phonemes between [[ and ]]",
         )
         form.whole(self.another)
-        self.show(form.document.session)
+        form.show_value(form.document.session)
 
     def _set(self, **fields: object) -> None:
         voice = self._form.document.session.voice
@@ -171,8 +172,6 @@ class NarratorFields:
         if not self._made:
             return
         self._show_voices(session)
-        self.pace.show_value(voice.pace)
-        self.fills.setChecked(voice.fills)
         self._form.show_row(self.fills, voice.take_book is not None)
         self._show_words(voice)
 

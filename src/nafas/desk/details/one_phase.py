@@ -34,6 +34,12 @@ class OnePhase(Form):
         """The phase that is shown, as written."""
         return phase_of(self.document.session, self._owner.index, self._round, self._phase)
 
+    def fields(self) -> Phase:
+        return self.phase
+
+    def set_many(self, fields: dict[str, object], label: str) -> None:
+        self.set_phase(**fields)
+
     def refuse(self, error: Exception) -> None:
         """Say why something cannot be, and change nothing."""
 

@@ -34,22 +34,26 @@ def _ratios(text: str) -> tuple[Fraction, ...]:
     return tuple(parse_seconds(part) for part in text.replace(",", " ").replace(":", " ").split())
 
 
+def _write_ratios(ratios: tuple[Fraction, ...]) -> str:
+    return ", ".join(decimal_text(ratio) for ratio in ratios)
+
+
 class PacingFields:
     """Adds the fields to a form of a set and keeps them right."""
 
     def __init__(self, form: Form) -> None:
         self._form = form
-        self.kind = form.choice("It changes", self._choose_kind, *_KINDS)
-        self.grows = form.choice("What grows", lambda on: self._change(on=on), *_GROWS)
-        self.by = form.number("Each step by", -20, 20, self._set_by, " counts")
-        self.limit = form.number("Up to", 1, 60, lambda limit: self._change(limit=limit), " counts")
-        self.ratios = form.free_line("Out to in", _ratios, lambda ratios: self._change(ratios=ratios), "1, 1.5, 2")
+        self.kind = form.free_choice("It changes", self._choose_kind, *_KINDS)
+        self.grows = form.choice("What grows", "pacing.on", *_GROWS)
+        self.by = form.free_number("Each step by", -20, 20, self._set_by, " counts")
+        self.limit = form.number("Up to", "pacing.limit", 1, 60, " counts")
+        self.ratios = form.line("Out to in", "pacing.ratios", _ratios, "1, 1.5, 2", _write_ratios)
         self.rounding = form.choice(
-            "Half counts", lambda way: self._change(rounding=way),
+            "Half counts", "pacing.rounding",
             ("up", "rounded up"), ("down", "rounded down"), ("nearest", "to the nearest"), ("refuse", "not allowed"),
         )  # fmt: skip
-        self.to = form.free_line("A count in the end", seconds, lambda to: self._change(to=to), "seconds")
-        self.written = form.line("As written", "pacing", parse_pacing, "step 1 to 8")
+        self.to = form.line("A count in the end", "pacing.to", seconds, "seconds", decimal_text)
+        self.written = form.line("As written", "pacing", parse_pacing, "step 1 to 8", format_pacing)
         self.words = Label(objectName="muted", wordWrap=True)
         form.row("", self.words)
         self.picture = StepPicture()
@@ -68,34 +72,18 @@ class PacingFields:
             fields: dict[str, Any] = {"by": by}
             if turned:  # up to two more, or down to two fewer
                 fields["limit"] = max(1, min(counts) - 2) if by < 0 else min(60, max(counts) + 2)
-            self._change(**fields)
-
-    def _change(self, **fields: object) -> None:
-        pacing = shown_set(self._form).pacing
-        if pacing is not None:
             self._form.set("pacing", {**pacing.fields(), **fields}, "Pacing")
 
     def show(self, block: BreathSet) -> None:
         """Show a set's pacing."""
         form, pacing = self._form, block.pacing
         self.kind.show_value(None if pacing is None else type(pacing))
-        for field in (self.grows, self.by, self.limit):
-            form.show_row(field, isinstance(pacing, StepUp))
-        for each in (self.ratios, self.rounding):
-            form.show_row(each, isinstance(pacing, Ladder))
-        form.show_row(self.to, isinstance(pacing, Glide))
+        form.show_row(self.by, isinstance(pacing, StepUp))
         if isinstance(pacing, StepUp):
-            self.grows.show_value(pacing.on)
+            self.by.show_value(pacing.by)
             for field, value in ((self.by, pacing.by), (self.limit, pacing.limit)):
                 field.setSuffix(" count" if abs(value) == 1 else " counts")
-                field.show_value(value)
             form.name_row(self.limit, "Up to" if pacing.by > 0 else "Down to")
-        elif isinstance(pacing, Ladder):
-            self.ratios.show_text(", ".join(decimal_text(ratio) for ratio in pacing.ratios))
-            self.rounding.show_value(pacing.rounding)
-        elif isinstance(pacing, Glide):
-            self.to.show_text(decimal_text(pacing.to))
-        self.written.show_text(format_pacing(pacing))
         length = form.document.session.count_length_of(block)
         words = steps_words(block, length)
         self.words.setText(words)

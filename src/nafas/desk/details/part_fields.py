@@ -4,7 +4,7 @@ from nafas.desk.details.one_phase import OnePhase
 from nafas.desk.details.row_list import FieldRow, RowList
 from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.fields import CheckedLine, Number
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.script import Phase
 from nafas.script.model.phase import MAX_COUNTS, Movement, Part
 from nafas.suggest.detail_words import parts_words, usual_parts
@@ -42,14 +42,15 @@ class PartFields:
         form.whole(self.list)
         self.add = Button("", self._add, kind="small")
         form.whole(self.add)
-        self.joint = form.choice(
+        self.joint = form.free_choice(
             "Between", lambda way: form.set_phase(**way),
             ({"smooth": False, "through": False}, "pause, each from one"),
             ({"smooth": False, "through": True}, "pause, counted through"),
             ({"smooth": True, "through": False}, "one smooth breath"),
         )  # fmt: skip
-        self.always = form.tick("Movements in every round", self._set_always)
-        set_tip(self.always, "Else they are named in the first round of each step")
+        self.always = form.free_tick(
+            "Movements in every round", self._set_always, "Else they are named in the first round of each step"
+        )
         self.words = Label(objectName="muted", wordWrap=True)
         form.whole(self.words)
 

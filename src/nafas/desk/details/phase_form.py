@@ -36,15 +36,11 @@ class PhaseForm(OnePhase):
         self.whole(self.picture)
         self.length = self.free_line("Counts", str.strip, self._set_length, "4, or 2+2+2 (belly, ribs, chest)")
         options = ((None, "as the set"), *((way, way.value) for way in Counting))
-        self.counting = self.choice("Counting", lambda value: self.set_phase(counting=value), *options)
-        self.cue = self.free_line(
-            "Cue", optional(str.strip), lambda words: self.set_phase(cue=words), "the language's own"
-        )
-        self.long = self.free_line(
-            "First round", optional(str.strip), lambda words: self.set_phase(long_cue=words), "a longer form"
-        )
+        self.counting = self.choice("Counting", "counting", *options)
+        self.cue = self.line("Cue", "cue", optional(str.strip), "the language's own")
+        self.long = self.line("First round", "long_cue", optional(str.strip), "a longer form")
         self.room = self.choice(
-            "Cue comes", lambda room: self.set_phase(cue_room=room),
+            "Cue comes", "cue_room",
             (None, "as in the set"), (0, "on count one"),
             *((room, f"{pluralize(room, 'count')} ahead") for room in range(1, 13)),
         )  # fmt: skip
@@ -55,23 +51,21 @@ class PhaseForm(OnePhase):
     def _ways(self) -> None:
         self.ways = self.fold("Side, route and movement")
         self.side = self.choice(
-            "Side", lambda value: self.set_phase(side=value),
+            "Side", "side",
             (None, "not said"), (Side.LEFT, "left"), (Side.RIGHT, "right"), (Side.BOTH, "both"),
         )  # fmt: skip
         self.route = self.choice(
-            "Route", lambda value: self.set_phase(route=value),
+            "Route", "route",
             (None, "not said"), (Route.NOSE, "nose"), (Route.MOUTH, "mouth"), (Route.PURSED, "pursed lips"),
             (Route.THROAT, "narrowed throat"),
         )  # fmt: skip
-        self.fill = self.free_line(
-            "Fill", optional(parse_seconds), lambda value: self.set_phase(fill=value), "full; 2/3 or 3/4"
-        )
+        self.fill = self.line("Fill", "fill", optional(parse_seconds), "full; 2/3 or 3/4")
         self.sound = self.choice(
-            "Sound", lambda value: self.set_phase(sound=value),
+            "Sound", "sound",
             (None, "none"), (SoundKind.HUM, "hum"), (SoundKind.CHANT, "chant"), (SoundKind.SIGH, "sigh"),
         )  # fmt: skip
         self.movement = self.free_line("Movement", str.strip, self._set_movement, "arms up")
-        self.always = self.tick("In every round", lambda on: self._set_movement(self.movement.line.text(), on))
+        self.always = self.free_tick("In every round", lambda on: self._set_movement(self.movement.line.text(), on))
 
     def _set_length(self, text: str) -> None:
         owner, session = self._owner, self.document.session
@@ -114,19 +108,11 @@ class PhaseForm(OnePhase):
         self.name.setText(f"Phase {number}: {_NAMES[phase.kind]}")
         self.show_value(phase)
 
-    def show_value(self, value: Any) -> None:
+    def show_more(self, value: Any) -> None:
         phase: Phase = value
         self.length.show_text(write_length(phase))
-        self.counting.show_value(phase.counting)
-        self.cue.show_text(phase.cue or "")
-        self.long.show_text(phase.long_cue or "")
-        self.side.show_value(phase.side)
-        self.route.show_value(phase.route)
-        self.fill.show_text(str(phase.fill) if phase.fill else "")
-        self.sound.show_value(phase.sound)
         self.movement.show_text(phase.movement.words if phase.movement else "")
         self.always.setChecked(bool(phase.movement and phase.movement.always))
-        self.room.show_value(phase.cue_room)
         hold = phase.kind.is_hold
         for field in (self.side, self.route):
             self.show_row(field, not hold)

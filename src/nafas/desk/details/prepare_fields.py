@@ -2,12 +2,11 @@
 
 from typing import Any
 
-from nafas.desk.details.form import Form, optional, shown_set
+from nafas.desk.details.form import Form, optional, parse_whole, shown_set, write_whole
 from nafas.desk.details.round_picture import RoundPicture
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.script import BreathSet, Pattern, Phase, PhaseKind
 from nafas.script.model.phase import MAX_COUNTS
-from nafas.script.notation.phases import format_pattern, parse_pattern
 from nafas.suggest.detail_words import prepare_words
 
 _USUAL = Pattern(phases=(Phase(kind=PhaseKind.INHALE, counts=3), Phase(kind=PhaseKind.EXHALE, counts=4)))
@@ -19,11 +18,14 @@ class PrepareFields:
 
     def __init__(self, form: Form) -> None:
         self._form = form
-        self.on = form.tick("A preparing breath before it", lambda on: self._set(_USUAL if on else None))
-        set_tip(self.on, "One ordinary breath, named as it goes in and out, so that round one begins together")
-        self.into = form.number("In", 1, MAX_COUNTS, lambda counts: self._count(0, counts), " counts")
-        self.out = form.number("Out", 1, MAX_COUNTS, lambda counts: self._count(1, counts), " counts")
-        self.written = form.line("As written", "prepare", optional(_pattern), "3-4")
+        self.on = form.free_tick(
+            "A preparing breath before it",
+            lambda on: self._set(_USUAL if on else None),
+            "One ordinary breath, named as it goes in and out, so that round one begins together",
+        )
+        self.into = form.free_number("In", 1, MAX_COUNTS, lambda counts: self._count(0, counts), " counts")
+        self.out = form.free_number("Out", 1, MAX_COUNTS, lambda counts: self._count(1, counts), " counts")
+        self.written = form.line("As written", "prepare", optional(parse_whole), "3-4", write_whole)
         self.words = Label(objectName="muted", wordWrap=True)
         form.whole(self.words)
         self.picture = RoundPicture("Preparing breath")
@@ -49,14 +51,9 @@ class PrepareFields:
             form.show_row(field, two)
             if two:
                 field.show_value(plain[index].counts)
-        self.written.show_text("" if pattern is None else format_pattern(pattern.phases))
         session = form.document.session
         length = session.count_length_of(block)
         self.words.setText(prepare_words(pattern, length, session.lexicon))
         self.picture.show_round([(phase.kind, phase.length(length)) for phase in plain])
         for each in (self.written, self.words, self.picture):
             form.show_row(each, pattern is not None)
-
-
-def _pattern(text: str) -> Pattern:
-    return Pattern(phases=parse_pattern(text))

@@ -6,7 +6,6 @@ from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.details.narrator_fields import NarratorFields
 from nafas.desk.details.wording_fields import WordingFields
 from nafas.desk.document import Document
-from nafas.desk.widgets.controls import Tick
 from nafas.desk.widgets.labels import Label
 from nafas.languages import LANGUAGES, language_name
 from nafas.script import Session
@@ -20,16 +19,13 @@ class SessionForm(Form):
     def __init__(self, document: Document) -> None:
         super().__init__(document, "Session")
         self.title = self.line("Title", "title", str.strip, "Untitled session")
-        self.target = self.line("Target", "target_length", optional(parse_clock), "none; such as 6:00")
-        self.count = self.line("Count", "count_length", seconds, "seconds a count")
-        self.opening = self.line("Opening", "opening", seconds, "seconds before the first word")
-        self.closing = self.line("Closing", "closing", seconds, "seconds after the last")
+        self.target = self.line("Target", "target_length", optional(parse_clock), "none; such as 6:00", clock)
+        self.count = self.line("Count", "count_length", seconds, "seconds a count", decimal_text)
+        self.opening = self.line("Opening", "opening", seconds, "seconds before the first word", decimal_text)
+        self.closing = self.line("Closing", "closing", seconds, "seconds after the last", decimal_text)
         names = sorted((language_name(code), code) for code in LANGUAGES)
-        self.language = self.choice(
-            "Language", lambda value: self.set("language", value, "Language"), *((code, name) for name, code in names)
-        )
-        self.bell = Tick("End bell", lambda on: self.set("end_bell", on, "End bell"))
-        self.form.addRow("", self.bell)
+        self.language = self.choice("Language", "language", *((code, name) for name, code in names))
+        self.bell = self.tick("End bell", "end_bell")
         self.note = Label(objectName="muted", wordWrap=True)
         self.rest.addWidget(self.note)
         self.narrator = NarratorFields(self)
@@ -37,15 +33,8 @@ class SessionForm(Form):
         self.rest.addStretch(1)
         self.first = self.title.line
 
-    def show_value(self, value: Any) -> None:
+    def show_more(self, value: Any) -> None:
         session: Session = value
-        self.title.show_text(session.title)
-        self.target.show_text("" if session.target_length is None else clock(session.target_length))
-        self.count.show_text(decimal_text(session.count_length))
-        self.opening.show_text(decimal_text(session.opening))
-        self.closing.show_text(decimal_text(session.closing))
-        self.language.show_value(session.language)
-        self.bell.setChecked(session.end_bell)
         self.narrator.show(session)
         self.wording.show(session)
         book = session.voice.take_book

@@ -5,28 +5,24 @@ from typing import Any
 
 from nafas.desk.details.ease_fields import EaseFields
 from nafas.desk.details.fade_fields import FadeFields
-from nafas.desk.details.form import Form, optional, shown_set
+from nafas.desk.details.form import Form, optional, parse_whole, shown_set, write_whole
 from nafas.desk.details.pacing_fields import PacingFields
 from nafas.desk.details.phase_form import PhaseForm
 from nafas.desk.details.prepare_fields import PrepareFields
 from nafas.desk.document import Document
-from nafas.desk.widgets.labels import Label, set_tip
+from nafas.desk.widgets.labels import Label
 from nafas.plain_text import pluralize
-from nafas.script import BreathSet, Counting, Pattern, Side, expand
+from nafas.script import BreathSet, Counting, Side, expand
 from nafas.script.expansion import cue_room_seconds, runs
 from nafas.script.model.blocks import CountStyle
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.pacing import MAX_ROUNDS, Ladder, StepUp
-from nafas.script.notation.phases import format_pattern, parse_pattern
+from nafas.script.notation.phases import format_pattern
 from nafas.script.notation.set import parse_count
 from nafas.script.notation.writing import format_count
 from nafas.timing.sheet import GUIDANCE
 
 _ROUNDS_SHOWN = 40
-
-
-def _pattern(text: str) -> Pattern:
-    return Pattern(phases=parse_pattern(text))
 
 
 class SetForm(Form):
@@ -35,8 +31,8 @@ class SetForm(Form):
     def __init__(self, document: Document) -> None:
         super().__init__(document, "Breath set")
         self.title = self.line("Title", "title", str.strip, "the pattern")
-        self.pattern = self.line("Pattern", "pattern", _pattern, "4-2-8")
-        self.rounds = self.number("Rounds", 1, MAX_ROUNDS, lambda value: self.set("rounds", value, "Rounds"))
+        self.pattern = self.line("Pattern", "pattern", parse_whole, "4-2-8", write_whole)
+        self.rounds = self.number("Rounds", "rounds", 1, MAX_ROUNDS)
         self.count = self.free_line("Count", parse_count, self._set_count, "as the session")
         self.locked = self.lock()
         self._changes()
@@ -54,7 +50,7 @@ class SetForm(Form):
         self.changes = self.fold("From step to step")
         self.pacing = PacingFields(self)
         self.drop = self.choice(
-            "Last hold", lambda value: self.set("drop_hold", value, "Last hold"),
+            "Last hold", "drop_hold",
             ("keep", "is kept"), ("step", "of each step is left out"), ("last", "of the set is left out"),
         )  # fmt: skip
         self.ease = EaseFields(self)
@@ -63,68 +59,53 @@ class SetForm(Form):
         self.guidance = self.fold("How much is said")
         self.prepare = PrepareFields(self)
         self.fade = FadeFields(self)
-        self.chimes = self.tick("A chime on every phase", lambda on: self.set("chimes", on, "Chimes"))
-        self.last = self.tick("Announce the last round", lambda on: self._style(announce_last=on))
-        self.ahead = self.number("Said", 1, 30, lambda n: self._style(last_ahead=n), " counts before")
-        self.long = self.tick("Long forms in the first round of a step", lambda on: self._style(long_forms=on))
-        self.ways = self.tick("Say nose, mouth and how full", lambda on: self._style(ways=on))
-        set_tip(self.ways, "Once, in the first round of each step; nothing of it where no route or fill is written")
-        self.mind = self.tick("In the mind, no hands", lambda on: self.set("mind", on, "In the mind"))
+        self.chimes = self.tick("A chime on every phase", "chimes")
+        self.last = self.tick("Announce the last round", "style.announce_last")
+        self.ahead = self.number("Said", "style.last_ahead", 1, 30, " counts before")
+        self.long = self.tick("Long forms in the first round of a step", "style.long_forms")
+        self.ways = self.tick(
+            "Say nose, mouth and how full",
+            "style.ways",
+            "Once, in the first round of each step; nothing of it where no route or fill is written",
+        )
+        self.mind = self.tick("In the mind, no hands", "mind")
         self.side = self.choice(
-            "Begins and ends", lambda value: self.set("starts_on", value, "Side"),
-            (Side.LEFT, "on the left"), (Side.RIGHT, "on the right"),
-        )  # fmt: skip
+            "Begins and ends", "starts_on", (Side.LEFT, "on the left"), (Side.RIGHT, "on the right")
+        )
 
     def _counting(self) -> None:
         self.aloud = self.fold("Counting aloud")
         self.cue = self.choice(
-            "Cue", lambda value: self._style(cue=value),
+            "Cue", "style.cue",
             ("on-one", "takes count one"), ("ahead", "comes ahead"), ("none", "none: counts alone"),
         )  # fmt: skip
-        self.room = self.number("Cue room", 1, 8, lambda value: self._style(cue_room=value), " counts")
-        self.first_room = self.free_line(
-            "In round one", optional(int), lambda n: self._style(first_room=n), "as in the others"
-        )
+        self.room = self.number("Cue room", "style.cue_room", 1, 8, " counts")
+        self.first_room = self.line("In round one", "style.first_room", optional(int), "as in the others")
         self.cost = Label(objectName="muted", wordWrap=True)
         self.row("", self.cost)
         self.counting = self.choice(
-            "Counting", lambda value: self._style(counting=value),
+            "Counting", "style.counting",
             (Counting.UP, "up"), (Counting.DOWN, "down"), (Counting.SILENT, "silent"), (Counting.TICK, "soft ticks"),
         )  # fmt: skip
-        self.carrier = self.free_line(
-            "Carrier word", optional(str.strip), lambda word: self._style(carrier=word), "none; sea one, sea two"
-        )
+        self.carrier = self.line("Carrier word", "style.carrier", optional(str.strip), "none; sea one, sea two")
 
     def block(self) -> BreathSet:
         """The set that is shown."""
         return shown_set(self)
 
-    def _style(self, **fields: object) -> None:
-        style = self.block().style
-        self.take_style({**style.fields(), **fields}, " ".join(fields))
-
-    def take_style(self, fields: dict[str, object], key: str) -> None:
-        self.set_many({"style": fields}, key.replace("_", " "))
-
     def _set_count(self, value: tuple[Fraction | None, str | None]) -> None:
         self.set_many({"count_length": value[0], "count_from": value[1]}, "Count")
 
-    def show_value(self, value: Any) -> None:
+    def show_more(self, value: Any) -> None:
         block: BreathSet = value
-        self.title.show_text(block.title)
-        self.pattern.show_text(format_pattern(block.pattern.phases))
-        self.rounds.show_value(block.rounds)
         steps = isinstance(block.pacing, StepUp | Ladder)
         self.name_row(self.rounds, "Rounds a step" if steps else "Rounds")
         self.count.show_text(format_count(block.count_length, block.count_from))
         self.count.line.setPlaceholderText(f"as the session: {decimal_text(self.document.session.count_length)} s")
-        self.locked.setChecked(block.locked)
         self.pacing.show(block)
-        self.drop.show_value(block.drop_hold)
         self.ease.show(block)
         self.prepare.show(block)
         self.fade.show(block)
-        self.chimes.setChecked(block.chimes)
         self._show_style(block)
         self._show_rounds(block)
         self._fold(block)
@@ -141,14 +122,7 @@ class SetForm(Form):
         self.aloud.show_relevant(counted, "up, cue on one")
 
     def _show_style(self, block: BreathSet) -> None:
-        style = block.style
-        self.last.setChecked(style.announce_last)
-        self.ahead.show_value(style.last_ahead)
-        self.show_row(self.ahead, style.announce_last)
-        self.long.setChecked(style.long_forms)
-        self.ways.setChecked(style.ways)
-        self.mind.setChecked(block.mind)
-        self.side.show_value(block.starts_on)
+        self.show_row(self.ahead, block.style.announce_last)
         # Only what matters for this set: sides where there are any, ways where any are written.
         rounds = expand(block, self.document.session.count_length_of(block))
         phases = [phase for each in {id(one.phases): one.phases for one in rounds}.values() for phase in each]
@@ -156,17 +130,12 @@ class SetForm(Form):
         self.show_row(self.side, sided)
         self.show_row(self.mind, sided or block.mind)
         self.show_row(self.ways, any(phase.route is not None or phase.fill is not None for phase in phases))
-        self.cue.show_value(style.cue)
-        self.room.show_value(style.cue_room)
-        self.first_room.show_text("" if style.first_room is None else str(style.first_room))
-        ahead = style.cue == "ahead"
+        ahead = block.style.cue == "ahead"
         for field in (self.room, self.first_room, self.cost):
             self.show_row(field, ahead)
         if ahead:
             cost = cue_room_seconds(block, self.document.session.count_length_of(block))
             self.cost.setText(f"That room takes {decimal_text(Fraction(round(cost * 10), 10))} s of this set")
-        self.counting.show_value(style.counting)
-        self.carrier.show_text(style.carrier or "")
 
     def _show_rounds(self, block: BreathSet) -> None:
         rounds = expand(block, self.document.session.count_length_of(block))

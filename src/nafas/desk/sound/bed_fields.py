@@ -71,13 +71,14 @@ class BedFields:
     def __init__(self, form: "BedForm") -> None:
         self._form = form
         self.heading = form.heading
-        self.kind = form.choice("Bed", self._choose, (None, "none"), *KINDS)
-        self.under = form.number("Under the voice", 0, 40, self._setter("under_voice", float), " LU")
-        self.lift = form.number("Up between", 0, 20, self._setter("lift", float), " dB")
-        self.swell = form.number("With the breath", 0, 12, self._setter("swell", float), " dB")
+        self.kind = form.free_choice("Bed", self._choose, (None, "none"), *KINDS)
+        self.under = form.free_number("Under the voice", 0, 40, self._setter("under_voice", float), " LU")
+        self.lift = form.free_number("Up between", 0, 20, self._setter("lift", float), " dB")
+        self.swell = form.free_number("With the breath", 0, 12, self._setter("swell", float), " dB")
         set_tip(self.swell, "How far it falls as the breath empties; 0: it does not follow the breath")
         self.controls = {
-            name: form.number(label, 0, 100, self._setter(name, lambda n: n / 100), " %") for name, label in _CONTROLS
+            name: form.free_number(label, 0, 100, self._setter(name, lambda n: n / 100), " %")
+            for name, label in _CONTROLS
         }
         self.file = Label(objectName="muted", wordWrap=True)
         form.row("Recording", self.file)
@@ -86,7 +87,7 @@ class BedFields:
         self.crossfade = form.free_line("Crossfade", seconds_number, self._setter("crossfade"), "seconds")
         self.tempo = form.free_line("Tempo", optional(_bpm), self._set_tempo, "none")
         self.pace = form.free_line("Pace", _pace, self._setter("pace"), "per cent faster")
-        self.on_counts = form.tick("Beats begin on the counts", self._setter("on_counts"))
+        self.on_counts = form.free_tick("Beats begin on the counts", self._setter("on_counts"))
         self._of_recording = (self.file, self.begin, self.end, self.crossfade, self.tempo)
         self._of_pulse = (self.pace, self.on_counts)
 

@@ -38,22 +38,22 @@ class SoundForm(BedForm):
         super().__init__(document, "In this block")
         self.block = -1
         self.block_heading = self.heading
-        self.sounds = self.tick("The bed sounds here", lambda on: self._set_block(on=on))
-        self.level = self.number("Louder by", -40, 12, lambda n: self._set_block(level=float(n)), " dB")
-        self.change = self.choice("From here on", self._choose_change, (None, "the bed before it"), *KINDS)
+        self.sounds = self.free_tick("The bed sounds here", lambda on: self._set_block(on=on))
+        self.level = self.free_number("Louder by", -40, 12, lambda n: self._set_block(level=float(n)), " dB")
+        self.change = self.free_choice("From here on", self._choose_change, (None, "the bed before it"), *KINDS)
         self.section("Bed")
         self.bed_fields = BedFields(self)
         self.section("Ducking")
         self.ducking = {
-            name: self.free_line(label, seconds_number, self._setter("ducking", name), "seconds")
+            name: self.line(label, f"ducking.{name}", seconds_number, "seconds", "{:g}".format)
             for name, label in (
                 ("lead", "Lead"), ("hold", "Hold"), ("release", "Release"), ("crossfade", "Bed crossfade"),
             )
         }  # fmt: skip
         self.section("Chimes")
-        self.family = self.choice("Family", self._setter("chimes", "family"), *CHIME_FAMILIES.items())
+        self.family = self.choice("Family", "chimes.family", *CHIME_FAMILIES.items())
         self.levels = {
-            name: self.number(label, -40, 6, self._setter("chimes", name, float), " dB")
+            name: self.number(label, f"chimes.{name}", -40, 6, " dB")
             for name, label in (("phase", "Chimes"), ("tick", "Ticks"), ("bell", "End bell"))
         }
         self.own = Button("Samples of your own…")
@@ -63,12 +63,12 @@ class SoundForm(BedForm):
         self.own_note = Label(objectName="muted", wordWrap=True)
         self.form.addRow(self.own_note)
         self.section("Voice")
-        self.shaped = self.tick("Voice chain on", self._setter("voice_sound", "on"))
+        self.shaped = self.tick("Voice chain on", "voice_sound.on")
         self.voice = {
-            name: self.number(label, 0, high, self._setter("voice_sound", name, scale), suffix)
+            name: self.number(label, f"voice_sound.{name}", 0, high, suffix, scale=scale)
             for name, label, high, scale, suffix in (
-                ("high_pass", "High-pass", 200, float, " Hz"), ("compress", "Compressor", 100, _hundredth, " %"),
-                ("soften", "De-esser", 12, float, " dB"), ("room", "Room", 100, _hundredth, " %"),
+                ("high_pass", "High-pass", 200, 1, " Hz"), ("compress", "Compressor", 100, 100, " %"),
+                ("soften", "De-esser", 12, 1, " dB"), ("room", "Room", 100, 100, " %"),
             )
         }  # fmt: skip
         hear = QHBoxLayout()
@@ -78,25 +78,12 @@ class SoundForm(BedForm):
         hear.addStretch(1)
         self.form.addRow("Hear it", hear)
         self.section("Master")
-        self.use = self.choice("For", self._choose_use, *[each[:2] for each in TARGETS], (None, "own"))
-        self.loudness = self.free_line("Loudness", _level("LUFS"), self._setter("master", "loudness"), "such as -16")
-        self.ceiling = self.free_line(
-            "True-peak ceiling", _level("dBTP"), self._setter("master", "ceiling"), "such as -1"
-        )
-        self.mono = self.tick("Mono", self._setter("master", "mono"))
+        self.use = self.free_choice("For", self._choose_use, *[each[:2] for each in TARGETS], (None, "own"))
+        self.loudness = self.line("Loudness", "master.loudness", _level("LUFS"), "such as -16", _write_level)
+        self.ceiling = self.line("True-peak ceiling", "master.ceiling", _level("dBTP"), "such as -1", _write_level)
+        self.mono = self.tick("Mono", "master.mono")
         self.rest.addStretch(1)
         self.first = self.bed_fields.kind
-
-    def _setter(
-        self, part: str, name: str, convert: Callable[[Any], Any] = lambda value: value
-    ) -> Callable[[Any], None]:
-        """What sets one field of one part of the session."""
-
-        def put(value: Any) -> None:
-            fields = {**dict(getattr(self.document.session, part)), name: convert(value)}
-            self.set(part, fields, part.replace("_", " "))
-
-        return put
 
     # -- the bed, of the session or of the chosen block
 
@@ -187,7 +174,7 @@ class SoundForm(BedForm):
 
     def _set_own(self, name: str, file: object) -> None:
         own = self.document.session.chimes.own
-        self._setter("chimes", "own")({**dict(own), name: file})
+        self.set("chimes.own", {**dict(own), name: file}, "Chimes")
 
     def _choose_use(self, key: str | None) -> None:
         target_ = next((target for target in TARGETS if target.key == key), None)
@@ -202,7 +189,7 @@ class SoundForm(BedForm):
         self.block = block
         self.show_index(-1)
 
-    def show_value(self, value: Any) -> None:
+    def show_more(self, value: Any) -> None:
         session: Session = value
         blocks = session.blocks
         chosen = blocks[self.block] if 0 <= self.block < len(blocks) else None
@@ -218,25 +205,12 @@ class SoundForm(BedForm):
             self.change.show_value(None if here.change is None else here.change.kind)
         self.bed_fields.heading.setText("Bed" if self.bed_block < 0 else f"Bed from {name} on")
         self.bed_fields.show()
-        for field_name, line in self.ducking.items():
-            line.show_text(f"{getattr(session.ducking, field_name):g}")
-        self.family.show_value(session.chimes.family)
-        for field_name, number in self.levels.items():
-            number.show_value(round(getattr(session.chimes, field_name)))
         own = [label for field_name, label in _OWN if getattr(session.chimes.own, field_name) is not None]
         self.own_note.setText("Your own: " + ", ".join(own))
         self.own_note.setVisible(bool(own))
-        voice = session.voice_sound
-        self.shaped.setChecked(voice.on)
-        for field_name, number in self.voice.items():
-            amount = getattr(voice, field_name)
-            number.show_value(round(100 * amount if field_name in ("compress", "room") else amount))
         master = session.master
         uses = {(target.loudness, target.mono): target.key for target in TARGETS}
         self.use.show_value(uses.get((master.loudness, master.mono)))
-        self.loudness.show_text(f"{master.loudness:g}".replace("-", "\N{MINUS SIGN}"))
-        self.ceiling.show_text(f"{master.ceiling:g}".replace("-", "\N{MINUS SIGN}"))
-        self.mono.setChecked(master.mono)
 
     @property
     def recording(self) -> FileBed | None:
@@ -244,8 +218,8 @@ class SoundForm(BedForm):
         return self.bed if isinstance(self.bed, FileBed) else None
 
 
-def _hundredth(number: int) -> float:
-    return number / 100
+def _write_level(level: float) -> str:
+    return f"{level:g}".replace("-", "\N{MINUS SIGN}")
 
 
 def _level(unit: str) -> Callable[[str], float]:
