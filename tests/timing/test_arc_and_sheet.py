@@ -132,3 +132,11 @@ def test_what_is_worked_out_block_by_block_is_what_all_moments_say(session):
     assert arc.silence == best and arc.talk_share == pytest.approx(float(talk / timeline.length))
     again = arc_of(timeline)  # from what is kept by now
     assert (again.spans, again.silence, again.breaths) == (arc.spans, arc.silence, arc.breaths)
+
+
+def test_words_that_are_covered_are_no_sound_and_stand_on_no_sheet():
+    """A movement has no room in a phase of two counts of 0.2 s in two parts: what is not said breaks no silence."""
+    part = read_block('in 1+1 move "arms wide and up" @ 0.2s x1')
+    timeline = compile_session(Session(blocks=(part,), opening=0, closing=12, end_bell=False), PACED)
+    (covered,) = timeline.covered
+    assert arc_of(timeline).silence[0] <= covered.at and sheet_text(timeline).count("inhale") == 1

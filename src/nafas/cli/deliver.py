@@ -3,7 +3,7 @@
 import argparse
 from pathlib import Path
 
-from nafas.cli.shared import allow_outside, compiled, on_all_cores, opened, progress_line, show
+from nafas.cli.shared import allow_outside, on_all_cores, opened, progress_line, show
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -54,15 +54,13 @@ def _deliver(options: argparse.Namespace) -> int:
 
 
 def _pack(options: argparse.Namespace) -> int:
-    from nafas.exchange.packed import pack
+    from nafas.tasks.pack import PackRequest, run
 
-    _, timeline = compiled(options.session, options)
-    print(pack(timeline, options.session.parent, options.output, progress_line()))
-    return 0
+    session = opened(options.session, options)
+    return show(run(PackRequest(session, options.session.parent, options.output), progress_line()))
 
 
 def _unpack(options: argparse.Namespace) -> int:
-    from nafas.exchange.packed import unpack
+    from nafas.tasks.pack import UnpackRequest, run
 
-    print(unpack(options.packed, options.output, progress_line()))
-    return 0
+    return show(run(UnpackRequest(options.packed, options.output), progress_line()))

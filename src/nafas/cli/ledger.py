@@ -5,6 +5,7 @@ import json
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from nafas.cli.shared import show
 from nafas.errors import InputError
 
 if TYPE_CHECKING:
@@ -138,20 +139,12 @@ def _note(options: argparse.Namespace) -> int:
 
 
 def _export(options: argparse.Namespace) -> int:
-    from nafas.files import write_whole
-    from nafas.ledger.entries import exported
+    from nafas.tasks.export import ExportRequest, run
 
-    kind = options.output.suffix.lower().lstrip(".")
-    if kind not in ("json", "csv"):
-        raise InputError(str(options.output), "is neither .json nor .csv", "end its name in one of them")
-    write_whole(options.output, exported(kind).encode())
-    print(options.output)
-    return 0
+    return show(run(ExportRequest(options.output)))
 
 
 def _backup(options: argparse.Namespace) -> int:
-    from nafas.ledger.store import back_up
+    from nafas.tasks.export import ExportRequest, run
 
-    back_up(options.output)
-    print(options.output)
-    return 0
+    return show(run(ExportRequest(options.output, whole=True)))

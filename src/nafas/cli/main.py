@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 
 from nafas import __version__, interruption
 from nafas.cli import balance, deliver, desktop, ledger, review, series, sound, takes, voices
-from nafas.cli.shared import allow_outside, compiled, opened
+from nafas.cli.shared import allow_outside, compiled, opened, show
 from nafas.errors import Cancelled, InputError
 from nafas.plain_text import make_streams_printable, pluralize
 from nafas.tasks.exit_codes import MEANINGS, ExitCode
@@ -261,36 +261,12 @@ def _target(text: str) -> "Fraction":
 
 
 def _fit(options: argparse.Namespace) -> int:
-    from nafas.script import save_session
-    from nafas.script.edits.session_edits import rebase_assets
-    from nafas.state.permissions import permit_readable
-    from nafas.suggest.length_fit import fit
-    from nafas.voice import session_narrator
+    from nafas.tasks.fit import FitRequest, run
 
+    output = None if options.take is None else _session_name(options)
     session = opened(options.session, options)
-    narrator = session_narrator(session, options.session.parent)
-    fitted = fit(session, narrator.spoken_length, _target(options.length))
-    if options.take is not None:
-        if not 1 <= options.take <= len(fitted.options):
-            raise InputError(f"--take {options.take}", f"there are {len(fitted.options)} ways", "choose one of them")
-        output, way = _session_name(options), fitted.options[options.take - 1]
-        permit_readable(way.session, options.session.parent)
-        save_session(rebase_assets(way.session, options.session.parent, output.parent), output)
-        print(f"{output}: {way.title}. {way.consequence}")
-        return 0
-    if options.json:
-        ways = [
-            {"kind": o.kind, "title": o.title, "consequence": o.consequence, "exact": o.exact, "length": str(o.length)}
-            for o in fitted.options
-        ]
-        print(
-            json.dumps({"now": str(fitted.now), "target": str(fitted.target), "summary": fitted.summary, "ways": ways})
-        )
-        return 0
-    print(fitted.summary)
-    for number, option in enumerate(fitted.options, 1):
-        print(f"{number:3}  {option.title}\n     {option.consequence}")
-    return 0
+    result = run(FitRequest(session, options.session.parent, _target(options.length), options.take, output))
+    return show(result, result.figures if options.json else None)
 
 
 def _sheet(options: argparse.Namespace) -> int:
@@ -302,8 +278,7 @@ def _sheet(options: argparse.Namespace) -> int:
 
 def _library(options: argparse.Namespace) -> int:
     from nafas.library.own import own, shipped
-    from nafas.script import Session, block_notation, save_session
-    from nafas.script.edits.session_edits import with_blocks
+    from nafas.script import block_notation, save_session
 
     entries = [kept.entry for kept in (*shipped(), *own()[0])]
     if options.name is None:
@@ -315,11 +290,7 @@ def _library(options: argparse.Namespace) -> int:
     if not wanted:
         raise InputError(repr(options.name), "is in no library here", "list the names with: nafas library")
     entry, output = wanted[0], _session_name(options)
-    session = entry.session
-    if session is None:
-        assert entry.block is not None
-        session = with_blocks(Session(title=entry.name), [entry.caution_talk, entry.block])
-    save_session(session, output)
+    save_session(entry.begun, output)
     print(f"{output}: {entry.name}, with its cautions")
     return 0
 

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from nafas.script.edits.session_edits import with_blocks
 from nafas.script.model.blocks import Block, BreathSet, Strokes, Talk, Title
 from nafas.script.model.phase import Model
 from nafas.script.model.session import Session
@@ -66,3 +67,11 @@ class LibraryEntry(Model):
         return Talk(
             id="cautions", title="Cautions", paragraphs=caution_words(self.all_cautions), sentence_pause=Fraction(3, 2)
         )
+
+    @property
+    def begun(self) -> Session:
+        """A new session from it: the outline's own, or the pattern after its cautions."""
+        if self.session is not None:
+            return self.session
+        assert self.block is not None
+        return with_blocks(Session(title=self.name), [self.caution_talk, self.block])

@@ -10,7 +10,7 @@ from fractions import Fraction
 from functools import partial
 
 from nafas.errors import InputError
-from nafas.script.edits.session_edits import block_name
+from nafas.script.edits.session_edits import block_name, change
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.session import MAX_SESSION, Session
@@ -128,6 +128,25 @@ def best_fit(session: Session, spoken_length: SpokenLength, target: Fraction, ke
         InputError: as `fit`.
     """
     return _fitting(session, spoken_length, target).best(keep_counts)
+
+
+def brought_to(session: Session, spoken_length: SpokenLength, length: Fraction | None) -> tuple[Session, str]:
+    """A session with its target set and brought to it in the best way there is, and in words what was done to it.
+
+    Args:
+        length: exact seconds; None leaves the session as it is.
+
+    Raises:
+        InputError: as `fit`.
+    """
+    if length is None:
+        return session, ""
+    session = change(session, target_length=length)
+    ways = fit(session, spoken_length, length)
+    if ways.reached or not ways.options:
+        return session, ways.summary
+    best = ways.options[0]
+    return best.session, ways.summary if not best.exact else f"{best.title}, to last {clock(length)}."
 
 
 def _fitting(session: Session, spoken_length: SpokenLength, target: Fraction) -> "_Fitting":

@@ -130,7 +130,7 @@ def _facts_of(body: Body) -> _Facts:
         for event in body.events
     )
     word = WORD * body.per_second
-    said = sorted((event for event in body.events if event.text), key=lambda event: event.tick)
+    said = sorted((event for event in body.events if event.said), key=lambda event: event.tick)
     # Only silences matter, so that words which touch or overlap count as one.
     words: list[tuple[int, int]] = []
     for event in said:

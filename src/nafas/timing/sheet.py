@@ -53,7 +53,7 @@ def _said(block: TimedBlock) -> Iterator[SheetLine]:
     before: tuple[str, ...] = ()
     for begin, end in zip(starts, [*starts[1:], len(events)]):
         event = events[begin]
-        words = tuple(each.text for each in events[begin + 1 : end] if each.text)
+        words = tuple(each.text for each in events[begin + 1 : end] if each.said)
         if event.kind is EventKind.ROUND:
             if rounds and not _alike(block, rounds[-1], (event, words)):
                 yield from _rounds(block, rounds, before)

@@ -73,6 +73,11 @@ class Event(NamedTuple):
     phase_kind: PhaseKind | None = None
     side: Side | None = None
 
+    @property
+    def said(self) -> bool:
+        """Whether words are said at it."""
+        return bool(self.text) and self.kind is not EventKind.COVERED
+
 
 class _Ticks(NamedTuple):
     per_second: int

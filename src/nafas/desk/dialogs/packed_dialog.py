@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from nafas.desk.widgets.labels import Label
 from nafas.desk.work.work_dialog import WorkDialog
-from nafas.exchange.packed import unpack
+from nafas.tasks.pack import UnpackRequest, run
 
 
 class PackedDialog(WorkDialog):
@@ -29,7 +29,7 @@ class PackedDialog(WorkDialog):
 
     def begin(self) -> None:
         path, folder = self._path, self.folder
-        self.run(lambda note: unpack(path, folder, note))
+        self.run(lambda note: run(UnpackRequest(path, folder), note).path)
 
     def ended(self, made: object) -> str:
         self.opened.emit(made)

@@ -25,8 +25,8 @@ from nafas.desk.widgets.controls import Button, PlainList, across, fill
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.errors import InputError
-from nafas.files import write_whole
-from nafas.ledger.entries import Entry, Kind, add, changed_since, counted, exported, find, session_of, which
+from nafas.ledger.entries import Entry, Kind, add, changed_since, counted, find, session_of, which
+from nafas.tasks import export
 
 _NAMES = {
     Kind.RENDER: "Renders",
@@ -236,8 +236,7 @@ class LedgerView(QWidget):
         if path is None:
             return
         try:
-            write_whole(path, exported(path.suffix.lower().lstrip(".")).encode())
-            self.said.emit(f"Saved {path}")
+            self.said.emit(f"Saved {export.run(export.ExportRequest(path)).path}")
         except InputError as error:
             self.said.emit(str(error))
 

@@ -16,12 +16,10 @@ from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
 from nafas.plain_text import pluralize
 from nafas.script import Session
-from nafas.script.edits.session_edits import change
 from nafas.script.model.session import Voice
 from nafas.script.notation.typed.vocabulary import number_words
-from nafas.suggest.length_fit import LengthFit, fit
+from nafas.suggest.length_fit import LengthFit, brought_to, fit
 from nafas.timing import SpokenLength, SpokenLengths, Timeline, compile_session, paced
-from nafas.timing.clock import clock
 from nafas.voice import Cast, Narrator, cast_timeline
 from nafas.voice.delivery import Delivery, deliveries
 
@@ -124,15 +122,8 @@ class Preparation(QObject):
         return fit(self.timeline.session, self.spoken_length(self.timeline.session), target)
 
     def fitted(self, session: Session, length: Fraction | None) -> tuple[Session, str]:
-        """A session brought to a length in the best way there is, and what was done to it in words."""
-        if length is None:
-            return session, ""
-        session = change(session, target_length=length)
-        ways = fit(session, self.spoken_length(session), length)
-        if ways.reached or not ways.options:
-            return session, ways.summary
-        best = ways.options[0]
-        return best.session, ways.summary if not best.exact else f"{best.title}, to last {clock(length)}."
+        """A session brought to a length by what is known of its words, and what was done to it."""
+        return brought_to(session, self.spoken_length(session), length)
 
     def close(self) -> None:
         """Stop the work."""
