@@ -38,6 +38,11 @@ def short():
     return change_block(change_block(session, 2, rounds=2), 1, paragraphs=(words,))
 
 
+def brief():
+    """Its talk and its two rounds alone, with bed and chimes: a third of the time, and all kinds of sound."""
+    return change(short(), blocks=short().blocks[1:3], opening=2, closing=4)
+
+
 def tiny():
     """One round, nothing under it."""
     blocks = (read_block("3-4 x2", "a"),)
@@ -46,7 +51,7 @@ def tiny():
 
 def test_everything_is_handed_over_and_others_read_it(folder):
     made = deliver(
-        short(), SESSION.parent, folder / "out", (".flac", ".mp3", ".ogg", ".m4a"), tuple(TEXTS), anyway=True
+        brief(), SESSION.parent, folder / "out", (".flac", ".mp3", ".ogg", ".m4a"), tuple(TEXTS), anyway=True
     )
     names = {path.name.removeprefix("Between crossings") for path in made.files}
     assert {".flac", ".flac.cue", ".mp3", ".ogg", ".m4a", ".srt", ".vtt", ".mid", ".nafas-packed", " cues.csv"} <= names
