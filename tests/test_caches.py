@@ -10,10 +10,11 @@ from nafas.bounded_cache import bounded_cache
 from nafas.script import Session
 from nafas.script.edits.session_edits import change_block
 from nafas.script.model.session import Voice
+from nafas.state.disk_cache import sweep
 from nafas.timing import compile_session, paced
 from nafas.timing.timeline import size_of_body
 from nafas.voice import Narrator
-from nafas.voice.engines.cache import CachedEngine, sweep
+from nafas.voice.engines.cache import CachedEngine
 
 
 def test_what_was_used_last_is_kept_within_its_bytes():
@@ -67,7 +68,7 @@ def test_lines_on_the_disk_are_swept(folder):
     engine = CachedEngine(Reader(), folder)
     for n in range(6):
         engine.read(f"line {n}", "en", 100)
-    files = sorted((folder / "lines").glob("*/*.npy"))
+    files = sorted((folder / "lines").glob("*/*.kept"))
     for age, path in enumerate(files):
         os.utime(path, (1e9 + age, 1e9 + age))
     left = files[0].parent / "x.part"

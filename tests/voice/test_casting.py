@@ -16,6 +16,9 @@ from nafas.timing import EventKind, compile_session
 from nafas.voice import Narrator, cast_timeline
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
+from nafas.voice.takebook.book import TakeBook
+
+from shelves import book_of  # isort: skip
 
 
 class Hum:
@@ -134,10 +137,27 @@ def test_read_lines_are_remembered_and_a_broken_memory_is_read_again(folder):
     first, _ = cached.read("one", "en", 120)
     again, rate = cached.read("one", "en", 120)
     assert engine.read_lines == ["one"] and rate == 22_050 and np.abs(first - again).max() < 1e-4
-    (kept,) = folder.rglob("*.npy")
-    kept.write_bytes(b"\x93NUMPY broken")
-    cached.read("one", "en", 120)
-    assert engine.read_lines == ["one", "one"]
+    (kept,) = folder.rglob("*.kept")
+    for harm in (b"", b"broken", kept.read_bytes()[:-2], kept.read_bytes().replace(b"\0", b"\1")):
+        kept.write_bytes(harm)
+        assert np.abs(cached.read("one", "en", 120)[0] - again).max() < 1e-4
+    assert engine.read_lines == ["one"] * 5
+
+
+def test_finished_clips_are_kept_as_they_were_and_made_again_for_another_take(folder, monkeypatch):
+    monkeypatch.setenv("NAFAS_CACHE", str(folder / "cache"))
+    book = TakeBook(book_of(folder / "book", ("two.wav", "two", 0.4, {}), ("three.wav", "three", 0.5, {})))
+    made = [book.clip(take) for take in book.index.takes]
+    monkeypatch.setattr(TakeBook, "sound", None)  # nothing is read again
+    for take, clip in zip(book.index.takes, made):
+        again = book.clip(take)
+        assert np.array_equal(again.samples, clip.samples)
+        assert (again.text, again.name, again.beat, again.rate) == (clip.text, clip.name, clip.beat, clip.rate)
+    with pytest.raises(TypeError):
+        book.clip(book.index.takes[0].replace(gain=3.0))
+    soundfile.write(folder / "book" / "two.wav", np.zeros(22_050) + 0.1, 22_050)  # another recording under its name
+    with pytest.raises(TypeError):
+        book.clip(book.index.takes[0])
 
 
 def test_a_line_nobody_can_say_is_silence_not_an_error():

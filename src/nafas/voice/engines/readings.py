@@ -11,7 +11,9 @@ from nafas.script.model.session import Pronunciation
 from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.clip import Clip, tapered
 from nafas.voice.delivery import Delivery
+from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.choice import Reader
+from nafas.voice.finished import finished
 from nafas.voice.level import SPEECH_LEVEL, Samples, active_level, sounding, speech_bounds, speech_gain, tame_peaks
 from nafas.voice.pitch import median_pitch
 from nafas.weighting import k_weighting
@@ -60,16 +62,21 @@ def _read(
     reader: Reader, text: str, delivery: Delivery, pace: int, pronounced: tuple[Pronunciation, ...], faster: float
 ) -> tuple[Clip, ...]:
     said = pronounce(text, pronounced, natural=reader.slow)
-    if delivery is Delivery.TALK:
-        return (_clip(text, *reader.engine.read(said, reader.voice, round(pace * faster))),)
-    asked = round(pace * _WORDS * faster)
-    if reader.slow and not _STRESSED.search(said):
+    talk = delivery is Delivery.TALK
+    if reader.slow and not talk and not _STRESSED.search(said):
         said += "." if delivery is Delivery.CLOSE else ","
-    clips = [
-        _clip(text, *reader.engine.read(said, reader.voice, asked, number), word=True)
-        for number in range(reader.engine.readings)
-    ]
-    return most_alike(clips, KEPT)
+    asked = round(pace * faster) if talk else round(pace * _WORDS * faster)
+    engine, voice = reader.engine, reader.voice
+
+    def make() -> tuple[Clip, ...]:
+        if talk:
+            return (_clip(text, *engine.read(said, voice, asked)),)
+        readings = (engine.read(said, voice, asked, number) for number in range(engine.readings))
+        return most_alike([_clip(text, *each, word=True) for each in readings], KEPT)
+
+    if not isinstance(engine, CachedEngine):
+        return make()
+    return finished((engine.name, voice, str(asked), text, said, "talk" * talk), make, engine.lines.folder.parent)
 
 
 def most_alike(clips: Sequence[Clip], kept: int) -> tuple[Clip, ...]:

@@ -15,6 +15,7 @@ from pathlib import Path
 from nafas.errors import InputError
 from nafas.files import file_digest, read_whole, reason
 from nafas.script.model.session import VoiceModel
+from nafas.state.disk_cache import DiskCache
 from nafas.state.folder import made
 
 LARGEST_MODEL = 400 * 2**20
@@ -176,4 +177,10 @@ def _stat(path: Path) -> os.stat_result:
 
 @lru_cache(maxsize=16)
 def _sum_of(path: Path, size: int, changed: int) -> str:
-    return file_digest(path)
+    digests = DiskCache("digests")
+    which = (str(path.resolve()), str(size), str(changed))
+    known = digests.get(*which)
+    if known is None:
+        known = file_digest(path).encode()
+        digests.put(known, *which)
+    return known.decode()

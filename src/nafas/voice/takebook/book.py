@@ -20,6 +20,7 @@ from nafas.script.faults import as_input_error
 from nafas.script.model.phase import Model
 from nafas.voice.chain import Chain, through
 from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, Samples, tapered
+from nafas.voice.finished import finished
 from nafas.voice.level import tame_peaks
 
 INDEX = "takes.json"
@@ -149,6 +150,11 @@ class TakeBook:
         Raises:
             InputError: naming the file, as `sound`; also for a trim that leaves nothing.
         """
+        digest = self._digest(take)
+        made_from = (digest, take.model_dump_json(include={"text", "file", "trim", "gain", "beat"}))
+        return finished((*made_from, self.index.chain.model_dump_json()), lambda: (self._finished(take),))[0]
+
+    def _finished(self, take: Take) -> Clip:
         mono, rate = self.sound(take)
         begin, end = (min(len(mono), round(t * rate)) for t in take.trim)
         part = mono[begin:end]
@@ -165,16 +171,12 @@ class TakeBook:
         Raises:
             InputError: naming the file: missing, not audio, changed, a useless rate, not numbers.
         """
-        path = self.folder / take.file
-        if not Path(os.path.realpath(path)).is_relative_to(os.path.realpath(self.folder)):
-            raise InputError(str(path), "is a link out of the take book", "put the file itself there")
+        self._digest(take)
         try:
-            known = file_digest(path)
-            if known and known != (take.sha256 or known):
-                raise InputError(str(path), "is not the recording takes.json describes (changed or broken)", _AGAIN)
-            reader = AudioReader(path)
+            reader = AudioReader(self.folder / take.file)
         except InputError as error:
             raise InputError(error.place, error.problem, _AGAIN) from None
+        path = self.folder / take.file
         rate = reader.rate
         if not MIN_RATE <= rate <= MAX_RATE:
             raise InputError(str(path), f"has a rate of {rate} Hz", f"use {MIN_RATE} to {MAX_RATE} Hz")
@@ -185,3 +187,16 @@ class TakeBook:
         if not np.isfinite(mono).all():
             raise InputError(str(path), "holds samples that are not numbers", _AGAIN)
         return mono, rate
+
+    def _digest(self, take: Take) -> str:
+        """SHA-256 of a take's file, "" for a missing one. Raises InputError: the index names another file."""
+        path = self.folder / take.file
+        if not Path(os.path.realpath(path)).is_relative_to(os.path.realpath(self.folder)):
+            raise InputError(str(path), "is a link out of the take book", "put the file itself there")
+        try:
+            known = file_digest(path)
+        except InputError as error:
+            raise InputError(error.place, error.problem, _AGAIN) from None
+        if known and known != (take.sha256 or known):
+            raise InputError(str(path), "is not the recording takes.json describes (changed or broken)", _AGAIN)
+        return known
