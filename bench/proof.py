@@ -34,7 +34,7 @@ def accuracy(folder: Path, show: Show) -> None:
         heard = words + bed * np.float32(10 ** (extra / 20))
         lates, spread, ratios = [], [], []
         for each in wanted:
-            place = find(heard, each.start, template(each, 48_000), 1.0)
+            (place,) = find(heard, [(each.start, template(each, 48_000))], 1.0)
             part = slice(each.start, each.end)
             ratios.append(10 * np.log10((words[part] ** 2).sum() / ((heard - words)[part] ** 2).sum()))
             if place is not None and place.sure >= SURE:

@@ -148,20 +148,22 @@ def _found(
 ) -> Found:
     """Where sounds `first` to `last` lie. Chimes are looked for in what is left once the voice that was found, at its
     place and its level, is taken out: they sound on the same beat, and are softer."""
-    heard = mono(stretch.sound)
-    places: Found = [None] * (last - first)
-    rest = heard.copy() if any(not each.is_voice for each in wanted[first:last]) else None
-    for number in range(first, last):
-        each = wanted[number]
-        if each.is_voice:
-            match = places[number - first] = find(heard, each.start - stretch.start, templates.of(each), gain)
-            if rest is not None and match is not None:
-                _take_out(rest, each, each.start - stretch.start + match.late)
-    if rest is not None:
-        for number in range(first, last):
-            each = wanted[number]
-            if not each.is_voice:
-                places[number - first] = find(rest, each.start - stretch.start, templates.of(each), gain)
+    heard, mine = mono(stretch.sound), wanted[first:last]
+    places: Found = [None] * len(mine)
+
+    def look(voice: bool) -> None:
+        numbers = [number for number, each in enumerate(mine) if each.is_voice is voice]
+        sounds = [(mine[number].start - stretch.start, templates.of(mine[number])) for number in numbers]
+        for number, place in zip(numbers, find(heard, sounds, gain)):
+            places[number] = place
+
+    look(voice=True)
+    if not all(each.is_voice for each in mine):
+        heard = heard.copy() if heard.base is not None else heard
+        for each, place in zip(mine, places):
+            if each.is_voice and place is not None:
+                _take_out(heard, each, each.start - stretch.start + place.late)
+        look(voice=False)
     return places
 
 
