@@ -8,10 +8,10 @@ from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Finding, Subject
 from nafas.review.checks.register import Review, review, subject_of
 from nafas.script.model.session import Session
+from nafas.sound.mix.mix import cast_with_sounds
 from nafas.tasks.exit_codes import ExitCode
 from nafas.tasks.progress import Note, quiet
 from nafas.timing.clock import clock
-from nafas.voice.casting import cast_session
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ class CheckResult:
 
 def run(request: CheckRequest, note: Note = quiet) -> CheckResult:
     """Check a session. Raises InputError: its takes or sounds cannot be read; Cancelled: when `note` does."""
-    cast = cast_session(request.session, request.folder)
+    cast = cast_with_sounds(request.session, request.folder)
     subject = subject_of(cast, request.folder, request.listen, lambda done: note("listening", done))
     note("listening", 1.0)
     return CheckResult(review(subject), subject)

@@ -3,7 +3,6 @@
 import contextlib
 import time
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -18,12 +17,11 @@ from nafas.script.model.session import Session
 from nafas.sound.files.formats import encoding_of
 from nafas.sound.master.codec_headroom import pieces_of, raised_peaks, write_eased
 from nafas.sound.master.render import Mastered, render
-from nafas.sound.mix.mix import STEMS, Mix, build_mix, prepare_sounds
+from nafas.sound.mix.mix import STEMS, Mix, build_mix, cast_with_sounds
 from nafas.state.permissions import whole_path
 from nafas.tasks.progress import Note, quiet
 from nafas.tasks.records import record_render
 from nafas.tasks.render_result import RenderResult
-from nafas.voice.casting import cast_session
 
 STAGES = {"casting": (0.0, 0.05), "measuring": (0.05, 0.35), "writing": (0.35, 0.75), "proving": (0.75, 1.0)}
 _TIMES_EASED = 3
@@ -98,9 +96,7 @@ def produce(request: RenderRequest, note: Note = quiet) -> RenderResult:
     request.check()
     session, folder, files = request.session, request.folder, request.files
     note("casting", 0.0)
-    with ThreadPoolExecutor(1) as meanwhile:
-        meanwhile.submit(prepare_sounds, session, request.rate, folder)
-        cast = cast_session(session, folder, request.rate)
+    cast = cast_with_sounds(session, folder, request.rate)
     mix = build_mix(cast, folder)
     mastered = render(mix, request.out, request.stems, note, request.also, request.bits, request.anyway)
     for path in files:

@@ -7,14 +7,16 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.parallel.shares import Tell, in_shares
 from nafas.review.checks.finding import Measures
 from nafas.sound.master.balance import over, speaking
 from nafas.sound.master.mono_downmix import fold_loss
-from nafas.sound.meters.loudness import LoudnessMeter, sliding
+from nafas.sound.meters.loudness import SETTLED, LoudnessMeter, sliding
 from nafas.sound.meters.measure import measure
-from nafas.sound.mix.mix import Mix
+from nafas.sound.mix.mix import STEMS, Mix
 
 _BLOCK = 1 << 17
+_PART_SECONDS = 30
 _STEP = 0.02
 _MOMENT = 20  # steps: 400 ms, what the ear takes for a moment (EBU Tech 3341, momentary loudness)
 _BEFORE = 150  # steps: 3 s, what it has got used to (short-term loudness)
@@ -27,31 +29,26 @@ def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None)
     Raises:
         Cancelled: when `progress` does.
     """
-    voice, chimes, bed = (LoudnessMeter(mix.rate) for _ in range(3))
-    for at in range(0, mix.length, _BLOCK):
-        stems = mix.stems(at, min(_BLOCK, mix.length - at))
-        for meter, stem in zip((voice, chimes, bed), stems):
-            meter.push(stem)
-        progress(0.6 * at / mix.length)
+    voice, chimes, bed = _stem_powers(mix, lambda done: progress(0.6 * done))
     whole = measure(mix, lambda done: progress(0.6 + 0.4 * done))
     gain = mix.cast.timeline.session.master.loudness - whole.loudness
-    speaks = speaking(voice.fine)
-    mean = float(voice.fine[speaks].mean()) if speaks.any() else 0.0
+    speaks = speaking(voice)
+    mean = float(voice[speaks].mean()) if speaks.any() else 0.0
     worst, worst_block = math.inf, None
     for name, begin, end in _stretches(mix):
         here = speaks[begin:end]
         if here.sum() >= _MOMENT:
-            stands = over(voice.fine[begin:end][here], bed.fine[begin:end][here])
+            stands = over(voice[begin:end][here], bed[begin:end][here])
             if stands < worst:
                 worst, worst_block = stands, name
-    strikes = sliding(chimes.fine, 0.4)
+    strikes = sliding(chimes, 0.4)
     loudest = float(np.max(strikes, initial=-math.inf))
-    jump, jump_at = _largest_jump(chimes.fine + bed.fine, mean)
+    jump, jump_at = _largest_jump(chimes + bed, mean)
     return Measures(
         loudness=whole.loudness,
         true_peak=whole.true_peak + gain if math.isfinite(gain) else whole.true_peak,
         mono_loss=fold_loss(whole)[0],
-        voice_over_bed=over(voice.fine[speaks], bed.fine[speaks]) if speaks.any() else math.nan,
+        voice_over_bed=over(voice[speaks], bed[speaks]) if speaks.any() else math.nan,
         worst_over_bed=worst,
         worst_block=worst_block,
         jump=jump,
@@ -60,6 +57,26 @@ def measure_mix(mix: Mix, progress: Callable[[float], None] = lambda done: None)
         chimes_at=Fraction(int(np.argmax(strikes)), 50) if len(strikes) else None,
         chimes_over_voice=loudest - _lufs(mean) if mean > 0 and math.isfinite(loudest) else -math.inf,
     )
+
+
+def _stem_powers(mix: Mix, progress: Callable[[float], None]) -> NDArray[np.float64]:
+    """K-weighted powers of every 20 ms of voice, chimes and bed, shape (3, steps); parts of them side by side."""
+    size, settled = round(_PART_SECONDS * mix.rate), round(SETTLED * mix.rate)
+
+    def part(start: int, tell: Tell) -> list[NDArray[np.float64]]:
+        meters = [LoudnessMeter(mix.rate) for _ in STEMS]
+        before, end = min(start, settled), min(start + size, mix.length)
+        for meter, stem in zip(meters, mix.stems(start - before, before)):
+            meter.settle(stem)
+        for at in range(start, end, _BLOCK):
+            frames = min(_BLOCK, end - at)
+            for meter, stem in zip(meters, mix.stems(at, frames)):
+                meter.push(stem)
+            tell(frames)
+        return [meter.fine for meter in meters]
+
+    parts = in_shares(part, range(0, mix.length, size), mix.length, progress, mix.forkable)
+    return np.concatenate(parts, axis=1) if parts else np.zeros((len(STEMS), 0))
 
 
 def _lufs(power: float) -> float:

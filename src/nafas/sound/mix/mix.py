@@ -4,6 +4,7 @@ Nothing here keeps state between reads: a block depends on its place alone. So P
 can share a render, and memory does not grow with length. Blocks are float32, shape (2, frames), full scale 1.0.
 """
 
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -21,7 +22,7 @@ from nafas.sound.chimes.synthesis import bell
 from nafas.sound.clip_track import PlacedClip, Track
 from nafas.sound.mix.voice_chain import sounded
 from nafas.timing.timeline import to_sample
-from nafas.voice.casting import Cast
+from nafas.voice.casting import Cast, cast_session
 
 Block = NDArray[np.float32]
 
@@ -92,9 +93,15 @@ class Mix:
         return np.zeros((2, frames), np.float32) if self.bed is None else self.bed.read(start, frames)
 
 
-def prepare_sounds(session: Session, rate: int, folder: Path) -> None:
-    """Make or measure the beds and the bell of a session and keep them, while the words are read on another thread:
-    `build_mix` finds them done. What is at fault is left for it to say."""
+def cast_with_sounds(session: Session, folder: Path, rate: int = 48_000) -> Cast:
+    """`cast_session`, while the session's beds and its bell are made or measured on another thread: `build_mix` finds
+    them done, and says what is at fault with them."""
+    with ThreadPoolExecutor(1) as meanwhile:
+        meanwhile.submit(_prepare_sounds, session, rate, folder)
+        return cast_session(session, folder, rate)
+
+
+def _prepare_sounds(session: Session, rate: int, folder: Path) -> None:
     changes = [block.bed.change for block in session.blocks if block.bed is not None]
     beds = {bed for bed in (session.bed, *changes) if bed is not None}
     for bed in beds:
