@@ -23,6 +23,7 @@ def ready(qtbot, window):
 
 def produce(session, folder, out, stems=None, progress=quiet, also=(), **more):
     """Render without the ledger."""
+    more = {"replaces": render.anything, **more}
     return render.produce(render.RenderRequest(session, folder, out, stems, also=tuple(also), **more), progress)
 
 

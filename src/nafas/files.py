@@ -13,7 +13,7 @@ import re
 import shutil
 import stat
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import cache
 from io import BufferedReader
 from pathlib import Path
@@ -141,22 +141,45 @@ def writable(path: Path) -> Path:
     return target
 
 
-def new_name(path: Path, endings: tuple[str, ...] = (), replace: bool = False) -> Path:
-    """See that a new file can be written.
+class AlreadyThere(InputError):  # noqa: N818 - the name is at fault, not the program
+    """Something stands where a file is to be written, and nobody has said that it may be replaced."""
+
+
+def new_name(
+    path: Path,
+    endings: tuple[str, ...] = (),
+    replace: bool | Callable[[Path], bool] = False,
+    inputs: Iterable[Path] = (),
+) -> Path:
+    """See that a file can be written without harm to anything that stands there. Every output is asked for here.
 
     Args:
         path: of the file or the folder that is to be made.
         endings: one of which its name must have; () for any.
-        replace: what stands there may be replaced.
+        replace: whether a file that stands there may be replaced, or what says so of it.
+        inputs: what is read by the same work; none of it is ever written over.
 
     Raises:
-        InputError: another ending; something stands there already; or as `writable`.
+        AlreadyThere: something stands there that may not be replaced.
+        InputError: another ending; a link; one of the inputs; or as `writable`.
     """
     if endings and path.suffix.lower() not in endings:
         raise InputError(str(path), "is no name for it", f"end it in {' or '.join(endings)}")
-    if not replace and (path.exists() or path.is_symlink()):
-        raise InputError(str(path), "is there already", "choose a new name, or move it away")
-    return writable(path)
+    if path.is_symlink():
+        raise InputError(str(path), "is a link", "name the file itself, or choose another name")
+    if any(_same(path, each) for each in inputs):
+        raise InputError(str(path), "is what is read here", "choose another name")
+    there = writable(path)
+    if path.exists() and not (replace(path) if callable(replace) else replace):
+        raise AlreadyThere(str(path), "is there already", "choose a new name, or move it away")
+    return there
+
+
+def _same(one: Path, other: Path) -> bool:
+    try:
+        return one.samefile(other)
+    except (OSError, ValueError):
+        return one.absolute() == other.absolute()
 
 
 def _unwritable(path: Path, error: OSError | ValueError | RuntimeError) -> InputError:
@@ -311,6 +334,11 @@ def process_lives(name: str) -> bool:
     return pid.isdecimal() and boot == _boot() and _started(int(pid)) == started
 
 
+def cut_bytes(name: str, most: int) -> str:
+    """A name cut to at most so many bytes, at the edge of a letter, as file systems count them."""
+    return os.fsencode(name)[:most].decode("utf-8", "ignore").rstrip()
+
+
 _parts = iter(range(1, 2**62))
 _PART = re.compile(r"\.(\d+-\d+-[0-9a-f]{8})(?:\.\d+)?\.part")
 _OLD_PART = re.compile(r"\.(\d+)\.part$")
@@ -318,8 +346,7 @@ _OLD_PART = re.compile(r"\.(\d+)\.part$")
 
 def part_path(path: Path) -> Path:
     """A hidden name next to `path`, not used by anyone, that says which process writes it."""
-    short = os.fsencode(path.name)[:120].decode("utf-8", "ignore")
-    return path.with_name(f".{short}.{this_process()}.{next(_parts)}.part")
+    return path.with_name(f".{cut_bytes(path.name, 120)}.{this_process()}.{next(_parts)}.part")
 
 
 def sweep_parts(folder: Path) -> list[Path]:

@@ -97,6 +97,19 @@ def test_all_of_it_goes_again_and_nothing_else(share, capsys):
     assert main(["--uninstall-desktop"]) == 0 and "Nothing" in capsys.readouterr().out
 
 
+def test_a_person_s_own_files_are_neither_written_over_nor_taken_out(share, capsys):
+    entry, target = share / "applications" / "nafas.desktop", share / "mine.desktop"
+    entry.write_text("mine")  # changed since it was installed
+    assert main(["--install-desktop"]) == 1 and "not from here" in capsys.readouterr().err
+    assert main(["--uninstall-desktop"]) == 0 and entry.read_text() == "mine"
+    assert [path for path in share.rglob("*") if path.is_file() and "nafas" in path.name] == [entry]
+    assert not (share / "man").exists() and not (share / "bash-completion").exists()  # no empty folders are left
+    entry.unlink()
+    target.write_text("mine")
+    entry.symlink_to(target)
+    assert main(["--install-desktop"]) == 1 and target.read_text() == "mine"
+
+
 def test_where_it_cannot_be_written_it_is_said(folder, monkeypatch, capsys):
     (folder / "share").write_text("a file")
     monkeypatch.setenv("XDG_DATA_HOME", str(folder / "share"))

@@ -190,7 +190,7 @@ def test_only_what_changed_is_rendered_again(home, alone, capsys):
     page = (home / "all.html").read_text("utf-8")
     assert "2 rendered as they are now" in page and 'href="series/two.flac"' in page and "changed since" not in page
     write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 3}})
-    assert main(["series", "page", str(path), "-o", str(home / "all.html")]) == 0
+    assert main(["series", "page", str(path), "-o", str(home / "all.html"), "--force"]) == 0
     assert "1 rendered as they are now" in (home / "all.html").read_text("utf-8")
     assert rendered() == (0, "1 rendered, 1 stand as they are.")
     (home / "series" / "one.flac").write_bytes(b"somebody else's")

@@ -6,7 +6,7 @@ import math
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas.cli.shared import allow_outside, opened
+from nafas.cli.shared import allow_force, allow_outside, opened, output
 from nafas.errors import InputError
 
 if TYPE_CHECKING:
@@ -23,6 +23,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     balance.add_argument("--on-beats", action="store_true", help="let every set begin on a beat: pauses before it grow")
     balance.add_argument("-o", "--output", type=Path, metavar="FILE", help="where the session on beats is saved")
     allow_outside(balance)
+    allow_force(balance)
     balance.add_argument("--json", action="store_true")
     balance.set_defaults(run=_balance)
 
@@ -35,6 +36,8 @@ def _balance(options: argparse.Namespace) -> int:
 
     if options.on_beats != (options.output is not None):
         raise InputError("--on-beats", "saves another session", "name its file too: --on-beats -o b.nafas")
+    if options.output is not None:
+        output(options.output, options, ".nafas")
     session = opened(options.session, options)
     cast = cast_session(session, options.session.parent)
     mix = build_mix(cast, options.session.parent)

@@ -3,7 +3,7 @@
 import argparse
 from pathlib import Path
 
-from nafas.cli.shared import allow_outside, on_all_cores, opened, progress_line, show
+from nafas.cli.shared import allow_force, allow_outside, on_all_cores, opened, output, progress_line, show
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -31,6 +31,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     pack.add_argument("session", type=Path)
     pack.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.nafas-packed")
     allow_outside(pack)
+    allow_force(pack)
     pack.set_defaults(run=_pack)
     unpack = commands.add_parser("unpack", help="open a packed session into a new folder")
     unpack.add_argument("packed", type=Path)
@@ -54,8 +55,10 @@ def _deliver(options: argparse.Namespace) -> int:
 
 
 def _pack(options: argparse.Namespace) -> int:
+    from nafas.exchange.packed import ENDING
     from nafas.tasks.pack import PackRequest, run
 
+    output(options.output, options, ENDING)
     session = opened(options.session, options)
     return show(run(PackRequest(session, options.session.parent, options.output), progress_line()))
 

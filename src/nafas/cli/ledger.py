@@ -5,7 +5,7 @@ import json
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas.cli.shared import show
+from nafas.cli.shared import allow_force, output, show
 from nafas.errors import InputError
 
 if TYPE_CHECKING:
@@ -32,6 +32,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     back = what.add_parser("open", help="write the session as it was")
     back.add_argument("entry", type=int)
     back.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.nafas")
+    allow_force(back)
     back.set_defaults(run=_open)
     which = what.add_parser("which", help="which entry a file is of, by its sum or by its sound")
     which.add_argument("file", type=Path)
@@ -47,9 +48,11 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     note.set_defaults(run=_note)
     exported = what.add_parser("export", help="all of it, as .json or .csv")
     exported.add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
+    allow_force(exported)
     exported.set_defaults(run=_export)
     backup = what.add_parser("backup", help="a copy of the whole ledger")
     backup.add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
+    allow_force(backup)
     backup.set_defaults(run=_backup)
 
 
@@ -99,11 +102,10 @@ def _compare(options: argparse.Namespace) -> int:
 
 
 def _open(options: argparse.Namespace) -> int:
-    from nafas.files import new_name
     from nafas.ledger.entries import get, session_of
     from nafas.script import save_session
 
-    new_name(options.output)
+    output(options.output, options, ".nafas")
     save_session(session_of(get(options.entry)), options.output)
     print(options.output)
     return 0
@@ -141,10 +143,12 @@ def _note(options: argparse.Namespace) -> int:
 def _export(options: argparse.Namespace) -> int:
     from nafas.tasks.export import ExportRequest, run
 
+    output(options.output, options, ".json", ".csv")
     return show(run(ExportRequest(options.output)))
 
 
 def _backup(options: argparse.Namespace) -> int:
     from nafas.tasks.export import ExportRequest, run
 
+    output(options.output, options)
     return show(run(ExportRequest(options.output, whole=True)))

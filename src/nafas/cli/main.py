@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 
 from nafas import __version__, interruption
 from nafas.cli import balance, deliver, desktop, ledger, review, series, sound, takes, voices
-from nafas.cli.shared import allow_outside, compiled, opened, show
+from nafas.cli.shared import allow_force, allow_outside, compiled, opened, output, show
 from nafas.errors import Cancelled, InputError
 from nafas.plain_text import make_streams_printable, pluralize
 from nafas.tasks.exit_codes import MEANINGS, ExitCode
@@ -108,7 +108,7 @@ def _parser() -> argparse.ArgumentParser:
     new.add_argument("notation", nargs="+", help='breath sets such as "4-2-8 x6 @ 1s"')
     new.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.nafas")
     new.add_argument("--title", default=None)
-    new.add_argument("--force", action="store_true", help="overwrite an existing file")
+    allow_force(new)
     new.set_defaults(run=_new)
 
     timeline = commands.add_parser("timeline", help="print every event with its exact time")
@@ -130,7 +130,7 @@ def _parser() -> argparse.ArgumentParser:
     fitted.add_argument("length", help="a length such as 12:00, or an audio file whose exact length to take")
     fitted.add_argument("--take", type=int, metavar="N", help="do what way N says, and write it to -o")
     fitted.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
-    fitted.add_argument("--force", action="store_true", help="overwrite an existing file")
+    allow_force(fitted)
     fitted.add_argument("--json", action="store_true")
     allow_outside(fitted)
     fitted.set_defaults(run=_fit)
@@ -146,7 +146,7 @@ def _parser() -> argparse.ArgumentParser:
     library = commands.add_parser("library", help="list patterns and outlines, or start a session from one")
     library.add_argument("name", nargs="?", help="an entry's name")
     library.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
-    library.add_argument("--force", action="store_true", help="overwrite an existing file")
+    allow_force(library)
     library.set_defaults(run=_library)
 
     schema = commands.add_parser("schema", help="print the JSON Schema of the session file")
@@ -165,13 +165,13 @@ def _new(options: argparse.Namespace) -> int:
     from nafas.script.edits.session_edits import insert_blocks
     from nafas.script.faults import as_input_error
 
-    output = _session_name(options)
+    made = _session_name(options)
     try:
-        session = Session(title=options.title if options.title is not None else output.stem)
+        session = Session(title=options.title if options.title is not None else made.stem)
     except ValueError:
         problem = "cannot be a title: more than 120 characters, or more than one line of plain text"
         raise InputError(
-            "--title" if options.title is not None else output.name, problem, "use another --title"
+            "--title" if options.title is not None else made.name, problem, "use another --title"
         ) from None
     for text in options.notation:
         reading = _read(text)
@@ -180,9 +180,9 @@ def _new(options: argparse.Namespace) -> int:
         except ValidationError as error:
             fault = as_input_error(error, repr(text))
             raise fault from None
-    save_session(session, output)
+    save_session(session, made)
     blocks = pluralize(len(session.blocks), "block")
-    print(f"{output}: {blocks}, {float(session.written_length):g} s with opening and closing")
+    print(f"{made}: {blocks}, {float(session.written_length):g} s with opening and closing")
     return 0
 
 
@@ -202,13 +202,10 @@ def _read(text: str) -> "Reading":
 
 
 def _session_name(options: argparse.Namespace) -> Path:
-    output: Path | None = options.output
-    if output is None or output.suffix != ".nafas":
-        raise InputError(str(output or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
-    from nafas.files import new_name
-
-    new_name(output, replace=options.force)
-    return output
+    name: Path | None = options.output
+    if name is None or name.suffix != ".nafas":
+        raise InputError(str(name or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
+    return output(name, options)
 
 
 def _timeline(options: argparse.Namespace) -> int:
@@ -263,9 +260,9 @@ def _target(text: str) -> "Fraction":
 def _fit(options: argparse.Namespace) -> int:
     from nafas.tasks.fit import FitRequest, run
 
-    output = None if options.take is None else _session_name(options)
+    made = None if options.take is None else _session_name(options)
     session = opened(options.session, options)
-    result = run(FitRequest(session, options.session.parent, _target(options.length), options.take, output))
+    result = run(FitRequest(session, options.session.parent, _target(options.length), options.take, made))
     return show(result, result.figures if options.json else None)
 
 
@@ -289,9 +286,9 @@ def _library(options: argparse.Namespace) -> int:
     wanted = [entry for entry in entries if entry.name.casefold() == options.name.casefold()]
     if not wanted:
         raise InputError(repr(options.name), "is in no library here", "list the names with: nafas library")
-    entry, output = wanted[0], _session_name(options)
-    save_session(entry.begun, output)
-    print(f"{output}: {entry.name}, with its cautions")
+    entry, made = wanted[0], _session_name(options)
+    save_session(entry.begun, made)
+    print(f"{made}: {entry.name}, with its cautions")
     return 0
 
 

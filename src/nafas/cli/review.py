@@ -4,7 +4,7 @@ import argparse
 import sys
 from pathlib import Path
 
-from nafas.cli.shared import allow_outside, compiled, on_all_cores, opened, progress_line, show
+from nafas.cli.shared import allow_force, allow_outside, compiled, on_all_cores, opened, output, progress_line, show
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -27,6 +27,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     audit.add_argument("--pdf", type=Path, metavar="FILE", help="write it as a page")
     audit.add_argument("--json", action="store_true")
     allow_outside(audit)
+    allow_force(audit)
     audit.set_defaults(run=_audit)
 
 
@@ -40,11 +41,12 @@ def _check(options: argparse.Namespace) -> int:
 
 
 def _audit(options: argparse.Namespace) -> int:
-    from nafas.files import new_name
     from nafas.tasks.audit import AuditRequest, make_session, run, savers
 
-    if options.made is not None:
-        new_name(options.made, (".nafas",))  # before an hour of listening, not after
+    # Before an hour of listening, not after.
+    for path, *endings in ((options.made, ".nafas"), (options.pdf, ".pdf"), (options.labels, ".txt", ".tsv")):
+        if path is not None:
+            output(path, options, *endings)
     timeline = compiled(options.session, options)[1] if options.session is not None else None
     request = AuditRequest(options.recording, timeline, options.language, options.counts, options.talk)
     with on_all_cores():

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas.cli.shared import allow_outside, on_all_cores, opened, progress_line, show
+from nafas.cli.shared import allow_force, allow_outside, on_all_cores, opened, output, progress_line, show
 from nafas.errors import InputError
 from nafas.tasks.exit_codes import ExitCode
 
@@ -36,6 +36,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         command.add_argument("series", type=Path, metavar="FILE.nafas-series")
         if name in _WRITES:
             command.add_argument("-o", "--output", type=Path, required=True, metavar=_WRITES[name])
+        if name in _WRITES and name != "deliver":
+            allow_force(command)
         if name == "words":
             command.add_argument("--done", type=Path, metavar="FILE", help="a table with what is translated already")
             command.add_argument("--language", default="", metavar="CODE", help="of the translation, for PO")
@@ -52,11 +54,15 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _loaded(options: argparse.Namespace) -> "tuple[Series, list[Planned], Path]":
-    from nafas.series.plan import load_series, planned
+    from nafas.series.plan import load_series, place_outside, planned
+    from nafas.state.permissions import permit
 
     path = options.series.absolute()
     series = load_series(path)
     opened((path.parent / series.session).resolve(), options)  # asks for what lies outside its folder
+    outside = place_outside(series, path.parent)
+    if outside is not None and options.allow_outside:
+        permit([outside])
     with on_all_cores():
         return series, planned(series, path.parent), path.parent
 
@@ -76,6 +82,8 @@ def _plan(options: argparse.Namespace) -> int:
 
 
 def _words(options: argparse.Namespace) -> int:
+    from nafas.files import new_name
+    from nafas.plain_text import pluralize
     from nafas.script.file import load_session
     from nafas.series.outputs import write_words
     from nafas.series.plan import load_series
@@ -83,22 +91,25 @@ def _words(options: argparse.Namespace) -> int:
 
     series = load_series(options.series)
     session = load_session(options.series.absolute().parent / series.session)
-    done = read_words(options.done) if options.done is not None else None
-    write_words(session, options.output, options.language, done)
-    print(options.output)
+    path = new_name(options.output, (".csv", ".po"), True, [options.series])
+    done = {} if options.done is None else read_words(options.done)
+    stale = write_words(session, path, options.language, done, fresh=options.force)
+    print(path)
+    if stale:
+        print(f"{pluralize(stale, 'translation')} of words that are no longer said, kept at the end", file=sys.stderr)
     return 0
 
 
 def _callsheet(options: argparse.Namespace) -> int:
     from nafas.series.outputs import write_call_sheet
 
+    output(options.output, options, ".csv")
     write_call_sheet(_loaded(options)[1], options.output)
     print(options.output)
     return 0
 
 
 def _sessions(options: argparse.Namespace) -> int:
-    from nafas.files import new_name
     from nafas.script.edits.session_edits import rebase_assets
     from nafas.script.file import save_session
     from nafas.state.permissions import permit_readable
@@ -107,7 +118,7 @@ def _sessions(options: argparse.Namespace) -> int:
     options.output.mkdir(parents=True, exist_ok=True)
     paths = {each.variant.name: options.output / f"{each.variant.name}.nafas" for each in variants}
     for path in paths.values():
-        new_name(path)
+        output(path, options)
     for each in variants:
         if each.session is not None:
             permit_readable(each.session, folder)
@@ -157,10 +168,9 @@ def _run(options: argparse.Namespace, task: "Callable[..., SeriesResult]") -> in
 
 
 def _page(options: argparse.Namespace) -> int:
-    from nafas.files import new_name
     from nafas.series.outputs import write_page
 
-    new_name(options.output, (".html", ".htm"), replace=True)
+    output(options.output, options, ".html", ".htm")
     series, variants, folder = _loaded(options)
     write_page(series, variants, folder, options.output)
     print(options.output)

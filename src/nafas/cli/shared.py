@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from nafas import interruption
+from nafas.files import AlreadyThere, new_name
 
 if TYPE_CHECKING:
     from nafas.script import Session
@@ -48,6 +49,28 @@ def allow_outside(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--allow-outside", action="store_true", help="let the session read files outside its folder, from now on"
     )
+
+
+def allow_force(command: argparse.ArgumentParser) -> None:
+    """Give a command that writes files the flag that lets it replace what stands there."""
+    command.add_argument("--force", action="store_true", help="replace a file of that name")
+
+
+def output(path: Path, options: argparse.Namespace, *endings: str) -> Path:
+    """A file that a command is to write, seen to be free or replaceable, before any work.
+
+    Whatever else the command names is taken for something that it reads, and never written over.
+
+    Raises:
+        InputError: as `files.new_name`.
+    """
+    named = [each for value in vars(options).values() for each in (value if isinstance(value, list) else [value])]
+    inputs = [each for each in named if isinstance(each, Path) and each is not path]
+    try:
+        new_name(path, endings, options.force, inputs)
+    except AlreadyThere as error:
+        raise AlreadyThere(error.place, error.problem, f"{error.remedy}; --force replaces it") from None
+    return path
 
 
 def opened(path: Path, options: argparse.Namespace) -> "Session":

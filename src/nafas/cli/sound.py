@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas.cli.shared import allow_outside, control, on_all_cores, opened, progress_line, show
+from nafas.cli.shared import allow_force, allow_outside, control, on_all_cores, opened, output, progress_line, show
 from nafas.errors import InputError
 
 if TYPE_CHECKING:
@@ -43,6 +43,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     render.add_argument("--no-proof", action="store_true", help="do not decode the files again and prove them")
     render.add_argument("--anyway", action="store_true", help="also where the loudness asked for is out of reach")
     allow_outside(render)
+    allow_force(render)
     render.add_argument("--json", action="store_true")
     render.set_defaults(run=_render)
 
@@ -51,6 +52,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     prove.add_argument("--for", dest="session", type=Path, required=True, metavar="SESSION")
     prove.add_argument("--page", type=Path, metavar="FILE", help="also write it as a page to look at, .html")
     allow_outside(prove)
+    allow_force(prove)
     prove.add_argument("--json", action="store_true")
     prove.set_defaults(run=_prove)
 
@@ -94,12 +96,12 @@ def _render(options: argparse.Namespace) -> int:
 
 
 def _prove(options: argparse.Namespace) -> int:
-    from nafas.files import new_name, write_whole
+    from nafas.files import write_whole
     from nafas.review.proof.page import page
     from nafas.tasks.prove import ProveRequest, run
 
     if options.page is not None:
-        new_name(options.page, (".html", ".htm"), replace=True)
+        output(options.page, options, ".html", ".htm")
     request = ProveRequest(options.file, opened(options.session, options), options.session.parent)
     with on_all_cores():
         result = run(request, progress_line(options.json))
@@ -112,7 +114,7 @@ def _requests(options: argparse.Namespace) -> "list[RenderRequest]":
     """What is to be rendered. Raises InputError before anything is."""
     from nafas.script.edits.session_edits import change
     from nafas.script.model.targets import TARGETS
-    from nafas.tasks.render import RenderRequest
+    from nafas.tasks.render import RenderRequest, anything, made_before
 
     wanted = next((target for target in TARGETS if target.key == options.target), None)
     into = options.output[0] if len(options.output) == 1 and options.output[0].is_dir() else None
@@ -131,7 +133,7 @@ def _requests(options: argparse.Namespace) -> "list[RenderRequest]":
             outs = [into / f"{path.stem}.{ending.lstrip('.')}" for ending in options.formats or ["flac"]]
         requests.append(RenderRequest(
             session, path.parent, outs[0], options.stems, options.rate, not options.no_proof, tuple(outs[1:]),
-            options.bits, options.anyway,
+            options.bits, options.anyway, anything if options.force else made_before,
         ))  # fmt: skip
     return requests
 

@@ -5,6 +5,7 @@ import io
 import json
 from pathlib import Path
 
+from nafas.cli.shared import allow_force, output
 from nafas.errors import InputError
 
 
@@ -22,6 +23,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     say.add_argument("--voice", help="a natural voice by its name, or espeak; as the language where it is left out")
     say.add_argument("--pace", type=int, default=105, help="words a minute (default 105)")
     say.add_argument("--word", action="store_true", help="as a word on a count, not as talk")
+    allow_force(say)
     say.set_defaults(run=_say)
 
 
@@ -55,6 +57,7 @@ def _say(options: argparse.Namespace) -> int:
     from nafas.voice.delivery import Delivery
     from nafas.voice.engines.narrator import Narrator
 
+    output(options.output, options, ".wav")
     if not options.text.strip():
         raise InputError("the line", "is empty", "write something to be read")
     chosen: dict[str, object] = {"pace": options.pace}

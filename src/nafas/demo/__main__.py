@@ -9,7 +9,7 @@ from nafas.errors import InputError
 from nafas.log import begin_log, divert_chatter
 from nafas.parallel.shares import forking
 from nafas.script import load_session
-from nafas.tasks.render import RenderRequest, produce
+from nafas.tasks.render import RenderRequest, anything, produce
 
 
 def main(arguments: list[str]) -> int:
@@ -19,7 +19,9 @@ def main(arguments: list[str]) -> int:
         session = load_session(SESSION)
         print(f"Rendering {session.title!r} ...", flush=True)
         with forking():
-            made = produce(RenderRequest(session, SESSION.parent, out / "between-crossings.flac", out / "stems"))
+            made = produce(
+                RenderRequest(session, SESSION.parent, out / "between-crossings.flac", out / "stems", replaces=anything)
+            )
     except (InputError, OSError) as error:
         print(f"nafas: {error}", file=sys.stderr)
         return 1

@@ -7,18 +7,21 @@ checked before anything is in its place.
 
 import hashlib
 import json
+import lzma
+import os
+import re
 import shutil
 import stat
 import sys
-import tempfile
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator
 from importlib.metadata import version
 from pathlib import Path, PurePosixPath
 from typing import Any
 
 from nafas.errors import InputError
-from nafas.files import part_path, reason
+from nafas.files import cut_bytes, part_path, reason, sweep_parts, writable
 from nafas.script.file import load_session, session_text
 from nafas.script.model.assets import Asset, assets_of, with_assets
 from nafas.script.model.session import Session
@@ -31,7 +34,14 @@ SCRIPT, MANIFEST = "session.nafas", "manifest.json"
 MOST_FILES, MOST_BYTES = 20_000, 8_000_000_000
 """Files of a packed session, and bytes of all of them, that are opened."""
 _BLOCK = 1 << 20
+_UNSAFE = re.compile(r'[<>:"|?*\\/\x00-\x1f\x7f]')
+_MOST_NAME = 120  # bytes of a name inside
 _MANIFEST_BYTES = 16_000_000
+_BROKEN = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, RuntimeError, NotImplementedError, EOFError, UnicodeError,
+    OverflowError,
+)  # fmt: skip
+"""What a damaged zip file makes its reader raise."""
 Progress = Callable[[str, float], None]
 
 
@@ -62,16 +72,19 @@ def pack(timeline: Timeline, folder: Path, path: Path, progress: Progress = lamb
         if str(source) not in names:
             if not source.is_file():
                 raise InputError(str(source), "is missing", "choose it again in the session, then pack it")
-            names[str(source)] = _free(f"sounds/{source.name}", files)
+            names[str(source)] = _free(f"sounds/{_plain_name(source.name)}", files)
             files[names[str(source)]] = source
         return asset.model_copy(update={"path": names[str(source)]})
 
     inside = with_assets(session, packed)
     files[SCRIPT] = session_text(inside).encode()
-    part = part_path(path)
+    target = writable(path)
+    sweep_parts(target.parent)
+    part = part_path(target)
     try:
         _write(part, files, session, progress)
-        part.replace(path)
+        _see_that_it_opens(part)
+        part.replace(target)
     except OSError as error:
         raise InputError(
             str(path), f"cannot be written ({reason(error)})", "free some space, or choose another"
@@ -86,9 +99,12 @@ def _take_book(timeline: Timeline, folder: Path, files: dict[str, Path | bytes])
     book = TakeBook(folder)
     keys = {line.key for line in call_sheet([timeline])}
     takes = [take for take in book.index.takes if line_key(take.text, take.language) in keys]
-    for take in takes:
-        files[f"takes/{take.file}"] = book.folder / take.file
-    index = book.index.model_copy(update={"takes": tuple(takes)})
+    names: dict[str, str] = {}
+    for file in dict.fromkeys(take.file for take in takes):
+        inside = _free(f"takes/{_plain_name(file)}", files)
+        names[file], files[inside] = PurePosixPath(inside).name, book.folder / file
+    renamed = tuple(take.model_copy(update={"file": names[take.file]}) for take in takes)
+    index = book.index.model_copy(update={"takes": renamed})
     files[f"takes/{INDEX}"] = index.model_dump_json(indent=1).encode()
 
 
@@ -98,6 +114,19 @@ def _free(name: str, taken: dict[str, Path | bytes]) -> str:
         inside = PurePosixPath(name).with_stem(f"{PurePosixPath(name).stem}-{number}")
         number += 1
     return str(inside)
+
+
+def _plain_name(name: str) -> str:
+    """A name that every file system can hold, whatever the sound is called here."""
+    stem, dot, ending = _UNSAFE.sub("-", name).rpartition(".")
+    return f"{cut_bytes(stem or ending, _MOST_NAME)}{dot}{ending}" if stem else cut_bytes(ending, _MOST_NAME)
+
+
+def _see_that_it_opens(part: Path) -> None:
+    """Read a packed session as `unpack` would, every sum of it, without writing anything. Raises InputError."""
+    with zipfile.ZipFile(part) as packed:
+        for name, size, sha256 in _listed(packed, part):
+            _one(packed, part, name, size, sha256, None)
 
 
 def _write(part: Path, files: dict[str, Path | bytes], session: Session, progress: Progress) -> None:
@@ -145,11 +174,13 @@ def unpack(path: Path, folder: Path, progress: Progress = lambda stage, done: No
         InputError: it is no packed session, is damaged, would leave its folder, or cannot be written.
         Cancelled: when `progress` does; nothing is left.
     """
-    if folder.exists():
+    if folder.exists() or folder.is_symlink():
         raise InputError(str(folder), "is there already", "choose a new name for the folder")
     folder.parent.mkdir(parents=True, exist_ok=True)
-    where = Path(tempfile.mkdtemp(prefix=f".{folder.name[:40]}-", dir=folder.parent))
+    sweep_parts(folder.parent)
+    where = part_path(folder)
     try:
+        where.mkdir(mode=0o700)
         with zipfile.ZipFile(path) as packed:
             listed = _listed(packed, path)
             for number, (name, size, sha256) in enumerate(listed):
@@ -161,7 +192,7 @@ def unpack(path: Path, folder: Path, progress: Progress = lambda stage, done: No
                 raise _damaged(path, f"its script names {asset.path!r}, outside its folder")
         where.chmod(0o755)
         where.replace(folder)
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError) as error:
+    except _BROKEN as error:
         raise _damaged(path, str(error)[:120]) from None
     except OSError as error:
         raise InputError(
@@ -201,10 +232,12 @@ def _listed(packed: zipfile.ZipFile, path: Path) -> list[tuple[str, int, str]]:
     return listed
 
 
-def _one(packed: zipfile.ZipFile, path: Path, name: str, size: int, sha256: str, where: Path) -> None:
-    inside, digest, total = where / name, hashlib.sha256(), 0
+def _one(packed: zipfile.ZipFile, path: Path, name: str, size: int, sha256: str, where: Path | None) -> None:
+    """Check a file that is packed, and write it into a folder; None: only check it."""
+    digest, total = hashlib.sha256(), 0
+    inside = Path(os.devnull) if where is None else where / name
     inside.parent.mkdir(parents=True, exist_ok=True)
-    with packed.open(name) as source, inside.open("xb") as target:
+    with packed.open(name) as source, inside.open("wb" if where is None else "xb") as target:
         while block := source.read(_BLOCK):
             total += len(block)
             if total > size:

@@ -1,6 +1,7 @@
 """Nafas put into a person's menu: what a desktop wants is written into the folder of their data, or taken out again."""
 
 import argparse
+import json
 import os
 import shutil
 import subprocess
@@ -12,10 +13,11 @@ from functools import partial
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import reason, write_whole
+from nafas.files import digest_of, file_digest, read_whole, reason, write_whole
 from nafas.integration.completion import SHELLS, completion
 from nafas.integration.desktop_files import DATA, ICONS, SIZES, desktop_entry, mime_package, software_data
 from nafas.integration.man_page import man_page
+from nafas.state.folder import made, state_folder
 
 _TOOLS = (
     ("update-mime-database", "mime"),
@@ -52,32 +54,67 @@ def install(parser: argparse.ArgumentParser, exit_codes: Mapping[int, str], fold
     Raises:
         InputError: something cannot be written; what was written before it stays and is replaced the next time.
     """
-    made = []
+    made, known = [], _known(folder)
     for path, data in _files(parser, exit_codes, command).items():
         whole = folder / path
+        if whole.is_symlink() or (whole.exists() and file_digest(whole) != known.get(path)):
+            raise InputError(str(whole), "is there already, and not from here", "move it away, then install again")
         try:
             whole.parent.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise InputError(str(whole.parent), f"cannot be made ({reason(error)})", "allow writing there") from None
-        write_whole(whole, data())
+        written = data()
+        write_whole(whole, written)
         made.append(whole)
+        known[path] = digest_of(written)
+        _note(folder, known)
     _look_anew(folder)
     return made
 
 
 def uninstall(folder: Path) -> list[Path]:
-    """Take out what `install` wrote. Raises InputError where something cannot be removed."""
+    """Take out what `install` wrote and nobody has changed since, and the folders that are empty then.
+
+    Raises:
+        InputError: something cannot be removed.
+    """
     gone = []
-    for path in _places():
+    for path, digest in _known(folder).items():
         whole = folder / path
         try:
-            if whole.is_file():
+            if not whole.is_symlink() and whole.is_file() and file_digest(whole) == digest:
                 whole.unlink()
                 gone.append(whole)
         except OSError as error:
             raise InputError(str(whole), f"cannot be removed ({reason(error)})", "allow writing there") from None
     _look_anew(folder)
+    for parent in sorted(
+        {parent for whole in gone for parent in whole.parents if folder in parent.parents}, reverse=True
+    ):
+        with suppress(OSError):  # what others put there stays, and so does the folder
+            parent.rmdir()
+    _note(folder, {})
     return gone
+
+
+def _list(folder: Path) -> Path:
+    """Where is noted what stands in a folder of data from here."""
+    return state_folder() / f"installed-{digest_of(str(folder.absolute()).encode())[:16]}.json"
+
+
+def _known(folder: Path) -> dict[str, str]:
+    """SHA-256 of each file that was installed, by its place in the folder."""
+    with suppress(InputError, ValueError, RecursionError):
+        raw = json.loads(read_whole(_list(folder), 1_000_000))
+        return {path: digest for path, digest in raw.items() if path in _places() and isinstance(digest, str)}
+    return {}
+
+
+def _note(folder: Path, known: Mapping[str, str]) -> None:
+    if known:
+        write_whole(made(state_folder()) / _list(folder).name, json.dumps(known, indent=1).encode())
+    else:
+        _list(folder).unlink(missing_ok=True)
 
 
 def _files(

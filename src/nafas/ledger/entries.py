@@ -19,6 +19,7 @@ from nafas.plain_text import cell
 from nafas.script.differences import differences
 from nafas.script.file import parse_session, session_text
 from nafas.script.model.session import Session
+from nafas.state.disk_cache import known_digest
 
 _MOST_WORDS = 4000
 
@@ -112,6 +113,7 @@ def add(
     rows = []
     for file in files:
         total = (file.digest if file.path.exists() else "") or _sum(file.path)
+        known_digest(file.path, total)
         size = file.path.stat().st_size
         proof = None if file.proof is None else int(file.proof)
         rows.append(
@@ -287,7 +289,7 @@ def made_here(path: Path) -> bool:
     """Whether a file is as Nafas made it in that place."""
     with opened() as ledger:
         rows = ledger.execute("SELECT sum FROM files WHERE path = ?", (str(path.absolute()),)).fetchall()
-    return bool(rows) and file_digest(path) in {row["sum"] for row in rows}
+    return bool(rows) and known_digest(path) in {row["sum"] for row in rows}
 
 
 def exported(kind: str) -> str:

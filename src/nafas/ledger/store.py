@@ -10,7 +10,7 @@ from contextlib import closing, contextmanager
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import new_name, reason
+from nafas.files import part_path, reason, writable
 
 NAME = "ledger.sqlite3"
 _WAIT = 15.0
@@ -126,12 +126,15 @@ def _statements(script: str) -> Iterator[str]:
 
 
 def back_up(path: Path) -> None:
-    """Write a copy of the whole ledger, which is itself one. Raises InputError; no file is replaced."""
-    new_name(path)
+    """Write a copy of the whole ledger, which is itself one, whole or not at all. Raises InputError."""
+    target = writable(path)
+    part = part_path(target)
     with opened() as ledger:
         try:
-            with closing(sqlite3.connect(path)) as copy:
+            with closing(sqlite3.connect(part)) as copy:
                 ledger.backup(copy)
-        except sqlite3.Error as error:
-            path.unlink(missing_ok=True)
+            part.replace(target)
+        except (sqlite3.Error, OSError) as error:
             raise InputError(str(path), f"cannot be written ({error})", "free some space") from None
+        finally:
+            part.unlink(missing_ok=True)

@@ -7,28 +7,40 @@ from nafas.files import write_whole
 from nafas.script.model.session import Session
 from nafas.series.plan import Planned, Series
 from nafas.series.status import series_page, statuses
-from nafas.series.words import words_catalogue, words_table
+from nafas.series.words import no_longer_said, read_words, words_catalogue, words_table
 from nafas.timing.compile import compile_session, paced
 from nafas.voice.call_sheet import as_csv, call_sheet
 
 
-def write_words(session: Session, path: Path, language: str = "", done: Mapping[str, str] | None = None) -> None:
+def write_words(
+    session: Session,
+    path: Path,
+    language: str = "",
+    done: Mapping[str, str] | None = None,
+    fresh: bool = False,
+) -> int:
     """All that a session says for a translator: PO where the name ends so, else CSV.
 
     Args:
         session: of the series.
         path: of the file.
         language: of the translation, for PO.
-        done: what is translated already.
+        done: what is translated already. What of it is no longer said is kept at the end, marked as such.
+        fresh: what stands there is replaced; else it is brought up to date, and no translation in it is lost.
+
+    Returns:
+        how many translations are no longer said.
 
     Raises:
         InputError: it cannot be written.
     """
-    timeline = compile_session(session, paced())
+    timeline, there = compile_session(session, paced()), path.exists() and not fresh
+    done = {**(read_words(path) if there else {}), **(done or {})}
     if path.suffix.lower() == ".po":
-        write_whole(path, words_catalogue(timeline, language, done).encode())
+        write_whole(path, words_catalogue(timeline, language, done, path if there else None).encode())
     else:
         write_whole(path, words_table(timeline, done).encode("utf-8-sig"))
+    return len(no_longer_said(timeline, done))
 
 
 def write_call_sheet(variants: Sequence[Planned], path: Path) -> None:

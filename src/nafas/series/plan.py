@@ -27,6 +27,7 @@ from nafas.script.model.phase import Model, is_one_line
 from nafas.script.model.session import Session
 from nafas.series.words import read_words, reworded
 from nafas.sound.files.formats import ENDINGS
+from nafas.state.permissions import NotPermitted, outside_folder
 from nafas.suggest.length_fit import best_fit
 from nafas.timing.compile import SessionLengths, SpokenLength, compile_session, paced
 from nafas.timing.timeline import EventKind
@@ -36,6 +37,8 @@ from nafas.voice.takebook.book import INDEX
 
 ENDING = ".nafas-series"
 MOST_ROWS = 1_000
+MOST_NAME = 150
+"""Bytes of a variant's name: it names files, which have endings and companions."""
 _MOST_BYTES = 4_000_000
 _FEW = 40
 """Rows that are not worth a second process."""
@@ -75,6 +78,10 @@ class Variant(Model):
     def _is_a_name(cls, name: str) -> str:
         if not is_one_line(name) or name.strip(" .") != name:
             raise ValueError("a name is one line of plain text without spaces or dots at its ends")
+        if len(name.encode()) > MOST_NAME:
+            raise ValueError(
+                f"a name is a file's too: keep it under {MOST_NAME} bytes ({MOST_NAME // 3} Hindi letters)"
+            )
         return name
 
     @field_validator("language")
@@ -178,6 +185,23 @@ def save_series(series: Series, path: Path, expected: str | None = None) -> str:
 def _plain(series: Series) -> dict[str, Any]:
     data: dict[str, Any] = series.model_dump(mode="json", exclude_defaults=True)
     return {"format": 1, **data}
+
+
+def check_place(series: Series, folder: Path) -> None:
+    """See that a series writes into its own folder, or where a person has let it.
+
+    Raises:
+        NotPermitted: it would write into a folder outside its own that nobody has permitted yet.
+    """
+    outside = place_outside(series, folder)
+    if outside is not None:
+        problem = f"writes into {outside}, outside its own folder"
+        raise NotPermitted(series.title or series.session, problem, "permit it if you know the series")
+
+
+def place_outside(series: Series, folder: Path) -> Path | None:
+    """The folder outside its own that a series writes into and nobody has permitted yet; None for none."""
+    return outside_folder(folder / series.into, folder)
 
 
 def paths_of(series: Series, planned: Planned, folder: Path) -> list[Path]:

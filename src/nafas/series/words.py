@@ -5,6 +5,7 @@ import io
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from nafas.errors import InputError
 from nafas.files import read_whole
@@ -17,6 +18,8 @@ from nafas.script.model.session import Session
 from nafas.timing.timeline import Timeline
 from nafas.voice.call_sheet import LineKind, call_sheet
 
+GONE = "no longer said"
+"""The kind of a line whose words the session does not say any more."""
 COLUMNS = ("words", "translation", "kind", "seconds", "where")
 _MOST_BYTES = 8_000_000
 _MOST_WORDS = 20_000
@@ -66,16 +69,25 @@ def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> st
     for row in rows_of(timeline):
         room = "" if row.room is None else f"{row.room:.2f}"
         table.writerow([cell(row.words), cell((done or {}).get(row.words, "")), row.kind, room, row.where])
+    for words, translation in no_longer_said(timeline, done or {}).items():
+        table.writerow([cell(words), cell(translation), GONE, "", ""])
     return out.getvalue()
 
 
-def words_catalogue(timeline: Timeline, language: str = "", done: Mapping[str, str] | None = None) -> str:
+def words_catalogue(
+    timeline: Timeline, language: str = "", done: Mapping[str, str] | None = None, before: Path | None = None
+) -> str:
     """The rows of a session as PO; what kind of line it is and the room it has are said in comments.
 
     Args:
         timeline: of the session.
         language: a code, of the translation.
         done: what is translated already.
+        before: a catalogue of an earlier state, which is brought up to date as gettext's msgmerge does: translations,
+            doubtful ones and translators' comments stay; what is no longer said is kept as obsolete.
+
+    Raises:
+        InputError: that catalogue cannot be read.
     """
     import polib
 
@@ -91,7 +103,22 @@ def words_catalogue(timeline: Timeline, language: str = "", done: Mapping[str, s
             room = "" if row.room is None else f", in {row.room:.2f} s"
             message = f"{row.kind}{room}" + (f": {row.where}" if row.where else "")
             catalogue.append(polib.POEntry(msgid=row.words, msgstr=(done or {}).get(row.words, ""), comment=message))
-    return f"{catalogue}\n"
+    for words, translation in no_longer_said(timeline, done or {}).items():
+        catalogue.append(polib.POEntry(msgid=words, msgstr=translation, obsolete=True))
+    if before is None:
+        return f"{catalogue}\n"
+    merged = _catalogue(before)
+    merged.merge(catalogue)
+    for entry in merged:
+        if not entry.msgstr and not entry.obsolete:
+            entry.msgstr = (done or {}).get(entry.msgid, "")
+    return f"{merged}\n"
+
+
+def no_longer_said(timeline: Timeline, done: Mapping[str, str]) -> dict[str, str]:
+    """The translations of words that the session does not say any more."""
+    said = {row.words for row in rows_of(timeline)}
+    return {words: translation for words, translation in done.items() if words not in said}
 
 
 def _usual(session: Session) -> list[str]:
@@ -126,15 +153,19 @@ def read_words(path: Path) -> dict[str, str]:
     return translations
 
 
-def _read_catalogue(path: Path) -> dict[str, str]:
+def _catalogue(path: Path) -> Any:
     import polib
 
     try:
         text = read_whole(path, _MOST_BYTES).decode("utf-8-sig")
-        catalogue = polib.pofile(f"{text}\n")
+        return polib.pofile(f"{text}\n", wrapwidth=0)
     except (OSError, ValueError, IndexError) as error:
         raise InputError(str(path), f"is no message catalogue ({error})", "save it as PO in UTF-8") from None
-    entries = [entry for entry in catalogue[:_MOST_WORDS] if entry.translated()]
+
+
+def _read_catalogue(path: Path) -> dict[str, str]:
+    catalogue = _catalogue(path)
+    entries = [entry for entry in catalogue[:_MOST_WORDS] if entry.msgstr and not entry.fuzzy]  # obsolete ones too
     return {_plain(entry.msgid): _plain(entry.msgstr) for entry in entries}
 
 

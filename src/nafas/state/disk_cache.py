@@ -12,6 +12,7 @@ import zlib
 from pathlib import Path
 from threading import Lock
 
+from nafas.files import file_digest
 from nafas.state.folder import cache_folder
 
 MOST = 256 * 2**20
@@ -83,3 +84,23 @@ class DiskCache:
                     Path(file.name).replace(path)
                 except OSError:
                     Path(file.name).unlink(missing_ok=True)
+
+
+def known_digest(path: Path, known: str = "") -> str:
+    """SHA-256 of a file, taken once for its place, size and time of change; "" where there is none. Raises InputError.
+
+    Args:
+        path: of the file.
+        known: its digest, where whoever wrote the file knows it.
+    """
+    try:
+        stat = path.stat()
+    except OSError:
+        return file_digest(path)
+    digests = DiskCache("digests")
+    which = (str(path.resolve()), str(stat.st_size), str(stat.st_mtime_ns))
+    kept = digests.get(*which)
+    if kept is None or known:
+        kept = (known or file_digest(path)).encode()
+        digests.put(kept, *which)
+    return kept.decode()

@@ -60,6 +60,16 @@ def outside(session: Session, folder: Path) -> list[Path]:
     return list(dict.fromkeys(path for path in paths if not _inside(path, folder) and str(path) not in _known()))
 
 
+def outside_folder(wanted: Path, folder: Path) -> Path | None:
+    """A folder that is to be written into, links followed, where it is outside `folder` and nobody has permitted it
+    yet; else None. Raises InputError."""
+    try:
+        path = Path(os.path.realpath(wanted))
+    except (OSError, ValueError) as error:
+        raise InputError(str(wanted), f"is no path ({error})", "choose another folder") from None
+    return None if path.is_relative_to(os.path.realpath(folder)) or str(path) in _known() else path
+
+
 def permit_readable(session: Session, folder: Path) -> None:
     """Let a session that moves to another folder go on reading what it may read in this one."""
     paths = []

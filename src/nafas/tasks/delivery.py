@@ -10,6 +10,7 @@ from nafas.drawing.guide.sizes import RATES, SIZES
 from nafas.errors import InputError
 from nafas.exchange.chapters import Chapter
 from nafas.exchange.cover import Cover
+from nafas.files import cut_bytes
 from nafas.review.checks.finding import Finding
 from nafas.review.proof import Proof
 from nafas.script.model.session import Session
@@ -178,4 +179,4 @@ def stem_of(session: Session, seconds: float, pattern: str = PATTERN) -> str:
     if set(_FIELD.findall(pattern)) - set(values) or "{" in _FIELD.sub("", pattern) or "}" in _FIELD.sub("", pattern):
         offered = ", ".join(f"{{{name}}}" for name in values)
         raise InputError(pattern, "names something unknown", f"use {offered}")
-    return _UNSAFE.sub("-", made).strip(" .-")[:_MOST_NAME] or "session"
+    return cut_bytes(_UNSAFE.sub("-", made).strip(" .-"), _MOST_NAME).strip(" .-") or "session"

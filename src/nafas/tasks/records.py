@@ -30,7 +30,8 @@ def record_render(session: "Session", made: "RenderResult", folder: Path) -> tup
         "made_of": _made_of(session, folder),
         "set_aside": [each.finding for each in session.set_aside],
     }
-    return _kept(Kind.RENDER, session, _sounds(paths, made.mastered, made.proofs), data)
+    stems = [FileNote(path, made.mastered.frames / made.mastered.rate) for path in made.mastered.stems.values()]
+    return _kept(Kind.RENDER, session, [*_sounds(paths, made.mastered, made.proofs), *stems], data)
 
 
 def record_delivery(session: "Session", made: "DeliveryResult", folder: Path, asked: str = "") -> tuple[str, ...]:

@@ -9,6 +9,8 @@ from pathlib import Path
 import numpy as np
 
 from nafas.errors import InputError
+from nafas.files import new_name
+from nafas.ledger.entries import made_here
 from nafas.review.proof.proof import Proof
 from nafas.review.proof.prove import RATES, prove
 from nafas.review.proof.record import record_path, save_record
@@ -29,6 +31,19 @@ _TIMES_EASED = 3
 _MARGIN = 0.3  # dB over the ceiling that is left: no more is taken than need be
 
 
+def anything(path: Path) -> bool:
+    """Whatever stands there may be replaced: a person has said so."""
+    return True
+
+
+def made_before(path: Path) -> bool:
+    """Whether a file is as Nafas made it in that place; not where the ledger cannot be read."""
+    try:
+        return made_here(path)
+    except InputError:
+        return False
+
+
 @dataclass(frozen=True)
 class RenderRequest:
     """What is to be rendered.
@@ -43,6 +58,8 @@ class RenderRequest:
         also: further files of the same master.
         bits: of a sample in WAV and FLAC: "16", "24" or "float".
         anyway: a master that misses its loudness is written all the same.
+        replaces: whether a file that stands there may be replaced; usually one that Nafas made in that place, as it
+            made it. A function of a module.
     """
 
     session: Session
@@ -54,6 +71,7 @@ class RenderRequest:
     also: tuple[Path, ...] = ()
     bits: str = "24"
     anyway: bool = False
+    replaces: Callable[[Path], bool] = made_before
 
     @property
     def name(self) -> str:
@@ -73,6 +91,11 @@ class RenderRequest:
             encoding_of(path, self.bits, self.rate)
         stems = () if self.stems is None else tuple(self.stems / f"{name}.wav" for name in STEMS)
         _spare_its_own(self.session, self.folder, [*self.files, *stems])
+        for path in self.files:
+            new_name(path, replace=self.replaces)
+        for path in stems:
+            if path.parent.is_dir():
+                new_name(path, replace=self.replaces)
         if not self.session.blocks:
             title = self.session.title or "the session"
             raise InputError(title, "has no blocks yet", "add talk, rest or a breath set first")

@@ -13,7 +13,7 @@ from nafas.ledger.entries import Kind, files_made_of, made_here
 from nafas.parallel.processes import Ended, in_processes
 from nafas.plain_text import pluralize
 from nafas.series.compare import Checked, apart
-from nafas.series.plan import Planned, Series, paths_of
+from nafas.series.plan import Planned, Series, check_place, paths_of
 from nafas.tasks import check, deliver, render
 from nafas.tasks.delivery import STAGES, DeliveryRequest, for_purpose
 from nafas.tasks.exit_codes import ExitCode
@@ -113,7 +113,14 @@ class SeriesResult:
 
 
 def render_series(request: SeriesRequest, note: Note = quiet) -> SeriesResult:
-    """Render the variants that changed since they were rendered last. Raises InputError: the ledger cannot be read."""
+    """Render the variants that changed since they were rendered last. A file that Nafas did not make there is never
+    replaced.
+
+    Raises:
+        NotPermitted: the series writes outside its own folder.
+        InputError: the ledger cannot be read.
+    """
+    check_place(request.series, request.folder)
     todo, kept, made_of = [], 0, MadeOf()
     for each in request.able:
         assert each.session is not None

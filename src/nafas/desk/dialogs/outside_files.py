@@ -1,4 +1,4 @@
-"""Ask before files outside a session's own folder are read: the session may come from anybody."""
+"""Ask before a file that may come from anybody reads or writes outside its own folder."""
 
 from pathlib import Path
 
@@ -32,3 +32,22 @@ def ask_outside(session: Session, folder: Path, parent: QWidget) -> None:
     box.exec()
     if box.clickedButton() is read:
         permit(paths)
+
+
+def ask_outside_folder(path: Path, parent: QWidget) -> bool:
+    """Ask whether a series may write into a folder outside its own; remembered where it may."""
+    box = message_box(
+        QMessageBox.Icon.Question,
+        "A folder outside the series' own",
+        "This series writes its recordings outside its own folder.",
+        f"{path}\n\nLet it only if you know where this series comes from. What others put there is never replaced.",
+        parent,
+    )
+    write = box.addButton("Write there", QMessageBox.ButtonRole.AcceptRole)
+    leave = box.addButton("Do not render", QMessageBox.ButtonRole.RejectRole)
+    box.setDefaultButton(leave)
+    box.exec()
+    if box.clickedButton() is not write:
+        return False
+    permit([path])
+    return True

@@ -15,13 +15,13 @@ from nafas.desk.widgets.labels import Label
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.drawing.paper.proof_page import print_proof
 from nafas.errors import InputError
-from nafas.files import write_whole
+from nafas.files import AlreadyThere, write_whole
 from nafas.review.proof import Proof
 from nafas.review.proof.page import page
 from nafas.script import Session
 from nafas.sound.files.formats import BITS, ENDINGS
 from nafas.sound.master.render import OutOfReach
-from nafas.tasks.render import STAGES, RenderRequest, run
+from nafas.tasks.render import STAGES, RenderRequest, anything, made_before, run
 from nafas.tasks.render_result import RenderResult
 from nafas.timing.timeline import Moment
 
@@ -42,6 +42,7 @@ class RenderDialog(WorkDialog):
         self.setMinimumWidth(600)
         self._session, self._folder = session, folder
         self._anyway = False
+        self._may_replace: Path | None = None
         self.box.addWidget(Label(session.title or "Untitled session", objectName="heading"))
         self.box.addWidget(
             Label(
@@ -104,19 +105,27 @@ class RenderDialog(WorkDialog):
         wanted = [target.with_suffix(ending) for ending, box in self.also.items() if box.isChecked()]
         also = tuple(path for path in wanted if path != target)
         bits = str(self.bits.value())
-        return RenderRequest(self._session, self._folder, target, stems, also=also, bits=bits, anyway=self._anyway)
+        return RenderRequest(
+            self._session, self._folder, target, stems, also=also, bits=bits, anyway=self._anyway,
+            replaces=anything if target == self._may_replace else made_before,
+        )  # fmt: skip
 
     def _queue(self) -> None:
         """Hand it to the queue, and go on working."""
         try:
-            self._renders.add(self.request())
+            request = self.request()
+            request.check()
+            self._renders.add(request)
         except InputError as error:
-            self.tell(str(error), fault=True)
+            self.tell(self.refused(error), fault=True)
             return
         self.accept()
 
     def refused(self, error: InputError) -> str:
-        """Why it was not rendered; a loudness out of reach can be rendered all the same."""
+        """Why it was not rendered; a loudness out of reach can be rendered all the same, and what is there replaced."""
+        if isinstance(error, AlreadyThere):
+            self._may_replace = Path(self.target.text()).expanduser()
+            self.start.setText("Replace it")
         if isinstance(error, OutOfReach):
             self._anyway = True
             self.start.setText("Render all the same")

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.dialogs.folder import ask_folder
+from nafas.desk.dialogs.outside_files import ask_outside_folder
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.series.planning import Planning
 from nafas.desk.series.table import CellDelegate, SeriesTable
@@ -26,9 +27,10 @@ from nafas.desk.widgets.controls import Button, PlainList, across
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.errors import InputError
+from nafas.plain_text import pluralize
 from nafas.series.open_series import OpenSeries, begin_series
 from nafas.series.outputs import write_call_sheet, write_page, write_words
-from nafas.series.plan import ENDING, Planned, Series
+from nafas.series.plan import ENDING, Planned, Series, place_outside
 from nafas.series.status import VariantStatus
 from nafas.series.words import read_words
 from nafas.tasks.series import SeriesRequest, SeriesResult, check_series, deliver_series, render_series
@@ -300,7 +302,12 @@ class SeriesDialog(WorkDialog):
         if path is None or file is None:
             return
         message = f"Saved {path}. Give it to the variant under “Words” when it is translated."
-        self._try(lambda: write_words(file.session, path), lambda _: self.tell(message))
+
+        def saved(stale: int) -> None:
+            kept = f" {pluralize(stale, 'translation')} of words no longer said, kept at its end." if stale else ""
+            self.tell(message + kept)
+
+        self._try(lambda: write_words(file.session, path), saved)
 
     def use_words(self) -> None:
         """Give the chosen variants a translator's table."""
@@ -349,7 +356,10 @@ class SeriesDialog(WorkDialog):
 
     def begin(self) -> None:
         """Render the variants that changed."""
-        self._work(render_series)
+        request = self._request()
+        outside = None if request is None else place_outside(request.series, request.folder)
+        if outside is None or ask_outside_folder(outside, self):
+            self._work(render_series)
 
     def deliver(self, purpose: str) -> None:
         """Deliver the variants that changed, each into a folder of its own."""

@@ -13,9 +13,9 @@ from functools import cache, lru_cache
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import file_digest, read_whole, reason
+from nafas.files import read_whole, reason
 from nafas.script.model.session import VoiceModel
-from nafas.state.disk_cache import DiskCache
+from nafas.state.disk_cache import known_digest
 from nafas.state.folder import made
 
 LARGEST_MODEL = 400 * 2**20
@@ -177,10 +177,4 @@ def _stat(path: Path) -> os.stat_result:
 
 @lru_cache(maxsize=16)
 def _sum_of(path: Path, size: int, changed: int) -> str:
-    digests = DiskCache("digests")
-    which = (str(path.resolve()), str(size), str(changed))
-    known = digests.get(*which)
-    if known is None:
-        known = file_digest(path).encode()
-        digests.put(known, *which)
-    return known.decode()
+    return known_digest(path)
