@@ -194,6 +194,8 @@ def test_only_what_changed_is_rendered_again(home, alone, capsys):
     assert "1 rendered as they are now" in (home / "all.html").read_text("utf-8")
     assert rendered() == (0, "1 rendered, 1 stand as they are.")
     (home / "series" / "one.flac").write_bytes(b"somebody else's")
+    assert rendered() == (1, "0 rendered, 1 stand as they are.")  # it is not ours to replace
+    (home / "series" / "one.flac").unlink()
     assert rendered() == (0, "1 rendered, 1 stand as they are.")
     (home / "series" / "two.flac").unlink()
     assert rendered() == (0, "1 rendered, 1 stand as they are.")
