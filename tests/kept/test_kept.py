@@ -18,18 +18,22 @@ from scenes import notations, scenes, typed_lines
 from nafas.rehearsal.guide import Guide
 from nafas.review.checks.finding import Subject
 from nafas.review.checks.register import review
+from nafas.score.hit_test import Word, chosen_at, edge_at, word_at
 from nafas.score.layout import lay_out
 from nafas.score.row import Row
+from nafas.score.selection import Chosen, phase_stepped, row_stepped
 from nafas.script import BreathSet, Session, read_block
 from nafas.script.edits import round_edits
 from nafas.script.edits.session_edits import change_block
 from nafas.script.expansion import expand
 from nafas.script.notation.block import block_notation
 from nafas.script.notation.typed.interpret import interpret
+from nafas.script.words.wording import format_wording, parse_wording
 from nafas.suggest import detail_words, pacing_words
 from nafas.suggest.length_fit import fit
 from nafas.timing import Moment, compile_session, paced
 from nafas.timing.arc import arc_of
+from nafas.timing.preview import preview
 from nafas.timing.sheet import sheet_text
 
 SCENES = scenes()
@@ -157,6 +161,43 @@ def rows() -> Iterator[str]:
             yield f"{row.begin:.2f} x{layout.x_of(row, row.begin + 1.5):.1f} {shown}"
 
 
+def clicks() -> Iterator[str]:
+    """What lies under points of the page: what a click chooses, edges that are dragged, words that are typed over."""
+
+    def at(layout, row, x, y):
+        word = word_at(layout, row, x, y, 740)
+        chosen = chosen_at(layout, row, x)
+        found = [f"{chosen.round}.{chosen.phase}", edge_at(layout, row, x, y)]
+        found.append(word if not isinstance(word, Word) else (word.target, word.text, tuple(map(int, word.area))))
+        return " ".join(str(each) for each in found if each)
+
+    for name, session in list(WATCHES.items())[:3]:
+        layout = lay_out(timeline_of(session), None, 740, lambda text, width: [text[:60]])
+        seen: set[tuple[int, str]] = set()
+        yield f"# {name}"
+        for row in layout.rows:
+            if (row.block.index, row.kind) not in seen:  # the first of a kind in each block
+                seen.add((row.block.index, row.kind))
+                for y in (1, 3, 20, 40, 50, 62, 80):
+                    if y < row.height:
+                        line = [at(layout, row, x, row.y + y) for x in range(70, layout.width, 37)]
+                        yield f"{row.block.index} {row.kind} +{y}: " + " | ".join(dict.fromkeys(line))
+            after = row_stepped(layout, chosen_at(layout, row, 80), row, 1)
+            yield f"then {after} {phase_stepped(Chosen(row.block.index, row.round, 1), row, 1)}"
+
+
+def previews() -> Iterator[str]:
+    """What is shown of a set before it is added, and wording as it is typed."""
+    for line in notations():
+        shown = preview(read_block(line), Session())
+        yield f"# {line}: {shown}"
+    for text in ("exhale: let go", "Hold full: stay\n\nlast: one more", "nothing", "a: b", "exhale let go", "left:"):
+        try:
+            yield f"{text!r}: {format_wording(parse_wording(text))!r}"
+        except ValueError as error:
+            yield f"{text!r}: {error}"
+
+
 def edits() -> Iterator[str]:
     """What edits on the page make of each set, or why they are refused."""
     acts = {
@@ -182,7 +223,7 @@ def edits() -> Iterator[str]:
             yield f"{name}: {block_notation(block)} ({count})"
 
 
-@pytest.mark.parametrize("make", [events, sheets, findings, words, fits, typed, rows, edits])
+@pytest.mark.parametrize("make", [events, sheets, findings, words, fits, typed, rows, clicks, previews, edits])
 def test_is_as_it_was(make):
     path = HERE / f"{make.__name__}.txt"
     now = "\n".join(make()) + "\n"

@@ -33,9 +33,9 @@ def row_stepped(layout: Layout, chosen: Chosen, now: Row | None, by: int) -> Cho
 
 
 def phase_stepped(chosen: Chosen, row: Row | None, by: int) -> Chosen | None:
-    """The phase after or before the chosen one in its round; None outside a round."""
-    if row is None or not row.round:
+    """The phase after or before the chosen one in its round; None outside a round, and in an ease after one."""
+    phases = [] if row is None else [event.phase for event in row.events if event.kind is EventKind.PHASE]
+    if row is None or not row.round or not phases:
         return None
-    phases = [event.phase for event in row.events if event.kind is EventKind.PHASE]
     index = phases.index(chosen.phase) + by if chosen.phase in phases else 0
     return Chosen(chosen.block, chosen.round, phases[min(max(0, index), len(phases) - 1)])
