@@ -225,6 +225,26 @@ def test_the_sheet_is_printed_whole_or_not_at_all(start, folder):
     ]
 
 
+def test_escape_ends_writing_and_keeps_the_words_until_undo(qtbot, window):
+    score, before = window.score, window.document.session
+    row = next(row for row in score.layout_.rows if row.kind == "write")
+    qtbot.mouseDClick(score.viewport(), LEFT, pos=at(window, row, 120, 4))
+    qtbot.keyClicks(score.editor, "Let the watch go.")
+    qtbot.keyClick(score.editor, Qt.Key.Key_Escape)
+    written = window.document.session.blocks[0].paragraphs
+    assert written[-1] == "Let the watch go." and not score.editor.isVisible() and score.hasFocus()
+    ready(qtbot, window)
+    assert not score.editor.isVisible()  # no further paragraph is begun
+    talk = next(row for row in score.layout_.rows if row.kind == "talk")
+    qtbot.mouseDClick(score.viewport(), LEFT, pos=at(window, talk, 100, 10))
+    qtbot.keyClicks(score.editor, "Stand up")
+    qtbot.keyClick(score.editor, Qt.Key.Key_Escape)
+    assert "Stand up" in window.document.session.blocks[0].paragraphs[0]
+    window.document.undo()
+    window.document.undo()
+    assert window.document.session.blocks == before.blocks
+
+
 def test_talk_is_written_on_the_page_paragraph_by_paragraph(qtbot, window):
     score, keys = window.score, Qt.Key
     window.editing.add("talk")

@@ -40,7 +40,8 @@ _LINES = (
 _TYPED = """
 rapid 40 at 60 | rapid exhale for 30 seconds | bellows 20 at 50 bpm | rapid for 1 minute at 80 per minute, 20 times
 rapid | rest 90 | rest for 2 minutes | 601 rapid | 4-4 > 6-6 | 4-4 to 4-8 | 3-3 to 6-6 x2 | 4-4 to 5 | 4-4 to 4-4
-60-60 | 61-61 | 4-6 x500 | 4-6 x501 | 4-6 x0 | 4-6 @ 0.2s | 4-6 @ 0.19s | 4-6 @ 7s | 4-6 for 0 min | hold 300s | hold 301s | 4-6 x
+60-60 | 61-61 | 4-6 x500 | 4-6 x501 | 4-6 x0 | 4-6 @ 0.2s | 4-6 @ 0.19s | 4-6 @ 7s | 4-6 for 0 min
+hold 300s | hold 301s | 4-6 x
 box | 4-7-8 twice | in 4 | out 6 | hold 4 | 4 | left in 4 | in four out six for ten minutes | 4-4-4-4 x4 slower
 """
 

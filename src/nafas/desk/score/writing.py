@@ -39,10 +39,11 @@ class PageWriting(QObject):
 
     def open(self, word: Word, left: int, top: int) -> None:
         """Open the editor on words of a page that is scrolled so far."""
-        self._editor.begin(word, word.text, QRect(*word.area).translated(-left, -top))
+        talk = word.target == "new" or isinstance(word.target, int)
+        self._editor.begin(word, word.text, QRect(*word.area).translated(-left, -top), keeps=talk)
 
-    def _done(self, word: Word, text: str) -> None:
-        self.continues = word.block if word.target == "new" and text.strip() else None
+    def _done(self, word: Word, text: str, on: bool) -> None:
+        self.continues = word.block if on and word.target == "new" and text.strip() else None
         self.retyped.emit(word, text)
         if self._editor.isVisible():  # it was not taken: the words stand there still
             self.continues = None
