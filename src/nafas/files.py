@@ -35,6 +35,15 @@ def reason(error: OSError | ValueError | RuntimeError) -> str:
     return str(getattr(error, "strerror", None) or error)
 
 
+def real_path(path: Path) -> Path:
+    """A path with its links followed; one that goes round in a circle is left as it is. Raises InputError for a name
+    that no file can have."""
+    try:
+        return Path(os.path.realpath(path))
+    except (OSError, ValueError) as error:
+        raise InputError(str(path), f"is no path ({reason(error)})", "choose another name") from None
+
+
 def check_regular(path: Path, most: int | None = None) -> os.stat_result:
     """See that a path leads to a regular file of at most `most` bytes, without opening it.
 

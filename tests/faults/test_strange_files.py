@@ -4,10 +4,13 @@ import os
 import stat
 import threading
 
+import numpy as np
 import pytest
+import soundfile
 from faults.mangling import refused_or_read
 
 from nafas.audio_files import AudioReader
+from nafas.cli.main import main
 from nafas.errors import InputError
 from nafas.files import FileChanged, file_digest, sweep_parts, write_new, write_whole
 from nafas.library.own import read_entry
@@ -32,6 +35,28 @@ def strange(tmp_path):
     else:
         os.mkfifo(tmp_path / "device.wav")
     return tmp_path
+
+
+def test_float_samples_that_are_no_sound_are_refused_where_they_stand(tmp_path):
+    quiet = np.zeros((9000, 2), np.float32)
+    for value in (np.nan, np.inf, 1e30):
+        sound = quiet.copy()
+        sound[5000, 1] = value
+        soundfile.write(tmp_path / "a.wav", sound, 48_000, subtype="FLOAT")
+        reader = AudioReader(tmp_path / "a.wav")
+        with pytest.raises(InputError, match="no sound"):
+            reader.read(0, 9000)
+    soundfile.write(tmp_path / "a.wav", quiet + 3.0, 48_000, subtype="FLOAT")  # far too loud, and sound
+    assert AudioReader(tmp_path / "a.wav").read(0, 10).max() == 3.0
+
+
+@pytest.mark.parametrize(
+    "command", ["render s.nafas -o loop.wav", "bed loop.wav", "audit loop.wav", "fit s.nafas loop.wav"]
+)
+def test_a_link_that_goes_round_in_a_circle_is_one_line(strange, command, monkeypatch, capsys):
+    monkeypatch.chdir(strange)
+    save_session(Session(title="a"), strange / "s.nafas")
+    assert main(command.split()) == 1 and capsys.readouterr().err.count("\n") == 1
 
 
 @pytest.mark.parametrize("name", NAMES)

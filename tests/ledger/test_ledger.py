@@ -25,6 +25,7 @@ from nafas.ledger.entries import (
     add,
     before_it,
     changed_since,
+    counted,
     exported,
     find,
     get,
@@ -202,3 +203,42 @@ def test_renders_and_deliveries_come_into_it_by_themselves(folder, capsys):
     assert {os.path.basename(file["path"]) for file in render.files} == {"s.flac", "s.mp3"}  # noqa: PTH119
     assert all(file["proof"] == 1 for file in render.files) and len(delivery.files) > 5
     capsys.readouterr()
+
+
+def test_the_database_itself_refuses_to_change_what_is_in_it():
+    add(Kind.NOTE, None, (), "one", title="Watch")
+    with store.opened(writing=True) as ledger:
+        row = tuple(ledger.execute("SELECT * FROM entries").fetchone())
+    for sql, values in (
+        ("INSERT OR REPLACE INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?)", (*row[:3], "Another", *row[4:])),
+        ("INSERT INTO entries (moment, kind, title) VALUES ('now', 'poem', 'x')", ()),
+        ("INSERT INTO entries (moment, kind, title) VALUES ('now', x'00', 'x')", ()),
+        ("UPDATE entries SET title = 'x'", ()),
+        ("DELETE FROM entries", ()),
+    ):
+        with (
+            pytest.raises(InputError, match=r"nothing in the ledger changes|no such kind"),
+            store.opened(True) as ledger,
+        ):
+            ledger.execute(sql, values)
+    assert [entry.title for entry in find()] == ["Watch"]
+
+
+def test_rows_that_a_newer_or_a_damaged_ledger_holds_are_listed_as_far_as_they_can_be(capsys):
+    add(Kind.NOTE, None, (), "one", title="Watch")
+    with store.opened(writing=True) as ledger:
+        ledger.execute("DROP TRIGGER entries_kinds")
+        for kind, title, data in (
+            ("poem", "New", "[" * 5000),
+            (b"\xff", b"\xff\x00", b"\xfe"),
+            ("note", "\ud7ff", "3"),
+        ):
+            ledger.execute("INSERT INTO entries (moment, kind, title, data) VALUES ('', ?, ?, ?)", (kind, title, data))
+        ledger.execute("INSERT INTO entries (moment, kind, title) VALUES ('', 'note', CAST(x'ff41' AS TEXT))")
+    entries = find()
+    assert [entry.kind for entry in entries] == [Kind.NOTE, Kind.NOTE, Kind.OTHER, Kind.OTHER, Kind.NOTE]
+    assert counted()[Kind.OTHER] == 2 and len(find(kind=Kind.OTHER)) == 2 and entries[0].title == "\ufffdA"
+    assert main(["ledger", "list"]) == 0 and len(capsys.readouterr().out.splitlines()) == 5
+    assert all(main(["ledger", "show", str(entry.id)]) == 0 for entry in entries)
+    with pytest.raises(SystemExit):
+        main(["ledger", "show", "9" * 30])

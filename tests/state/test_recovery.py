@@ -50,6 +50,14 @@ def test_a_process_number_in_use_again_does_not_hide_the_copy():
     assert len(find_recoverable()[0]) == 1
 
 
+@pytest.mark.parametrize("when", [1e300, -1e12, 1e11])
+def test_a_copy_of_no_time_that_can_be_is_set_aside(when):
+    bad = left_behind("bad", when=when)
+    good = left_behind("good")
+    (found, (note,)) = find_recoverable()
+    assert [one.kept for one in found] == [good] and str(bad) in note and bad.with_name(bad.name + BROKEN).exists()
+
+
 @pytest.mark.parametrize("text", ["{", "[]", '{"when": 1e999, "path": 3}', "\ud800", "9" * 5000, "[" * 100_000])
 def test_a_malformed_copy_is_set_aside_and_told_once(text):
     good = left_behind("good")

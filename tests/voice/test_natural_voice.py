@@ -171,7 +171,13 @@ def test_files_that_are_no_voice_are_refused(natural, joe, folder, change, said)
 def test_a_model_that_is_none_is_told_and_the_session_reads_on(natural, joe, folder):
     (folder / "x.onnx").write_bytes(b"not a model")
     shutil.copy(joe.config, folder / "x.onnx.json")
-    voice_files.add_voice(folder / "x.onnx")
+    with pytest.raises(InputError, match="cannot be loaded"):  # it says no word: it is not added
+        voice_files.add_voice(folder / "x.onnx")
+    assert not list(voice_files.voices_folder().glob("*")) and not list(voice_files.voices_folder().glob(".*"))
+    broken = voice_files.voices_folder() / "x"  # one that breaks later
+    broken.mkdir(parents=True)
+    for name in ("x.onnx", "x.onnx.json"):
+        shutil.copy(folder / name, broken / name)
     asked = Voice(model=VoiceModel(name="x"))
     with pytest.raises(InputError, match="cannot be loaded"):
         Narrator(asked, "en", folder).clips("two")

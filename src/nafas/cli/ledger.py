@@ -5,7 +5,7 @@ import json
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from nafas.cli.shared import allow_force, output, show
+from nafas.cli.shared import allow_force, output, show, whole
 from nafas.errors import InputError
 
 if TYPE_CHECKING:
@@ -20,17 +20,17 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     listed = what.add_parser("list", help="entries, the newest first")
     listed.add_argument("words", nargs="*", help="that must stand in them")
     listed.add_argument("--kind", help="render, delivery, rehearsal, audit, publication or note")
-    listed.add_argument("--most", type=int, default=50)
+    listed.add_argument("--most", type=whole(1), default=50)
     listed.set_defaults(run=_list)
     shown = what.add_parser("show", help="an entry whole, and what changed since the version before")
-    shown.add_argument("entry", type=int)
+    shown.add_argument("entry", type=whole(1))
     shown.set_defaults(run=_show)
     compared = what.add_parser("compare", help="what changed from one entry's version to another's")
-    compared.add_argument("older", type=int)
-    compared.add_argument("newer", type=int)
+    compared.add_argument("older", type=whole(1))
+    compared.add_argument("newer", type=whole(1))
     compared.set_defaults(run=_compare)
     back = what.add_parser("open", help="write the session as it was")
-    back.add_argument("entry", type=int)
+    back.add_argument("entry", type=whole(1))
     back.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.nafas")
     allow_force(back)
     back.set_defaults(run=_open)
@@ -38,12 +38,12 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     which.add_argument("file", type=Path)
     which.set_defaults(run=_which)
     published = what.add_parser("published", help="note where and when an entry was published")
-    published.add_argument("entry", type=int)
+    published.add_argument("entry", type=whole(1))
     published.add_argument("where")
     published.add_argument("--when", default="", metavar="DATE")
     published.set_defaults(run=_published)
     note = what.add_parser("note", help="add a note to an entry")
-    note.add_argument("entry", type=int)
+    note.add_argument("entry", type=whole(1))
     note.add_argument("words")
     note.set_defaults(run=_note)
     exported = what.add_parser("export", help="all of it, as .json or .csv")
@@ -67,7 +67,7 @@ def _line(entry: "Entry") -> str:
 def _list(options: argparse.Namespace) -> int:
     from nafas.ledger.entries import Kind, find
 
-    kinds = [kind.value for kind in Kind]
+    kinds = [kind.value for kind in Kind if kind is not Kind.OTHER]
     if options.kind is not None and options.kind not in kinds:
         raise InputError(f"--kind {options.kind}", "is no kind of entry", f"use {', '.join(kinds)}")
     kind = None if options.kind is None else Kind(options.kind)

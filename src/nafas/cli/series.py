@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_force, allow_outside, on_all_cores, opened, output, progress_line, show
 from nafas.errors import InputError
+from nafas.files import real_path
 from nafas.tasks.exit_codes import ExitCode
 
 if TYPE_CHECKING:
@@ -59,7 +60,7 @@ def _loaded(options: argparse.Namespace) -> "tuple[Series, list[Planned], Path]"
 
     path = options.series.absolute()
     series = load_series(path)
-    opened((path.parent / series.session).resolve(), options)  # asks for what lies outside its folder
+    opened(real_path(path.parent / series.session), options)  # asks for what lies outside its folder
     outside = place_outside(series, path.parent)
     if outside is not None and options.allow_outside:
         permit([outside])

@@ -51,6 +51,19 @@ def allow_outside(command: argparse.ArgumentParser) -> None:
     )
 
 
+def whole(low: int, high: int = 2**63 - 1) -> Callable[[str], int]:
+    """What reads a whole number of an argument, within bounds."""
+
+    def read(text: str) -> int:
+        number = int(text)
+        if not low <= number <= high:
+            raise argparse.ArgumentTypeError(f"{text} is not within {low:,} and {high:,}")
+        return number
+
+    read.__name__ = "whole number"  # as argparse names it where it is none
+    return read
+
+
 def allow_force(command: argparse.ArgumentParser) -> None:
     """Give a command that writes files the flag that lets it replace what stands there."""
     command.add_argument("--force", action="store_true", help="replace a file of that name")

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from nafas.cli.shared import allow_outside, compiled, opened, progress_line, show
+from nafas.files import real_path
 from nafas.plain_text import pluralize
 
 if TYPE_CHECKING:
@@ -127,7 +128,7 @@ def _takes_check(options: argparse.Namespace) -> int:
     book = TakeBook(options.takebook)
     permit([options.takebook])
     session = opened(options.session, options)
-    spoken = Voice(**{**dict(session.voice), "take_book": {"path": str(options.takebook.resolve())}})
+    spoken = Voice(**{**dict(session.voice), "take_book": {"path": str(real_path(options.takebook))}})
     session = change(session, voice=spoken)
     narrator = Narrator(session.voice, session.language, options.session.parent, strict=False)
     timeline = compile_session(session, narrator.spoken_length)

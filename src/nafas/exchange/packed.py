@@ -21,7 +21,7 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 from nafas.errors import InputError
-from nafas.files import cut_bytes, part_path, reason, sweep_parts, writable
+from nafas.files import cut_bytes, part_path, real_path, reason, sweep_parts, writable
 from nafas.script.file import load_session, session_text
 from nafas.script.model.assets import Asset, assets_of, with_assets
 from nafas.script.model.session import Session
@@ -68,7 +68,7 @@ def pack(timeline: Timeline, folder: Path, path: Path, progress: Progress = lamb
     def packed(asset: Asset) -> Asset:
         if book is not None and asset == book:
             return Asset(path="takes")
-        source = (folder / asset.path).resolve()
+        source = real_path(folder / asset.path)
         if str(source) not in names:
             if not source.is_file():
                 raise InputError(str(source), "is missing", "choose it again in the session, then pack it")
@@ -188,7 +188,7 @@ def unpack(path: Path, folder: Path, progress: Progress = lambda stage, done: No
                 _one(packed, path, name, size, sha256, where)
         session = load_session(where / SCRIPT)
         for asset in assets_of(session):
-            if not (where / asset.path).resolve().is_relative_to(where.resolve()):
+            if not real_path(where / asset.path).is_relative_to(real_path(where)):
                 raise _damaged(path, f"its script names {asset.path!r}, outside its folder")
         where.chmod(0o755)
         where.replace(folder)

@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import sqlite3
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -33,6 +34,8 @@ class Kind(StrEnum):
     AUDIT = "audit"
     PUBLICATION = "publication"
     NOTE = "note"
+    OTHER = "other"
+    """Of a kind that this version does not know; read, and never written."""
 
 
 @dataclass(frozen=True)
@@ -126,7 +129,10 @@ def add(
         if session is not None:
             version, text = version_of(session)
             title = title or session.title
-            ledger.execute("INSERT OR IGNORE INTO versions VALUES (?, ?, ?, ?)", (version, session.title, text, now))
+            ledger.execute(
+                "INSERT INTO versions SELECT ?, ?, ?, ? WHERE NOT EXISTS (SELECT 1 FROM versions WHERE sum = ?)",
+                (version, session.title, text, now, version),
+            )
         dumps = json.dumps(dict(data or {}), ensure_ascii=False)
         made = ledger.execute(
             "INSERT INTO entries (moment, kind, title, version, about, words, data) VALUES (?, ?, ?, ?, ?, ?, ?)",
@@ -159,8 +165,10 @@ def find(
     """
     where, values = ["1"], list[Any]()
     if kind is not None:
-        where.append("kind = ?")
-        values.append(kind.value)
+        known = [each.value for each in Kind if each is not Kind.OTHER]
+        asked = known if kind is Kind.OTHER else [kind.value]
+        where.append(f"kind {'NOT ' if kind is Kind.OTHER else ''}IN ({', '.join('?' * len(asked))})")
+        values += asked
     if title is not None:
         where.append("title = ?")
         values.append(title)
@@ -182,7 +190,10 @@ def counted() -> dict[Kind, int]:
     """How many entries there are of each kind."""
     with opened() as ledger:
         rows = ledger.execute("SELECT kind, COUNT(*) AS number FROM entries GROUP BY kind").fetchall()
-    return {Kind(row["kind"]): row["number"] for row in rows}
+    counts: Counter[Kind] = Counter()
+    for row in rows:
+        counts[_kind(row["kind"])] += row["number"]
+    return dict(counts)
 
 
 def get(number: int) -> Entry:
@@ -200,12 +211,28 @@ def _entry(ledger: sqlite3.Connection, row: sqlite3.Row) -> Entry:
     )
     try:
         data = json.loads(row["data"])
-    except ValueError:
+    except (ValueError, TypeError, RecursionError):
         data = {}
+    moment, title, version, words = (_text(row[name]) for name in ("moment", "title", "version", "words"))
+    about = row["about"] if isinstance(row["about"], int) else None
     return Entry(
-        row["id"], row["moment"], Kind(row["kind"]), row["title"], row["version"] or "", row["about"], row["words"],
-        data if isinstance(data, dict) else {}, tuple(dict(file) for file in files),
+        row["id"], moment, _kind(row["kind"]), title, version, about, words,
+        data if isinstance(data, dict) else {},
+        tuple({**dict(file), "path": _text(file["path"]), "sum": _text(file["sum"])} for file in files),
     )  # fmt: skip
+
+
+def _kind(value: object) -> Kind:
+    """The kind of an entry; of one that a newer Nafas has written it may be unknown."""
+    try:
+        return Kind(str(value))
+    except ValueError:
+        return Kind.OTHER
+
+
+def _text(value: object) -> str:
+    """What stands in a field of text, whatever was put there."""
+    return "" if value is None else value.decode("utf-8", "replace") if isinstance(value, bytes) else str(value)
 
 
 def session_of(entry: Entry) -> Session:

@@ -43,6 +43,18 @@ _MIGRATIONS = (
     CREATE INDEX entries_by_made_of ON entries (json_extract(data, '$.made_of')) WHERE json_valid(data);
     CREATE INDEX files_by_path ON files (path);
     """,
+    # INSERT OR REPLACE removes a row without asking the triggers of removal.
+    "".join(
+        f"CREATE TRIGGER {table}_once BEFORE INSERT ON {table} "
+        f"WHEN EXISTS (SELECT 1 FROM {table} WHERE {key} = NEW.{key}) "
+        "BEGIN SELECT RAISE(ABORT, 'nothing in the ledger changes'); END;"
+        for table, key in (("versions", "sum"), ("entries", "id"), ("files", "rowid"))
+    )
+    + """
+    CREATE TRIGGER entries_kinds BEFORE INSERT ON entries WHEN typeof(NEW.kind) <> 'text' OR NEW.kind NOT IN
+        ('render', 'delivery', 'rehearsal', 'audit', 'publication', 'note')
+    BEGIN SELECT RAISE(ABORT, 'the ledger has no such kind of entry'); END;
+    """,
 )
 
 
@@ -74,6 +86,7 @@ def opened(writing: bool = False) -> Iterator[sqlite3.Connection]:
         path.parent.mkdir(parents=True, exist_ok=True)
         with closing(sqlite3.connect(path, timeout=_WAIT, isolation_level=None)) as ledger:
             ledger.row_factory = sqlite3.Row
+            ledger.text_factory = _readable
             ledger.execute("PRAGMA journal_mode = WAL")
             ledger.execute("PRAGMA synchronous = FULL")
             ledger.execute("PRAGMA foreign_keys = ON")
@@ -92,6 +105,10 @@ def opened(writing: bool = False) -> Iterator[sqlite3.Connection]:
         raise InputError(str(path), f"cannot be used ({error})", "free some space, or put its backup there") from None
     except OSError as error:
         raise InputError(str(path), f"cannot be used ({reason(error)})", "allow writing there") from None
+
+
+def _readable(text: bytes) -> str:
+    return text.decode("utf-8", "replace")
 
 
 def _migrate(ledger: sqlite3.Connection, path: Path) -> None:

@@ -5,7 +5,7 @@ from os.path import relpath
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import file_digest
+from nafas.files import file_digest, real_path
 from nafas.script.edits.history import History
 from nafas.script.file import load_session
 from nafas.script.model.session import Session
@@ -14,7 +14,7 @@ from nafas.series.plan import Series, load_series, save_series
 
 def begin_series(session: Path, path: Path) -> None:
     """Write a series without variants, of a session's file. Raises InputError."""
-    session_path = Path(relpath(session.resolve(), path.resolve().parent)).as_posix()
+    session_path = Path(relpath(real_path(session), real_path(path).parent)).as_posix()
     save_series(Series(session=session_path), path)
 
 

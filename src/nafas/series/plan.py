@@ -13,7 +13,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError, field_validator
 
 from nafas.errors import InputError
-from nafas.files import digest_of, file_digest, read_whole, write_whole
+from nafas.files import digest_of, file_digest, read_whole, real_path, write_whole
 from nafas.languages import LANGUAGES
 from nafas.parallel.shares import in_shares, may_fork
 from nafas.script.edits.session_edits import change, change_block, rebase_assets
@@ -224,7 +224,7 @@ class Planner:
     def plan(self, series: Series, folder: Path) -> list[Planned]:
         """Every variant of a series whose relative paths begin in `folder`. Raises InputError: its session cannot be
         read."""
-        base = (folder / series.session).resolve()
+        base = real_path(folder / series.session)
         session = rebase_assets(load_session(base), base.parent, folder)
         version = digest_of(f"{session_text(session)}{_book_digest(session, folder)}".encode())
         keys = ["\0".join((version, row.model_dump_json(), _words_digest(row, folder))) for row in series.variants]

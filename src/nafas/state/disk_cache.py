@@ -12,7 +12,7 @@ import zlib
 from pathlib import Path
 from threading import Lock
 
-from nafas.files import file_digest
+from nafas.files import file_digest, real_path
 from nafas.state.folder import cache_folder
 
 MOST = 256 * 2**20
@@ -98,7 +98,7 @@ def known_digest(path: Path, known: str = "") -> str:
     except OSError:
         return file_digest(path)
     digests = DiskCache("digests")
-    which = (str(path.resolve()), str(stat.st_size), str(stat.st_mtime_ns))
+    which = (str(real_path(path)), str(stat.st_size), str(stat.st_mtime_ns))
     kept = digests.get(*which)
     if kept is None or known:
         kept = (known or file_digest(path)).encode()

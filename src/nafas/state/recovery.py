@@ -42,12 +42,15 @@ class Recovered:
     kept: Path
 
 
+_LATEST = 1e10  # seconds: the year 2286; later ones are no times that calendars here have
+
+
 class _Copy(Model):
     """A recovery file. `pid` is how earlier versions named the process."""
 
     process: Annotated[str, Field(max_length=80)] = ""
     pid: int = 0
-    when: float
+    when: Annotated[float, Field(ge=0, le=_LATEST)]
     path: Annotated[str, Field(max_length=5000)] | None
     folder: Annotated[str, Field(max_length=5000)]
     base: Annotated[str, Field(max_length=64)] | None = None

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from nafas.files import real_path
 from nafas.plain_text import pluralize
 from nafas.tasks.exit_codes import ExitCode
 from nafas.tasks.progress import Note, quiet
@@ -116,7 +117,7 @@ def run(request: ImportRequest, note: Note = quiet) -> ImportResult | ListedAgai
         Cancelled: when `note` does; the take book is as it was.
     """
     engine = CachedEngine(Espeak())
-    if request.recording.resolve() == request.book.resolve():
+    if real_path(request.recording) == real_path(request.book):
         return ListedAgain(request.book, *list_again(request.book, list(request.lines), engine, note))
     labels = read_labels(request.labels) if request.labels is not None else []
     open_or_new(request.book, request.title)  # before an hour of listening, not after

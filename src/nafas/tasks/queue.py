@@ -11,6 +11,7 @@ from enum import StrEnum
 from typing import Any
 
 from nafas.errors import Cancelled, InputError
+from nafas.files import real_path
 from nafas.log import logger
 from nafas.sound.master.render import OutOfReach
 from nafas.tasks.exit_codes import ExitCode
@@ -88,10 +89,10 @@ class RenderQueue:
 
     def add(self, request: RenderRequest) -> Entry:
         """Put a render at the end. Raises InputError for a file that one still to be done writes too."""
-        files = {path.resolve() for path in request.files}
+        files = {real_path(path) for path in request.files}
         with self._lock:
             for entry in self.entries:
-                taken = files & {path.resolve() for path in entry.request.files}
+                taken = files & {real_path(path) for path in entry.request.files}
                 if taken and not entry.state.ended:
                     raise InputError(str(min(taken)), "is to be written already", "choose another name, or wait")
             entry = Entry(request)

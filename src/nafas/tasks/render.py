@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from nafas.errors import InputError
-from nafas.files import new_name
+from nafas.files import new_name, real_path
 from nafas.ledger.entries import made_here
 from nafas.review.proof.proof import Proof
 from nafas.review.proof.prove import RATES, prove
@@ -178,6 +178,6 @@ def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> N
     """See that no output stands where a recording, a sample or a take of the session does. Raises InputError."""
     used = {whole_path(asset, folder) for asset in assets_of(session)}
     for output in outputs:
-        whole = output.resolve()
+        whole = real_path(output)
         if whole in used or (whole.exists() and used & set(whole.parents)):
             raise InputError(str(output), "is a file that the session itself uses", "choose another name")

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 from nafas.desk.document import Document
 from nafas.desk.widgets.fields import message_of
 from nafas.errors import InputError
+from nafas.files import real_path
 from nafas.score.hit_test import Pause, Word
 from nafas.score.selection import Chosen
 from nafas.script import Block, BreathSet, Pattern, Rest, Session, Talk
@@ -312,7 +313,7 @@ class EditCommands(QObject):
         folder = self.document.folder
 
         def whole_path(asset: Asset) -> Asset:
-            return asset.model_copy(update={"path": str((folder / asset.path).resolve())})
+            return asset.model_copy(update={"path": str(real_path(folder / asset.path))})
 
         permit_readable(self.session, folder)  # its files are found from there, wherever the entry is used
         said: dict[str, object] = {"name": name.strip(), "purpose": purpose, "about": about.strip()}

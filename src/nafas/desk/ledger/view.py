@@ -35,8 +35,9 @@ _NAMES = {
     Kind.AUDIT: "Recordings reviewed",
     Kind.PUBLICATION: "Publications",
     Kind.NOTE: "Notes",
+    Kind.OTHER: "Of a newer Nafas",
 }
-_KINDS = (None, *Kind)
+_KINDS = (None, *(kind for kind in Kind if kind is not Kind.OTHER))
 _TYPED_MS = 150
 _MOST = 500
 

@@ -6,6 +6,7 @@ from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import Any
 
+from nafas.files import real_path
 from nafas.script.model.assets import Asset, with_assets
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.model.session import Session
@@ -115,11 +116,11 @@ def block_name(block: Block) -> str:
 
 def rebase_assets(session: Session, old: Path, new: Path) -> Session:
     """The session with its relative asset paths written for a session file in another folder."""
-    if old.resolve() == new.resolve():
+    if real_path(old) == real_path(new):
         return session
 
     def moved(asset: Asset) -> Asset:
-        path = os.path.relpath((old / asset.path).resolve(), new.resolve())
+        path = os.path.relpath(real_path(old / asset.path), real_path(new))
         return asset.model_copy(update={"path": Path(path).as_posix()})
 
     return with_assets(session, moved)

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from nafas.errors import InputError
+from nafas.files import real_path
 from nafas.script.model.beds import FileBed
 from nafas.sound.beat.beat_grid import Agreement, agreements
 from nafas.sound.beat.onsets import RATE
@@ -116,7 +117,7 @@ def bed_facts(path: Path, choice: FileBed, count: Fraction, stopped: Callable[[]
     """
     if not Fraction(1, 5) <= count <= 6:
         raise InputError("the count", f"{float(count):g} s is no count", "write 0.2 to 6 s")
-    bed = recorded_bed(path.resolve(), choice, _LISTENED)
-    tempo = find_tempo(Recording(path.resolve(), RATE), choice.begin, choice.end, stopped)
+    bed = recorded_bed(real_path(path), choice, _LISTENED)
+    tempo = find_tempo(Recording(real_path(path), RATE), choice.begin, choice.end, stopped)
     ways = agreements(tempo.pulse, count) if tempo.pulse is not None else ()
     return BedFacts(bed, tempo, ways, count)

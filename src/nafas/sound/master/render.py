@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
-from nafas.files import sweep_parts
+from nafas.files import real_path, sweep_parts
 from nafas.parallel.ahead import ahead
 from nafas.parallel.shares import Tell, in_shares
 from nafas.sound.files.encode import FULL_SCALE, AudioFile, publish
@@ -138,7 +138,7 @@ def render(
     """
     paths = [path, *also]
     encodings = [encoding_of(index, bits, mix.rate) for index in paths]  # before any work
-    if len({index.resolve() for index in paths}) < len(paths):
+    if len({real_path(index) for index in paths}) < len(paths):
         raise InputError(str(path), "is named twice", "give each output a name of its own")
     for folder in {index.parent for index in paths}:
         sweep_parts(folder)
