@@ -95,5 +95,10 @@ if command -v flock >/dev/null; then flock 9; fi
 make_environment "$1"
 check_qt_libraries
 # Tests read our files by a program of others.
-if [ "$1" = dev ] && ! command -v ffprobe >/dev/null; then need_packages ffmpeg; fi
+if [ "$1" = dev ]; then
+    missing=()
+    command -v ffprobe >/dev/null || missing+=(ffmpeg)
+    command -v pdftotext >/dev/null || missing+=(poppler-utils)
+    if [ ${#missing[@]} -gt 0 ]; then need_packages "${missing[@]}"; fi
+fi
 exec 9>&-

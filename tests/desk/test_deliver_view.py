@@ -42,7 +42,8 @@ def line_at(frame):
 
 
 def test_every_frame_of_the_video_shows_its_time_and_the_sound_is_in_place(qtbot, folder, small):
-    cast = cast_session(Session(opening=1, closing=1, end_bell=False, blocks=BLOCKS), folder)
+    session = Session(title="Watch", opening=1, closing=1, end_bell=False, blocks=BLOCKS, tags={"artist": "The crew"})
+    cast = cast_session(session, folder)
     whole, rate = float(cast.timeline.length), 48_000
     sound = np.zeros((int(whole * rate), 2), np.float32)
     sound[4 * rate : 4 * rate + 480] = 0.8  # a click at 4 s
@@ -63,6 +64,11 @@ def test_every_frame_of_the_video_shows_its_time_and_the_sound_is_in_place(qtbot
     assert loud[0] == pytest.approx(4.0, abs=0.03)
     shown = ["ffprobe", "-v", "error", "-show_chapters", "-of", "json", str(folder / "v.mp4")]
     assert json.loads(subprocess.run(shown, capture_output=True, check=True).stdout)["chapters"]
+    shown[3:4] = ["-select_streams", "v", "-show_streams", "-show_format"]
+    told = json.loads(subprocess.run(shown, capture_output=True, check=True).stdout)
+    colours = {told["streams"][0][name] for name in ("color_space", "color_primaries", "color_transfer")}
+    assert colours == {"bt709"} and told["streams"][0]["color_range"] == "tv"
+    assert told["format"]["tags"]["artist"] == "The crew" and told["format"]["tags"]["title"] == "Watch"
     inside = ["ffmpeg", "-v", "error", "-i", str(folder / "v.mp4"), "-map", "0:s", "-f", "srt", "-"]
     read = list(srt.parse(subprocess.run(inside, capture_output=True, check=True).stdout.decode()))
     assert [each.content for each in read] == [caption.text for caption in said]

@@ -1,27 +1,40 @@
 """Captions, chapters, tables and MIDI, each read by somebody else's library."""
 
 import csv
+import html
 import io
 import json
+import re
+import subprocess
 from fractions import Fraction
 from itertools import pairwise
 
+import mutagen
+import numpy as np
 import pretty_midi
 import pytest
+import soundfile
 import srt
 import webvtt
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nafas.demo import SESSION
+from nafas.drawing.application import ensure_application
+from nafas.drawing.paper.call_sheet import write_call_sheet
+from nafas.drawing.paper.print_page import print_page
+from nafas.drawing.paper.session_sheet import print_sheet
 from nafas.exchange.captions import LINE, LINES, READ, Caption, _wrapped, captions_of, transcript, written
-from nafas.exchange.chapters import chapters_of, cue_sheet, plain_lines, podcast_json
+from nafas.exchange.chapters import Chapter, chapters_of, cue_sheet, plain_lines, podcast_json, put_into
 from nafas.exchange.cue_list import cue_list, labels, midi
 from nafas.exchange.description import description_of
 from nafas.script import Session, load_session, read_block
 from nafas.script.edits.session_edits import change
 from nafas.script.model.blocks import Rest, Talk
 from nafas.timing import EventKind, compile_session, paced
+from nafas.timing.clock import clock
+from nafas.timing.sheet import sheet
+from nafas.voice.call_sheet import call_sheet
 from nafas.voice.casting import cast_session
 
 
@@ -73,6 +86,58 @@ def test_braces_and_slashes_in_words_stay_words():
     assert one.content == "a (b) /N c"
 
 
+def test_signs_of_markup_in_words_are_words_to_other_readers(folder):
+    words = "in < 4 & out > 6 <b>now</b>"
+    made = [Caption(1.0, 2.0, words)]
+    (folder / "a.vtt").write_text(written(made, "vtt"), "utf-8")
+    assert "&lt; 4 &amp; out &gt; 6 &lt;b&gt;" in (folder / "a.vtt").read_text("utf-8")
+    (one,) = webvtt.read(folder / "a.vtt")
+    assert html.unescape(one.text) == words
+    shown = ["ffmpeg", "-v", "error", "-i", str(folder / "a.vtt"), "-f", "srt", "-"]
+    assert words in html.unescape(subprocess.run(shown, capture_output=True, text=True, check=True).stdout)
+    (one,) = srt.parse(written(made, "srt"))
+    assert "<" not in one.content and "now" in one.content and "&" in one.content
+
+
+def test_chapters_of_an_mp3_stand_in_order_of_time(folder):
+    soundfile.write(folder / "a.mp3", np.zeros(48_000 * 4), 48_000, format="MP3")
+    titles = ["A long name of a chapter", "b", "Middle one", "c", "Another long name of a chapter"]
+    made = [Chapter(0.5 * n, 0.5 * n + 0.5, title) for n, title in enumerate(titles)]
+    assert put_into(folder / "a.mp3", made)
+    data = (folder / "a.mp3").read_bytes()
+    places = [data.index(title.encode()) for title in titles[:3]]
+    places += [data.index(b"\x03c\0"), data.rindex(titles[4].encode())]
+    assert places == sorted(places)
+    asked = ["ffprobe", "-v", "error", "-show_chapters", "-of", "json", str(folder / "a.mp3")]
+    told = json.loads(subprocess.run(asked, capture_output=True, check=True).stdout)["chapters"]
+    assert [chapter["tags"]["title"] for chapter in told] == titles
+    assert mutagen.File(folder / "a.mp3").tags.getall("CTOC")[0].child_element_ids == [f"chp{n}" for n in range(5)]
+
+
+def pdf_text(path):
+    """By poppler."""
+    told = subprocess.run(["pdftotext", "-layout", str(path), "-"], capture_output=True, text=True, check=True)
+    return " ".join(told.stdout.split())
+
+
+def test_every_time_and_sentence_of_a_pdf_can_be_found_in_it(folder, cast):
+    ensure_application()
+    timeline = cast.timeline
+    print_sheet(timeline, folder / "sheet.pdf")
+    text = pdf_text(folder / "sheet.pdf")
+    for line in sheet(timeline):
+        assert " ".join(line.text.split()) in text, line
+        assert line.at is None or clock(line.at) in text
+    write_call_sheet(call_sheet([timeline]), None, "Night", folder / "calls.pdf")
+    text = pdf_text(folder / "calls.pdf")
+    for line in call_sheet([timeline]):
+        assert line.room is None or f"within {line.room:.2f} s" in text
+    print_page("<p>offer 0123456789 first, affluent fjord</p>", "Fish", folder / "p.pdf", language="es")
+    assert "offer 0123456789 first, affluent fjord" in pdf_text(folder / "p.pdf")
+    about = subprocess.run(["pdfinfo", str(folder / "p.pdf")], capture_output=True, text=True, check=True).stdout
+    assert re.search(r"Title:\s+Fish", about) and b"/Lang (es)" in (folder / "p.pdf").read_bytes()
+
+
 def test_chapters_are_whole_and_in_order(cast):
     made = chapters_of(cast.timeline)
     assert made[0].start == 0 and made[-1].end == float(cast.timeline.length)
@@ -105,7 +170,7 @@ def test_midi_has_every_count_at_its_time(count, rounds):
     notes = {len(i.notes): sorted(n.start for n in i.notes) for i in file.instruments}
     counts = [float(m.at) for m in timeline.moments if m.kind is EventKind.COUNT]
     assert notes[len(counts)] == pytest.approx(counts, abs=0.002)
-    assert [lyric.text for lyric in file.lyrics][:2] == ["inhale", "two"]
+    assert [lyric.text for lyric in file.lyrics] == [m.text for m in timeline.spoken]
 
 
 def test_the_description_defers_and_credits(cast):

@@ -65,6 +65,17 @@ def theme() -> Theme:
 
 
 @cache
+def paper_font(points: float) -> QFont:
+    """The typeface for files that others read: every letter and figure by its own glyph. What is drawn by a glyph for
+    two letters, or by another form of a figure, cannot be found or copied in a PDF of Qt's."""
+    made = QFont(FAMILY)
+    made.setPointSizeF(points)
+    for feature in ("liga", "clig", "dlig", "calt", "tnum", "lnum", "onum", "kern"):
+        made.setFeature(QFont.Tag(feature), 0 if feature != "kern" else 1)
+    return made
+
+
+@cache
 def font(points: float = 10.5, bold: bool = False, italic: bool = False) -> QFont:
     """The typeface with tabular lining figures, so that columns of numbers stand still."""
     made = QFont(FAMILY)

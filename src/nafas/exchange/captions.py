@@ -125,6 +125,16 @@ def _apart(captions: Sequence[Caption]) -> list[Caption]:
     return result
 
 
+_SIGNS = {
+    "vtt": (("&", "&amp;"), ("<", "&lt;"), (">", "&gt;")),  # WebVTT, 4.2.2: cue text
+    "srt": (
+        ("<", "\N{SINGLE LEFT-POINTING ANGLE QUOTATION MARK}"),
+        (">", "\N{SINGLE RIGHT-POINTING ANGLE QUOTATION MARK}"),
+    ),
+}
+"""Signs that players take for markup, and what stands in their place. SubRip has no way to escape them."""
+
+
 def written(captions: Sequence[Caption], kind: str) -> str:
     """As a file: "srt" or "vtt"."""
     import pysubs2
@@ -132,7 +142,10 @@ def written(captions: Sequence[Caption], kind: str) -> str:
     subtitles = pysubs2.SSAFile()
     for caption in captions:
         start, end = round(1000 * caption.start), round(1000 * caption.end)
-        subtitles.append(pysubs2.SSAEvent(start=start, end=end, text=escaped(caption.text)))
+        text = caption.text
+        for sign, shown in _SIGNS[kind]:
+            text = text.replace(sign, shown)
+        subtitles.append(pysubs2.SSAEvent(start=start, end=end, text=escaped(text)))
     made: str = subtitles.to_string(kind)
     return made
 

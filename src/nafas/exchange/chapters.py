@@ -94,6 +94,31 @@ def _into_mp3(path: Path, chapters: Sequence[Chapter]) -> None:
         start, end = round(1000 * chapter.start), round(1000 * chapter.end)
         tags.add(CHAP(element_id=name, start_time=start, end_time=end, sub_frames=[title]))
     tags.save(path, v1=0, v2_version=4)
+    _in_time(path)
+
+
+def _in_time(path: Path) -> None:
+    """Put the chapters of an ID3 tag, version 2.4, in order of time: mutagen writes them by size, and there are players
+    that take them as they come. Only frames change places."""
+    with path.open("r+b") as file:
+        head = file.read(10)
+        data = file.read(_synchsafe(head[6:10]))
+        frames, at = list[tuple[int, bytes]](), 0
+        while at + 10 <= len(data) and data[at]:
+            end = at + 10 + _synchsafe(data[at + 4 : at + 8])
+            frame = data[at:end]
+            body = frame[10:].partition(b"\0")[2]  # after the chapter's name: its begin, in ms
+            frames.append((int.from_bytes(body[:4]) if frame[:4] == b"CHAP" else -1, frame))
+            at = end
+        others = b"".join(frame for begin, frame in frames if begin < 0)
+        chapters = b"".join(frame for begin, frame in sorted(frames, key=lambda each: each[0]) if begin >= 0)
+        file.seek(10)
+        file.write(others + chapters + data[at:])
+
+
+def _synchsafe(data: bytes) -> int:
+    """A size in seven bits a byte, as ID3 has them."""
+    return sum(byte << shift for byte, shift in zip(data, (21, 14, 7, 0)))
 
 
 def _into_comments(path: Path, chapters: Sequence[Chapter]) -> None:

@@ -57,16 +57,16 @@ _MICRO = 1_000_000
 
 
 def midi(timeline: Timeline) -> bytes:
-    """Counts, chimes and phases as a standard MIDI file of type 1, a beat a count: the tempo of each set is that of its
-    counts, blocks are markers. Elsewhere a beat is a second.
+    """Words, counts, chimes and phases as a standard MIDI file of type 1, a beat a count: the tempo of each set is that
+    of its counts, blocks are markers, all that is said stands as lyrics. Elsewhere a beat is a second.
 
     Times are rounded to a 960th of a beat against the tempo map in force, which is exact in microseconds a beat.
     """
     import mido
 
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS)
-    tempo, phases, counts, chimes = (mido.MidiTrack() for _ in range(4))
-    file.tracks.extend((tempo, phases, counts, chimes))
+    tempo, phases, counts, chimes, words = (mido.MidiTrack() for _ in range(5))
+    file.tracks.extend((tempo, phases, counts, chimes, words))
     tempo.append(mido.MetaMessage("track_name", name=_latin(timeline.session.title)))
     clock = TempoClock(timeline)
     events: list[tuple[int, object]] = []
@@ -90,11 +90,12 @@ def midi(timeline: Timeline) -> bytes:
             start = clock.tick(moment.at)
             length = moment.length or Fraction(1, 4)
             end = max(start + 1, clock.tick(moment.at + length) - 1)
-            if moment.kind is EventKind.COUNT and moment.text:
-                notes.append((start, mido.MetaMessage("lyrics", text=_latin(moment.text))))
             notes.append((start, mido.Message("note_on", note=note, velocity=90, channel=channel)))
             notes.append((end, mido.Message("note_off", note=note, velocity=0, channel=channel)))
         _put(track, notes)
+    words.append(mido.MetaMessage("track_name", name="Words"))
+    said = [(clock.tick(m.at), mido.MetaMessage("lyrics", text=_latin(m.text))) for m in timeline.spoken]
+    _put(words, [*said])
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()

@@ -11,6 +11,12 @@ from nafas.script.notation.block import block_notation
 from nafas.script.words.cautions import caution_words, cautions_for
 from nafas.timing.clock import clock
 from nafas.voice.casting import Cast
+from nafas.voice.engines.voice_files import voice_files
+
+_MADE = {
+    "night-sea": "the sea at night over a drone", "sea": "the sea", "rain": "the rain", "drone": "the drone",
+    "bowls": "the bowls", "pad": "the chords",
+}  # fmt: skip
 
 
 def caution_text(cast: Cast) -> str:
@@ -45,10 +51,16 @@ def credits_of(cast: Cast) -> list[str]:
         speaker = session.tags.artist or "(the speaker's name)"
         lines.append(f"- Voice: {speaker}.")
     if cast.stand_in_lines:
-        lines.append(f"- Read by {cast.narrator}, a synthetic voice; its licence is shown by `nafas voices`.")
+        lines.append(f"- Read by {cast.narrator}, a synthetic voice{_licence(cast.narrator)}.")
     beds = [session.bed, *(block.bed.change for block in session.blocks if block.bed is not None)]
     files = sorted({asset.path for bed in beds if isinstance(bed, FileBed) for asset in assets_of(bed)})
     lines += [f"- Sound: {path.rsplit('/', 1)[-1]} (its maker and licence)." for path in files]
-    if any(bed is not None and not isinstance(bed, FileBed) for bed in beds):
-        lines.append("- The sea and the drones are made by rule by Nafas: nobody's recording.")
+    made = dict.fromkeys(_MADE[bed.kind] for bed in beds if bed is not None and not isinstance(bed, FileBed))
+    if made:
+        lines.append(f"- {' and '.join(made).capitalize()}: made by rule by Nafas, nobody's recording.")
     return lines
+
+
+def _licence(narrator: str) -> str:
+    voice = next((voice for voice in voice_files() if voice.name == narrator), None)
+    return "" if voice is None else f"; licence of the voice: {voice.licence or '(not stated by its files)'}"

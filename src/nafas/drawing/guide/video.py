@@ -101,7 +101,9 @@ def _join(
 
     session = cast.timeline.session
     with av.open(str(path), "w", format="mp4", options={"movflags": "faststart"}) as out:
-        out.metadata["title"] = session.title
+        for key, text in session.file_tags.items():
+            if text:
+                out.metadata[key] = text
         with av.open(str(parts[0])) as first:
             picture: Any = out.add_stream_from_template(first.streams.video[0])
         sound: Any = out.add_stream("aac", rate=reader.rate)

@@ -26,15 +26,19 @@ from nafas.state.folder import cache_folder, made
 PART_SECONDS = 20
 _FOLDER = "guide-video"
 _KEPT = 14 * 86_400.0  # seconds after which parts that nobody went on with are swept
+_BT709, _STUDIO = 1, 1  # as ITU-T H.273 numbers them
 _QUALITY = {"preset": "superfast", "crf": "20", "tune": "animation"}
 
 
 def picture_stream(out: Any, width: int, height: int, rate: int) -> Any:
-    """The H.264 stream of a container that is being written."""
+    """The H.264 stream of a container that is being written; its colours are those of ITU-R BT.709, studio range."""
     stream = out.add_stream("libx264", rate=rate, options=_QUALITY)
     stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
     stream.codec_context.thread_count, stream.codec_context.thread_type = 0, "AUTO"
     stream.time_base = Fraction(1, rate)
+    context = stream.codec_context
+    context.colorspace = context.color_primaries = context.color_trc = _BT709
+    context.color_range = _STUDIO
     return stream
 
 
@@ -79,7 +83,7 @@ class VideoParts:
                 stream = picture_stream(out, self.painter.width, self.painter.height, self.rate)
                 for at in range(begin, end):
                     frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(self._drawn(at)), format="bgra")
-                    frame = frame.reformat(format="yuv420p")
+                    frame = frame.reformat(format="yuv420p", dst_colorspace=_BT709, dst_color_range=_STUDIO)
                     frame.pts, frame.time_base = at - begin, Fraction(1, self.rate)
                     out.mux(stream.encode(frame))
                     progress((at + 1) / self.count)

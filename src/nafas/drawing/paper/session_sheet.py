@@ -33,4 +33,4 @@ def sheet_html(timeline: Timeline) -> str:
 
 def print_sheet(timeline: Timeline, path: Path) -> None:
     """Write the sheet as an A4 PDF, whole or not at all. Raises InputError."""
-    print_page(sheet_html(timeline), timeline.session.title, path)
+    print_page(sheet_html(timeline), timeline.session.title, path, language=timeline.session.language)
