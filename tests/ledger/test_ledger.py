@@ -18,7 +18,7 @@ import soundfile
 from nafas.cli.main import main
 from nafas.errors import InputError
 from nafas.ledger import store
-from nafas.ledger.contour import contour_of, is_same
+from nafas.ledger.contour import contours_of, is_same
 from nafas.ledger.entries import (
     FileNote,
     Kind,
@@ -35,6 +35,8 @@ from nafas.ledger.entries import (
 )
 from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.edits.session_edits import change, change_block
+from nafas.script.model.assets import Asset
+from nafas.script.model.beds import FileBed
 from nafas.script.model.marks import Felt, Mark
 
 SESSION = Session(title="Night watch", blocks=(read_block("4-6 x8", "long"),))
@@ -80,7 +82,7 @@ def test_entries_are_found_by_words_kind_and_title(folder):
 def test_a_file_is_known_by_its_sum_and_in_other_clothes_by_its_sound(folder):
     samples, rate = sea()
     soundfile.write(folder / "a.flac", samples, rate)
-    made = add(Kind.RENDER, SESSION, [FileNote(folder / "a.flac", contour=contour_of(folder / "a.flac"))])
+    made = add(Kind.RENDER, SESSION, [FileNote(folder / "a.flac", contour=contours_of(folder / "a.flac")[0])])
     add(Kind.RENDER, SESSION, [FileNote(folder / "a.flac", contour=b"")])
     ((entry, how), *_) = which(folder / "a.flac")
     assert how == "sum"
@@ -89,12 +91,18 @@ def test_a_file_is_known_by_its_sum_and_in_other_clothes_by_its_sound(folder):
     )  # quieter, and a second late
     ((entry, how),) = which(folder / "b.mp3")
     assert (entry.id, how) == (made, "sound")
+    for begin, end in ((11.33, 40.0), (0.0, 29.1), (4.21, 33.3)):  # its head, its tail or both are cut off
+        cut = samples[round(begin * rate) : round(end * rate)]
+        soundfile.write(folder / "cut.ogg", cut, rate, format="OGG", subtype="VORBIS")
+        assert [(entry.id, how) for entry, how in which(folder / "cut.ogg")] == [(made, "sound")]
+    soundfile.write(folder / "rest.flac", samples[: 15 * rate], rate)
+    assert which(folder / "rest.flac") == []  # too little of it to tell
     soundfile.write(folder / "c.flac", sea(seed=2)[0], rate)
     (folder / "d.txt").write_text("no sound")
     assert which(folder / "c.flac") == [] and which(folder / "d.txt") == []
     with pytest.raises(InputError):
         which(folder / "gone.wav")
-    assert not is_same(b"", b"") and not is_same(bytes(100), bytes(100))
+    assert not is_same([b""], b"") and not is_same([bytes(100)], bytes(100))
 
 
 def test_nothing_in_it_changes(folder):
@@ -242,3 +250,17 @@ def test_rows_that_a_newer_or_a_damaged_ledger_holds_are_listed_as_far_as_they_c
     assert all(main(["ledger", "show", str(entry.id)]) == 0 for entry in entries)
     with pytest.raises(SystemExit):
         main(["ledger", "show", "9" * 30])
+
+
+def test_a_version_is_opened_with_its_paths_from_where_it_is_put(folder):
+    home, away = folder / "home", folder / "away" / "deep"
+    home.mkdir()
+    away.mkdir(parents=True)
+    soundfile.write(home / "engine.wav", np.random.default_rng(1).normal(0, 0.05, (48_000, 2)), 48_000)
+    bed = FileBed(file=Asset(path="engine.wav"), crossfade=0.1)
+    session = Session(title="Berth", blocks=(read_block("1-1 x1"),), opening=0.5, closing=0.5, bed=bed, end_bell=False)
+    save_session(session, home / "s.nafas")
+    assert main(["render", str(home / "s.nafas"), "-o", str(folder / "m.flac"), "--no-proof"]) == 0
+    assert main(["ledger", "open", "1", "-o", str(away / "was.nafas")]) == 0
+    was = load_session(away / "was.nafas")
+    assert (away / was.bed.file.path).resolve() == (home / "engine.wav").resolve()

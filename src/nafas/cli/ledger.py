@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -102,11 +103,16 @@ def _compare(options: argparse.Namespace) -> int:
 
 
 def _open(options: argparse.Namespace) -> int:
-    from nafas.ledger.entries import get, session_of
+    from nafas.ledger.entries import get, session_in
     from nafas.script import save_session
+    from nafas.script.model.assets import assets_of
 
     output(options.output, options, ".nafas")
-    save_session(session_of(get(options.entry)), options.output)
+    entry = get(options.entry)
+    session = session_in(entry, options.output.absolute().parent)
+    if "folder" not in entry.data and assets_of(session):
+        print("nafas: it is not known where its paths started; they stand as they were", file=sys.stderr)
+    save_session(session, options.output)
     print(options.output)
     return 0
 

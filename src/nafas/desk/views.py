@@ -379,10 +379,18 @@ class Views:
         ledger.open_version.connect(self._open_version)
         return View(ledger.left, ledger, ledger.side, ledger.look, ledger.list.setFocus, ribbon=False)
 
-    def _open_version(self, session: "Session") -> None:
-        """A session as it was, as a copy without a name; its files are looked for next to the one that is open."""
+    def _open_version(self, entry: "Entry") -> None:
+        """A session as it was, as a copy without a name; its files are looked for where they were then."""
+        from nafas.ledger.entries import session_in
+
         window = self.window
+        try:
+            session = session_in(entry, window.document.folder)
+        except InputError as error:
+            window.say(str(error))
+            return
         if window.files.may_leave():
+            window.files.ask_outside(session, window.document.folder)
             window.document.start(session, window.document.folder)
             window.show_view("score")
             window.say("This is the version as it was: save it under a name to keep it")

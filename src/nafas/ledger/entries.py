@@ -14,10 +14,11 @@ from typing import Any
 
 from nafas.errors import InputError
 from nafas.files import digest_of, file_digest
-from nafas.ledger.contour import contour_of, is_same
+from nafas.ledger.contour import contours_of, is_same
 from nafas.ledger.store import opened
 from nafas.plain_text import cell
 from nafas.script.differences import differences
+from nafas.script.edits.session_edits import rebase_assets
 from nafas.script.file import parse_session, session_text
 from nafas.script.model.session import Session
 from nafas.state.disk_cache import known_digest
@@ -244,6 +245,13 @@ def session_of(entry: Entry) -> Session:
     return parse_session(row["text"], f"the version of entry {entry.id}")
 
 
+def session_in(entry: Entry, folder: Path) -> Session:
+    """The session as it was, its relative paths from another folder, where it is known from where they started. Raises
+    InputError where the entry is of none."""
+    session, before = session_of(entry), entry.data.get("folder")
+    return rebase_assets(session, Path(before), folder) if isinstance(before, str) else session
+
+
 def before_it(entry: Entry) -> Entry | None:
     """The entry before of a session of the same title in another version; None for the first."""
     with opened() as ledger:
@@ -272,7 +280,7 @@ def which(path: Path) -> list[tuple[Entry, str]]:
             "SELECT entry, contour FROM files WHERE contour IS NOT NULL ORDER BY entry DESC"
         ).fetchall()
     try:
-        heard = contour_of(path)
+        heard = contours_of(path)
     except InputError:
         return []
     alike = dict.fromkeys(row["entry"] for row in known if is_same(heard, row["contour"]))

@@ -28,6 +28,7 @@ def record_render(session: "Session", made: "RenderResult", folder: Path) -> tup
         "gain": round(made.mastered.gain, 2),
         "stand_ins": made.cast.stand_ins,
         "made_of": _made_of(session, folder),
+        "folder": str(folder.absolute()),
         "set_aside": [each.finding for each in session.set_aside],
     }
     stems = [FileNote(path, made.mastered.frames / made.mastered.rate) for path in made.mastered.stems.values()]
@@ -47,6 +48,7 @@ def record_delivery(session: "Session", made: "DeliveryResult", folder: Path, as
     files = [*_sounds(sounds, made.mastered, made.proofs), *(FileNote(p) for p in made.files if p not in sounds)]
     data = {
         "made_of": _made_of(session, folder),
+        "folder": str(folder.absolute()),
         "asked": asked,
         "let_stand": [f"{finding.severity.value}: {finding.text}" for finding in made.findings],
         "set_aside": [each.finding for each in session.set_aside],

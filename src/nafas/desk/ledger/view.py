@@ -25,7 +25,7 @@ from nafas.desk.widgets.controls import Button, PlainList, across, fill
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.errors import InputError
-from nafas.ledger.entries import Entry, Kind, add, changed_since, counted, find, session_of, which
+from nafas.ledger.entries import Entry, Kind, add, changed_since, counted, find, which
 from nafas.tasks import export
 
 _NAMES = {
@@ -43,7 +43,7 @@ _MOST = 500
 
 
 class LedgerView(QWidget):
-    """Signals: open_version: a session as it was; said: for the status line."""
+    """Signals: open_version: the entry whose session is wanted as it was; said: for the status line."""
 
     open_version = Signal(object)
     said = Signal(str)
@@ -186,10 +186,7 @@ class LedgerView(QWidget):
 
     def _open(self) -> None:
         if self.entry is not None and self.entry.version:
-            try:
-                self.open_version.emit(session_of(self.entry))
-            except InputError as error:
-                self.about.setText(str(error))
+            self.open_version.emit(self.entry)
 
     def _published(self) -> None:
         self._add(Kind.PUBLICATION, "Where it was published, and when:", f", {date.today().isoformat()}")
