@@ -18,6 +18,7 @@ from nafas.timing import compile_session, paced
 from nafas.voice import cast_session, cast_timeline
 from nafas.voice.delivery import Delivery, deliveries
 from nafas.voice.engines import voice_files
+from nafas.voice.engines.adding import add_voice
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.choice import Reader, reader_for
 from nafas.voice.engines.narrator import Narrator
@@ -164,7 +165,7 @@ def test_files_that_are_no_voice_are_refused(natural, joe, folder, change, said)
     elif change != "gone":
         config.write_text(json.dumps(json.loads(joe.config.read_text()) | change))
     with pytest.raises(InputError, match=f"(?i){said}"):
-        voice_files.add_voice(folder / "x.onnx")
+        add_voice(folder / "x.onnx")
     assert not (folder / "voices").exists() or not list((folder / "voices").iterdir())
 
 
@@ -172,7 +173,7 @@ def test_a_model_that_is_none_is_told_and_the_session_reads_on(natural, joe, fol
     (folder / "x.onnx").write_bytes(b"not a model")
     shutil.copy(joe.config, folder / "x.onnx.json")
     with pytest.raises(InputError, match="cannot be loaded"):  # it says no word: it is not added
-        voice_files.add_voice(folder / "x.onnx")
+        add_voice(folder / "x.onnx")
     assert not list(voice_files.voices_folder().glob("*")) and not list(voice_files.voices_folder().glob(".*"))
     broken = voice_files.voices_folder() / "x"  # one that breaks later
     broken.mkdir(parents=True)

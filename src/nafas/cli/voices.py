@@ -28,7 +28,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _voices(options: argparse.Namespace) -> int:
-    from nafas.voice.engines.voice_files import add_voice, natural_voices_run, voice_files
+    from nafas.voice.engines.adding import add_voice
+    from nafas.voice.engines.voice_files import natural_voices_run, voice_files
 
     if options.add is not None:
         added = add_voice(options.add)

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
+from nafas.errors import InputError
 from nafas.library.demo import DEMO
 from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import block_name
@@ -28,6 +29,7 @@ if TYPE_CHECKING:
     from nafas.desk.takes.room import TakesRoom
     from nafas.desk.welcome.page import WelcomePage
     from nafas.desk.window import MainWindow
+    from nafas.ledger.entries import Entry
     from nafas.library.own import LibraryEntry
     from nafas.script import Session
     from nafas.voice.takebook.editor import TakeBookEditor

@@ -16,7 +16,8 @@ from nafas.desk.work.latest_task import LatestTask
 from nafas.errors import InputError
 from nafas.script import Session
 from nafas.script.model.session import Pronunciation, Voice, VoiceModel
-from nafas.voice.engines.voice_files import VoiceFile, add_voice, default_voice, natural_voices_run, voice_files
+from nafas.voice.engines.adding import add_voice
+from nafas.voice.engines.voice_files import VoiceFile, default_voice, natural_voices_run, voice_files
 from nafas.voice.voice_sample import voice_sample
 
 

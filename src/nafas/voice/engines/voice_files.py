@@ -7,7 +7,6 @@ its licence. Nothing is ever fetched. Added voices live in the user data folder;
 import importlib.util
 import json
 import os
-import shutil
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
@@ -16,7 +15,6 @@ from nafas.errors import InputError
 from nafas.files import read_whole, reason
 from nafas.script.model.session import VoiceModel
 from nafas.state.disk_cache import known_digest
-from nafas.state.folder import made
 
 LARGEST_MODEL = 400 * 2**20
 """Bytes."""
@@ -80,7 +78,7 @@ def voices_folder() -> Path:
 
 def voice_files() -> list[VoiceFile]:
     """Every natural voice there is, the installed one first; broken ones are passed over."""
-    voices = [] if (installed := _installed()) is None else [installed]
+    voices = [] if (installed := installed_voice()) is None else [installed]
     folder = voices_folder()
     for model in sorted(folder.glob("*/*.onnx")) if folder.is_dir() else ():
         try:
@@ -102,7 +100,7 @@ def find_voice(wanted: VoiceModel) -> VoiceFile:
 
 def default_voice(language: str) -> VoiceFile | None:
     """The natural voice that reads a language where a session names none: the installed one, if it speaks it."""
-    installed = _installed()
+    installed = installed_voice()
     return installed if installed is not None and installed.speaks(language) else None
 
 
@@ -130,53 +128,9 @@ def read_voice(model: Path, name: str) -> VoiceFile:
     return VoiceFile(name, language.lower(), model, config, card)
 
 
-def add_voice(model: Path) -> VoiceFile:
-    """Keep a copy of a voice's files with the program, its model card too where one lies next to it.
-
-    Raises:
-        InputError: it is no voice, a voice of that name is there already, or it cannot be kept.
-    """
-    voice = read_voice(model, model.name.removesuffix(".onnx"))
-    target = voices_folder() / voice.name
-    if target.exists() or voice.name == getattr(_installed(), "name", None):
-        raise InputError(f"voice {voice.name}", "is there already", "give the new files another name")
-    made(voices_folder())
-    growing = voices_folder() / f".{voice.name}.part"
-    try:
-        shutil.rmtree(growing, ignore_errors=True)
-        growing.mkdir()
-        for path in filter(None, (voice.model, voice.config, voice.card)):
-            shutil.copyfile(path, growing / path.name)
-        _let_it_speak(read_voice(growing / model.name, voice.name))
-        growing.rename(target)  # whole or not at all
-    except InputError:
-        shutil.rmtree(growing, ignore_errors=True)
-        raise
-    except OSError as error:
-        shutil.rmtree(growing, ignore_errors=True)
-        raise InputError(str(target), f"cannot be written ({reason(error)})", "make room or allow writing") from None
-    return read_voice(target / model.name, voice.name)
-
-
-def _let_it_speak(voice: VoiceFile) -> None:
-    """See that a voice says a word, where natural voices can be read at all. Raises InputError."""
-    from nafas.voice.engines.piper import Piper
-
-    if not natural_voices_run():
-        return
-    try:
-        samples, _ = Piper(voice).read("one", voice.name, 105)
-    except InputError as error:
-        raise InputError(voice.model.name, error.problem, error.remedy) from None
-    except Exception as error:  # whatever a foreign model makes its libraries raise
-        problem = f"says nothing ({type(error).__name__}: {str(error)[:120]})"
-        raise InputError(voice.model.name, problem, "take another voice") from error
-    if not len(samples) or not float(abs(samples).max()) > 0.001:
-        raise InputError(voice.model.name, "says nothing: its word is silent", "take another voice")
-
-
 @lru_cache(maxsize=1)
-def _installed() -> VoiceFile | None:
+def installed_voice() -> VoiceFile | None:
+    """The voice that comes with the program; None where it is not here."""
     spec = importlib.util.find_spec(_INSTALLED)
     if spec is None or not spec.submodule_search_locations:
         return None
