@@ -13,6 +13,7 @@ from helpers import produce
 from nafas.cli.main import main
 from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
+from nafas.exchange.aac import write_m4a
 from nafas.review.audit.against import align
 from nafas.review.audit.audit import _against, audit
 from nafas.review.audit.damage import damage_in
@@ -30,6 +31,7 @@ from nafas.review.audit.vocabulary import of_language, of_timeline
 from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.phase import PhaseKind
+from nafas.tasks.audit import AuditRequest, run
 from nafas.tasks.exit_codes import ExitCode
 from nafas.timing import compile_session, paced
 from nafas.voice.beat.felt_beat import find_beat
@@ -331,6 +333,13 @@ def test_what_holds_no_counting_is_told_and_nothing_is_made_up(folder):
             and not found.sets
             and any("no counting" in limit for limit in found.limits)
         ), name
+    four = np.zeros((5 * RATE, 4), np.float32)
+    four[:, 0] = soundfile.read(folder / "song.wav")[0]
+    soundfile.write(folder / "four.wav", four, RATE)
+    write_m4a(folder / "song.wav", folder / "song.m4a", (), {})
+    for name in ("four.wav", "song.m4a"):  # of more channels; of a container that only PyAV opens
+        heard = run(AuditRequest(folder / name, talk=False)).audit
+        assert heard.path == folder / name and heard.seconds == pytest.approx(5.0, abs=0.05) and not heard.words
     with pytest.raises(InputError):
         audit(folder / "missing.wav")
 

@@ -200,6 +200,7 @@ def test_only_what_changed_is_rendered_again(home, alone, capsys):
     (home / "series" / "two.flac").unlink()
     assert rendered() == (0, "1 rendered, 1 stand as they are.")
     assert main(["series", "render", str(path), "--all"]) == 0 and "2 rendered" in capsys.readouterr().out
+    assert main(["ledger", "list", "two"]) == 0 and "Small (two)" in capsys.readouterr().out
 
 
 def test_one_call_sheet_and_one_check_for_all(home, alone, capsys):

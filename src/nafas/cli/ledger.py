@@ -61,8 +61,9 @@ def _line(entry: "Entry") -> str:
     files = f", {len(entry.files)} files" if len(entry.files) > 1 else ""
     about = f" of {entry.about}" if entry.about is not None else ""
     words = f": {entry.words}" if entry.words else ""
+    variant = f" ({entry.data['variant']})" if entry.data.get("variant") else ""
     moment = entry.moment[:16].replace("T", " ")
-    return f"{entry.id:5}  {moment}  {entry.kind.value}{about}  {entry.title}{files}{words}"
+    return f"{entry.id:5}  {moment}  {entry.kind.value}{about}  {entry.title}{variant}{files}{words}"
 
 
 def _list(options: argparse.Namespace) -> int:

@@ -1,11 +1,12 @@
 """Audit a finished or performed recording: what is heard in it, what is wrong, and a session made of it."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from nafas.errors import InputError
+from nafas.exchange.aac import decoded
 from nafas.files import new_name
 from nafas.languages import LANGUAGES
 from nafas.plain_text import pluralize
@@ -29,7 +30,7 @@ class AuditRequest:
     """What is to be audited.
 
     Attributes:
-        recording: WAV, FLAC, AIFF, MP3, Ogg or Opus.
+        recording: WAV, FLAC, AIFF, MP3, Ogg, Opus, M4A or MP4.
         timeline: of the session it is of, or None.
         language: of its cues and numbers, a code; None: the session's, or English.
         counts: the highest number that is listened for; None: the usual one.
@@ -81,7 +82,9 @@ def run(request: AuditRequest, note: Note = quiet) -> AuditResult:
     timeline, words = request.timeline, None
     if request.language is not None or request.counts is not None:
         words = of_language(request.language or "en", request.counts or USUALLY_COUNTED)
-    heard = audit(request.recording, timeline, note, words, request.talk)
+    with decoded(request.recording, lambda done: note("hearing", 0.0)) as sound:
+        heard = audit(sound or request.recording, timeline, note, words, request.talk)
+    heard = replace(heard, path=request.recording)
     return AuditResult(heard, record_audit(heard, None if timeline is None else timeline.session))
 
 
@@ -114,7 +117,8 @@ def make_session(heard: Audit, path: Path, note: Note = quiet) -> MadeSession:
         Cancelled: when `note` does.
     """
     new_name(path, (".nafas",))
-    made = infer(heard, path.parent, note)
+    with decoded(heard.path) as sound:
+        made = infer(replace(heard, path=sound or heard.path), path.parent, note)
     save_session(made.session, path)
     return MadeSession(path, made)
 

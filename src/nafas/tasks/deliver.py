@@ -61,7 +61,8 @@ def run(request: DeliveryRequest, note: Note = quiet) -> DeliveryResult:
     finally:
         shutil.rmtree(where, ignore_errors=True)
     made = replace(made, files=placed, proofs=(*made.proofs, *proofs), remarks=remarks)
-    return replace(made, warnings=record_delivery(request.session, made, request.folder, request.asked))
+    noted = record_delivery(request.session, made, request.folder, request.asked, request.variant)
+    return replace(made, warnings=noted)
 
 
 def _container_proof(path: Path, made: DeliveryResult, note: Note) -> Proof:

@@ -78,6 +78,7 @@ class DeliveryRequest:
         video: the size of a guide video, one of `drawing.guide.video.SIZES`, or None.
         fps: frames a second of the video.
         replaces: whether a file that stands there may be replaced; a function of a module.
+        variant: of a series, by its name; the ledger notes it.
         asked: by which the ledger knows a delivery of the same; "" where that is not to be known again.
     """
 
@@ -93,6 +94,7 @@ class DeliveryRequest:
     fps: int = 30
     replaces: Callable[[Path], bool] = _never
     asked: str = ""
+    variant: str = ""
 
     def check(self) -> None:
         """See that it can be begun. Raises InputError: a format, a text, a size or a rate that is not offered."""

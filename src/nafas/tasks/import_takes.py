@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from nafas.exchange.aac import decoded
 from nafas.files import real_path
 from nafas.plain_text import pluralize
 from nafas.tasks.exit_codes import ExitCode
@@ -121,9 +122,12 @@ def run(request: ImportRequest, note: Note = quiet) -> ImportResult | ListedAgai
         return ListedAgain(request.book, *list_again(request.book, list(request.lines), engine, note))
     labels = read_labels(request.labels) if request.labels is not None else []
     open_or_new(request.book, request.title)  # before an hour of listening, not after
-    source, lines = open_source(request.recording), list(request.lines)
-    clips = isinstance(source, ClipFolder)
-    if isinstance(source, ClipFolder) and not labels:
-        labels = source.labels(lines)
-    segmentation = segment(source, lines, engine, labels, note, ordered=not clips)
-    return ImportResult(request.book, segmentation, add_takes(source, segmentation, request.book, request.title, note))
+    with decoded(request.recording) as sound:
+        source, lines = open_source(sound or request.recording), list(request.lines)
+        clips = isinstance(source, ClipFolder)
+        if isinstance(source, ClipFolder) and not labels:
+            labels = source.labels(lines)
+        source.path = request.recording  # takes say where they are from
+        segmentation = segment(source, lines, engine, labels, note, ordered=not clips)
+        takes = add_takes(source, segmentation, request.book, request.title, note)
+    return ImportResult(request.book, segmentation, takes)

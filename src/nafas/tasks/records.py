@@ -17,8 +17,8 @@ if TYPE_CHECKING:  # a render need not wait for what it does not use
     from nafas.tasks.render_result import RenderResult
 
 
-def record_render(session: "Session", made: "RenderResult", folder: Path) -> tuple[str, ...]:
-    """A render and its files, of a session whose relative paths start in `folder`.
+def record_render(session: "Session", made: "RenderResult", folder: Path, variant: str = "") -> tuple[str, ...]:
+    """A render and its files, of a session whose relative paths start in `folder`; of a series with its variant.
 
     Returns a warning where it could not be kept, else ().
     """
@@ -27,6 +27,7 @@ def record_render(session: "Session", made: "RenderResult", folder: Path) -> tup
         "loudness": round(made.mastered.measured.loudness, 2),
         "gain": round(made.mastered.gain, 2),
         "stand_ins": made.cast.stand_ins,
+        **({"variant": variant} if variant else {}),
         "made_of": _made_of(session, folder),
         "folder": str(folder.absolute()),
         "set_aside": [each.finding for each in session.set_aside],
@@ -35,7 +36,9 @@ def record_render(session: "Session", made: "RenderResult", folder: Path) -> tup
     return _kept(Kind.RENDER, session, [*_sounds(paths, made.mastered, made.proofs), *stems], data)
 
 
-def record_delivery(session: "Session", made: "DeliveryResult", folder: Path, asked: str = "") -> tuple[str, ...]:
+def record_delivery(
+    session: "Session", made: "DeliveryResult", folder: Path, asked: str = "", variant: str = ""
+) -> tuple[str, ...]:
     """A delivery and all its files, of a session whose relative paths start in `folder`; `asked` says what of it was
     asked for, where that is to be known again.
 
@@ -50,6 +53,7 @@ def record_delivery(session: "Session", made: "DeliveryResult", folder: Path, as
         "made_of": _made_of(session, folder),
         "folder": str(folder.absolute()),
         "asked": asked,
+        **({"variant": variant} if variant else {}),
         "let_stand": [f"{finding.severity.value}: {finding.text}" for finding in made.findings],
         "set_aside": [each.finding for each in session.set_aside],
     }

@@ -60,6 +60,7 @@ class RenderRequest:
         anyway: a master that misses its loudness is written all the same.
         replaces: whether a file that stands there may be replaced; usually one that Nafas made in that place, as it
             made it. A function of a module.
+        variant: of a series, by its name; the ledger notes it.
     """
 
     session: Session
@@ -72,6 +73,7 @@ class RenderRequest:
     bits: str = "24"
     anyway: bool = False
     replaces: Callable[[Path], bool] = made_before
+    variant: str = ""
 
     @property
     def name(self) -> str:
@@ -104,7 +106,7 @@ class RenderRequest:
 def run(request: RenderRequest, note: Note = quiet) -> RenderResult:
     """Render a session, prove it, and put it into the ledger. Raises as `produce`."""
     made = produce(request, note)
-    return replace(made, warnings=record_render(request.session, made, request.folder))
+    return replace(made, warnings=record_render(request.session, made, request.folder, request.variant))
 
 
 def produce(request: RenderRequest, note: Note = quiet) -> RenderResult:

@@ -130,7 +130,8 @@ def render_series(request: SeriesRequest, note: Note = quiet) -> SeriesResult:
             kept += 1
         else:
             out.parent.mkdir(parents=True, exist_ok=True)
-            todo.append(render.RenderRequest(each.session, request.folder, out, also=tuple(also)))
+            name = each.variant.name
+            todo.append(render.RenderRequest(each.session, request.folder, out, also=tuple(also), variant=name))
     names = [one.out.stem for one in todo]
     return _each(_render_one, todo, names, "rendered", kept, request, note)
 
@@ -169,7 +170,7 @@ def deliver_series(
             kept += 1
             continue
         one = DeliveryRequest(each.session, request.folder, own, audio, texts, anyway=anyway, video=video)
-        todo.append(replace(one, replaces=made_here, asked=asked))
+        todo.append(replace(one, replaces=made_here, asked=asked, variant=each.variant.name))
         one.check()
     names = [one.into.name for one in todo]
     return _each(_deliver_one, todo, names, "delivered", kept, request, note)

@@ -23,7 +23,8 @@ def when(entry: Entry) -> str:
 def in_a_line(entry: Entry) -> list[str]:
     """When, what, session, and what came of it."""
     about = f" of {entry.about}" if entry.about is not None else ""
-    return [when(entry), f"{entry.kind.value}{about}", entry.title, _came(entry)]
+    variant = f" ({entry.data['variant']})" if entry.data.get("variant") else ""
+    return [when(entry), f"{entry.kind.value}{about}", f"{entry.title}{variant}", _came(entry)]
 
 
 def _came(entry: Entry) -> str:

@@ -31,7 +31,7 @@ from nafas.tasks.audit import STAGES, AuditRequest, AuditResult, MadeSession, ma
 from nafas.timing import Timeline
 from nafas.timing.clock import clock
 
-_SOUNDS = "Recordings (*.wav *.flac *.aiff *.aif *.mp3 *.ogg *.opus)"
+_SOUNDS = "Recordings (*.wav *.flac *.aiff *.aif *.mp3 *.ogg *.opus *.m4a *.mp4)"
 _LEAD = 1.5
 _RATE = 48_000
 

@@ -14,7 +14,7 @@ from nafas.tasks.import_takes import STAGES, ImportRequest, ImportResult, Listed
 from nafas.voice.call_sheet import Line
 
 _SHOWN = 8  # lines
-_AUDIO = "Recordings (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus)"
+_AUDIO = "Recordings (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus *.m4a *.mp4)"
 
 
 class ImportDialog(WorkDialog):

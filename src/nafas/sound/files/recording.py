@@ -71,9 +71,10 @@ class Recording:
         if begin >= end:
             return out
         samples = self._reader.read(begin, end - begin)
-        both = np.repeat(samples, 2, axis=1) if self.channels == 1 else samples
-        if self.channels > 2:
-            both = samples @ _FOLD[:, : self.channels].T
+        channels = samples.shape[1]  # of the file, whatever this is measured as
+        both = np.repeat(samples, 2, axis=1) if channels == 1 else samples
+        if channels > 2:
+            both = samples @ _FOLD[:, :channels].T
         out[:, begin - start : end - start] = both.T
         return out
 
