@@ -90,7 +90,7 @@ def test_a_render_killed_half_way_leaves_no_master_and_is_swept_up(folder, how):
         assert main(["new", "1-1", "-o", str(small)]) == 0
         assert main(["render", str(small), "-o", str(folder / "m.wav")]) == 0
     else:
-        assert process.returncode == 1
+        assert process.returncode == 130
     assert not [p for p in folder.iterdir() if p.name.startswith(".")]
 
 

@@ -15,7 +15,7 @@ def run() -> int:
     except BaseException as error:
         if interruption.happened() and not isinstance(error, SystemExit):
             print("nafas: stopped; nothing was left half done", file=sys.stderr)
-            return 1
+            return 130
         raise
     finally:
         interruption.ignore()

@@ -21,5 +21,9 @@ class InputError(Exception):
         return " ".join(line.split())
 
 
+class UsageError(InputError):
+    """An option asks for what is not offered; it says what is."""
+
+
 class Cancelled(Exception):  # noqa: N818 - being stopped on request is no error
     """The person stopped long work half-way; nothing was left behind."""

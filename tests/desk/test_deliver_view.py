@@ -179,7 +179,7 @@ def test_the_command_hands_over_and_packs(folder, capsys, monkeypatch, small):
         ["deliver", str(folder / "s.nafas"), "-o", str(folder / "o"), "--for", "class", "--anyway", "--video", "720p"]
     )
     assert made == 0 and "proof of" in capsys.readouterr().out and list((folder / "o").glob("*.mp4"))
-    assert main(["deliver", str(folder / "s.nafas"), "-o", str(folder / "p"), "--video", "huge"]) == 1
+    assert main(["deliver", str(folder / "s.nafas"), "-o", str(folder / "p"), "--video", "huge"]) == 2
     assert main(["pack", str(folder / "s.nafas"), "-o", str(folder / "s.nafas-packed")]) == 0
     assert main(["unpack", str(folder / "s.nafas-packed"), "-o", str(folder / "back")]) == 0
     assert load_session(folder / "back" / "session.nafas") == session

@@ -155,7 +155,7 @@ def test_names_and_kinds_that_are_none_are_refused(folder, capsys):
         with pytest.raises(InputError):
             deliver(session, SESSION.parent, folder, audio, texts)
     save_session(change(short(), voice={}, bed=None), folder / "s.nafas")
-    assert main(["deliver", str(folder / "s.nafas"), "-o", str(folder / "o"), "--for", "nobody"]) == 1
+    assert main(["deliver", str(folder / "s.nafas"), "-o", str(folder / "o"), "--for", "nobody"]) == 2
     assert all(set(texts) <= set(TEXTS) for _, texts in PURPOSES.values())
 
 

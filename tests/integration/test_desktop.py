@@ -79,6 +79,24 @@ def test_the_manual_has_every_command_and_roff_has_nothing_against_it(share):
             assert told.split(";")[0][:30] in shown
 
 
+@needs("fish")
+def test_fish_completes_the_values_of_options(share):
+    script = share / "fish" / "vendor_completions.d" / "nafas.fish"
+    for option, value in (("--for", "podcast"), ("--with", "srt"), ("--video", "1080p")):
+        shown = run("fish", "-c", f"source {script}; complete -C 'nafas deliver {option} '").stdout
+        assert value in [line.split("\t")[0] for line in shown.splitlines()]
+
+
+@needs("mandoc")
+def test_mandoc_has_nothing_against_the_manual(share):
+    assert run("mandoc", "-T", "lint", str(share / "man" / "man1" / "nafas.1")).stdout == ""
+
+
+@needs("desktop-file-validate")
+def test_the_menu_entry_is_valid(share):
+    assert run("desktop-file-validate", str(share / "applications" / "nafas.desktop")).stdout == ""
+
+
 def test_the_shell_completes_commands_and_options(share):
     script = share / "bash-completion" / "completions" / "nafas"
     asked = (
@@ -114,5 +132,5 @@ def test_where_it_cannot_be_written_it_is_said(folder, monkeypatch, capsys):
     (folder / "share").write_text("a file")
     monkeypatch.setenv("XDG_DATA_HOME", str(folder / "share"))
     assert main(["--install-desktop"]) == 1 and "cannot be made" in capsys.readouterr().err
-    assert main(["--completion", "fish"]) == 1 and "bash or zsh" in capsys.readouterr().err
+    assert main(["--completion", "elvish"]) == 1 and "bash or zsh or fish" in capsys.readouterr().err
     assert install(_parser(), MEANINGS, folder / "other", "/usr/bin/nafas") and uninstall(folder / "other")

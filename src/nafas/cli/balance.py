@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_force, allow_outside, opened, output
-from nafas.errors import InputError
+from nafas.errors import UsageError
 
 if TYPE_CHECKING:
     from nafas.script import Session
@@ -35,7 +35,7 @@ def _balance(options: argparse.Namespace) -> int:
     from nafas.voice import cast_session
 
     if options.on_beats != (options.output is not None):
-        raise InputError("--on-beats", "saves another session", "name its file too: --on-beats -o b.nafas")
+        raise UsageError("--on-beats", "saves another session", "name its file too: --on-beats -o b.nafas")
     if options.output is not None:
         output(options.output, options, ".nafas")
     session = opened(options.session, options)

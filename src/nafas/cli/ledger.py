@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_force, output, show, whole
-from nafas.errors import InputError
+from nafas.errors import UsageError
 
 if TYPE_CHECKING:
     from nafas.ledger.entries import Entry
@@ -71,7 +71,7 @@ def _list(options: argparse.Namespace) -> int:
 
     kinds = [kind.value for kind in Kind if kind is not Kind.OTHER]
     if options.kind is not None and options.kind not in kinds:
-        raise InputError(f"--kind {options.kind}", "is no kind of entry", f"use {', '.join(kinds)}")
+        raise UsageError(f"--kind {options.kind}", "is no kind of entry", f"use {', '.join(kinds)}")
     kind = None if options.kind is None else Kind(options.kind)
     for entry in find(" ".join(options.words), kind, most=max(1, options.most)):
         print(_line(entry))

@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING
 from nafas import __version__, interruption
 from nafas.cli import balance, deliver, desktop, ledger, review, series, sound, takes, voices
 from nafas.cli.shared import allow_force, allow_outside, compiled, opened, output, show
-from nafas.errors import Cancelled, InputError
+from nafas.errors import Cancelled, InputError, UsageError
 from nafas.plain_text import make_streams_printable, pluralize
 from nafas.tasks.exit_codes import MEANINGS, ExitCode
 
@@ -57,10 +57,10 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
         return command(options)
     except InputError as error:
         print(f"nafas: {error}", file=sys.stderr)
-        return 1
+        return ExitCode.USAGE if isinstance(error, UsageError) else ExitCode.REFUSED
     except (Cancelled, KeyboardInterrupt):
         print("nafas: stopped; nothing was left half done", file=sys.stderr)
-        return 1
+        return ExitCode.STOPPED
     except BrokenPipeError:
         # The reader of a pipe has had enough. Keep Python from complaining about it at exit.
         with contextlib.suppress(OSError, ValueError):
@@ -69,14 +69,14 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
     except OSError as error:
         path = error.filename if isinstance(error.filename, str) else "the file system"
         print(f"nafas: {path}: {error.strerror or error}; choose another place or free some space", file=sys.stderr)
-        return 1
+        return ExitCode.REFUSED
     except Exception as error:
         if interruption.happened():
             raise KeyboardInterrupt from None
         fault = _refused(error)
         if fault is not None:
             print(f"nafas: {fault}", file=sys.stderr)
-            return 1
+            return ExitCode.REFUSED
         from nafas.log import LOG, log_folder, logger
 
         logger.exception("command %s", options.command_name)
@@ -151,6 +151,10 @@ def _parser() -> argparse.ArgumentParser:
 
     schema = commands.add_parser("schema", help="print the JSON Schema of the session file")
     schema.set_defaults(run=_schema)
+
+    helped = commands.add_parser("help", help="say what a command does: nafas help series render")
+    helped.add_argument("about", nargs="*", metavar="COMMAND")
+    helped.set_defaults(run=partial(_help, parser))
 
     opened = commands.add_parser("open", help="open the window, on a session if one is named")
     opened.add_argument("session", type=Path, nargs="?")
@@ -296,6 +300,17 @@ def _schema(options: argparse.Namespace) -> int:
     from nafas.script.file import schema
 
     print(json.dumps(schema(), indent=1))
+    return 0
+
+
+def _help(parser: argparse.ArgumentParser, options: argparse.Namespace) -> int:
+    for name in options.about:
+        groups = (action for action in parser._actions if isinstance(action, argparse._SubParsersAction))
+        found = next((group.choices[name] for group in groups if name in group.choices), None)
+        if found is None:
+            raise UsageError(name, "is no command", "list them with: nafas help")
+        parser = found
+    parser.print_help()
     return 0
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_force, allow_outside, on_all_cores, opened, output, progress_line, show
-from nafas.errors import InputError
+from nafas.errors import UsageError
 from nafas.files import real_path
 from nafas.tasks.exit_codes import ExitCode
 
@@ -157,7 +157,7 @@ def _run(options: argparse.Namespace, task: "Callable[..., SeriesResult]") -> in
     from nafas.tasks.series import SeriesRequest
 
     if options.at_once is not None and options.at_once < 1:
-        raise InputError(f"--at-once {options.at_once}", "is none", "write 1 or more")
+        raise UsageError(f"--at-once {options.at_once}", "is none", "write 1 or more")
     series, variants, folder = _loaded(options)
     request = SeriesRequest(series, variants, folder, getattr(options, "every", False), options.at_once)
     with on_all_cores():  # where one is done alone, in this process

@@ -87,15 +87,20 @@ def output(path: Path, options: argparse.Namespace, *endings: str) -> Path:
 
 
 def opened(path: Path, options: argparse.Namespace) -> "Session":
-    """A session file. Files outside its folder that nobody has permitted are named, and asked for at a terminal.
+    """A session file, or of "-" what stands on standard input, its paths from the working folder. Files outside its
+    folder that nobody has permitted are named, and asked for at a terminal.
 
     Raises:
         InputError: it cannot be read, or asks for such files and they were not allowed.
     """
     from nafas.script import load_session
+    from nafas.script.file import MAX_FILE_BYTES, parse_session
     from nafas.state.permissions import NotPermitted, outside, permit
 
-    session = load_session(path)
+    if path == Path("-"):
+        session = parse_session(sys.stdin.read(MAX_FILE_BYTES), "standard input")
+    else:
+        session = load_session(path)
     paths = outside(session, path.parent)
     if paths and not getattr(options, "allow_outside", False):
         named = ", ".join(map(str, paths[:4])) + (f" and {len(paths) - 4} more" if len(paths) > 4 else "")

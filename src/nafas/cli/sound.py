@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas.cli.shared import allow_force, allow_outside, control, on_all_cores, opened, output, progress_line, show
-from nafas.errors import InputError
+from nafas.errors import InputError, UsageError
 
 if TYPE_CHECKING:
     from nafas.tasks.queue import RenderQueue
@@ -112,16 +112,19 @@ def _prove(options: argparse.Namespace) -> int:
 
 def _requests(options: argparse.Namespace) -> "list[RenderRequest]":
     """What is to be rendered. Raises InputError before anything is."""
+    from nafas.review.proof.prove import RATES
     from nafas.script.edits.session_edits import change
     from nafas.script.model.targets import TARGETS
     from nafas.tasks.render import RenderRequest, anything, made_before
 
+    if options.rate not in RATES:
+        raise UsageError(f"--rate {options.rate}", "is not offered", f"use one of {', '.join(map(str, RATES))}")
     wanted = next((target for target in TARGETS if target.key == options.target), None)
     into = options.output[0] if len(options.output) == 1 and options.output[0].is_dir() else None
     if into is None and len(options.session) > 1:
         raise InputError(str(options.output[0]), "is no folder", "name one folder with -o for several sessions")
     if into is not None and len(options.session) > 1 and options.stems:
-        raise InputError("--stems", "is for one session", "render the sessions one by one")
+        raise UsageError("--stems", "is for one session", "render the sessions one by one")
     requests = []
     for path in options.session:
         session = opened(path, options)
@@ -172,11 +175,11 @@ def _bed(options: argparse.Namespace) -> int:
     try:
         count = parse_seconds(options.count)
     except ValueError as fault:
-        raise InputError("--count", str(fault).partition(";")[0], "write seconds such as 1.2") from None
+        raise UsageError("--count", str(fault).partition(";")[0], "write seconds such as 1.2") from None
     try:
         choice = FileBed(file=Asset(path=options.recording.name), begin=options.begin, end=options.end)
     except ValidationError:
-        raise InputError("--begin and --end", "are no part of a recording", "let it end after it begins") from None
+        raise UsageError("--begin and --end", "are no part of a recording", "let it end after it begins") from None
     facts = bed_facts(options.recording, choice, count)
     if options.json:
         print(json.dumps(facts.summary(), indent=1))

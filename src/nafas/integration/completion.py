@@ -6,7 +6,11 @@ from typing import Any
 
 from nafas.errors import InputError
 
-SHELLS = {"bash": "bash-completion/completions/nafas", "zsh": "zsh/site-functions/_nafas"}
+SHELLS = {
+    "bash": "bash-completion/completions/nafas",
+    "zsh": "zsh/site-functions/_nafas",
+    "fish": "fish/vendor_completions.d/nafas.fish",
+}
 """Where each shell looks for it in a folder of shared data."""
 
 

@@ -1,6 +1,6 @@
 """The files by which a desktop knows Nafas, by the specifications of freedesktop.org.
 
-Desktop Entry 1.5, Shared MIME-info Database 0.21, Icon Theme 0.13, AppStream 1.0.
+Desktop Entry 1.4, Shared MIME-info Database 0.21, Icon Theme 0.13, AppStream 1.0.
 """
 
 from datetime import date
@@ -37,7 +37,7 @@ def desktop_entry(command: str) -> str:
         command: the absolute path of the `nafas` command.
     """
     return f"""[Desktop Entry]
-Version=1.5
+Version=1.4
 Type=Application
 Name=Nafas
 GenericName=Guided Breathing Recordings

@@ -1,10 +1,13 @@
 """The manual page, from the same parser that `--help` is printed by."""
 
 import argparse
+import textwrap
 from collections.abc import Iterator, Mapping
 from datetime import date
 
 from nafas import __version__
+
+_FEW = 6  # values that are named where one stands for an option
 
 
 def man_page(parser: argparse.ArgumentParser, day: date, exit_codes: Mapping[int, str]) -> str:
@@ -33,7 +36,15 @@ def man_page(parser: argparse.ArgumentParser, day: date, exit_codes: Mapping[int
         "Breathing practice can hurt. Nafas measures and checks recordings; it gives no medical advice and does not "
         "replace licensed care.",
     ]  # fmt: skip
-    return "\n".join(lines) + "\n"
+    return "\n".join(wrapped for line in lines for wrapped in _wrapped(line)) + "\n"
+
+
+def _wrapped(line: str) -> list[str]:
+    """A line of text in lines that no reader of the source has to scroll; requests stay whole."""
+    if line.startswith("."):
+        return [line.rstrip()]
+    lines = textwrap.wrap(line, 78, break_long_words=False, break_on_hyphens=False)
+    return [rf"\&{each}" if each[:1] in (".", "'") else each for each in lines]
 
 
 def _commands(parser: argparse.ArgumentParser, above: str) -> Iterator[str]:
@@ -90,7 +101,8 @@ def _shown(parser: argparse.ArgumentParser) -> Iterator[argparse.Action]:
 def _value(action: argparse.Action) -> str:
     if isinstance(action.metavar, str):
         return action.metavar
-    return "{" + ",".join(map(str, action.choices)) + "}" if action.choices else action.dest.upper()
+    few = list(action.choices or ())
+    return "{" + ",".join(map(str, few)) + "}" if 0 < len(few) <= _FEW else action.dest.upper()
 
 
 def _sentence(text: str) -> str:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from nafas.errors import InputError
+from nafas.errors import UsageError
 from nafas.exchange.aac import decoded
 from nafas.files import new_name
 from nafas.languages import LANGUAGES
@@ -46,10 +46,10 @@ class AuditRequest:
     def check(self) -> None:
         """Raises InputError: a number or a language that is not listened for."""
         if self.counts is not None and not 1 <= self.counts <= MOST_COUNTED:
-            raise InputError(f"--counts {self.counts}", "is no number that is listened for", f"use 1 to {MOST_COUNTED}")
+            raise UsageError(f"--counts {self.counts}", "is no number that is listened for", f"use 1 to {MOST_COUNTED}")
         if self.language not in (None, *LANGUAGES):
             offered = f"use one of {' '.join(LANGUAGES)}"
-            raise InputError(f"--language {self.language}", "is no language of Nafas", offered)
+            raise UsageError(f"--language {self.language}", "is no language of Nafas", offered)
 
 
 @dataclass(frozen=True)

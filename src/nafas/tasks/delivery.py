@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from nafas.drawing.guide.sizes import RATES, SIZES
-from nafas.errors import InputError
+from nafas.errors import InputError, UsageError
 from nafas.exchange.chapters import Chapter
 from nafas.exchange.cover import Cover
 from nafas.files import cut_bytes
@@ -100,22 +100,22 @@ class DeliveryRequest:
         """See that it can be begun. Raises InputError: a format, a text, a size or a rate that is not offered."""
         for ending in self.audio:
             if ending not in AUDIO:
-                raise InputError(ending, "is no audio format", f"use {', '.join(AUDIO)}")
+                raise UsageError(ending, "is no audio format", f"use {', '.join(AUDIO)}")
         for name in self.texts:
             if name not in TEXTS:
-                raise InputError(name, "is nothing that is handed over", f"use {', '.join(TEXTS)}")
+                raise UsageError(name, "is nothing that is handed over", f"use {', '.join(TEXTS)}")
         if not self.audio:
             raise InputError("the delivery", "has no audio", f"name one of {', '.join(AUDIO)}")
         if self.video is not None and self.video not in SIZES:
-            raise InputError(f"a video of {self.video}", "is not made", f"use {', '.join(SIZES)}")
+            raise UsageError(f"a video of {self.video}", "is not made", f"use {', '.join(SIZES)}")
         if self.fps not in RATES:
-            raise InputError(f"{self.fps} frames a second", "are not made", f"use {', '.join(map(str, RATES))}")
+            raise UsageError(f"{self.fps} frames a second", "are not made", f"use {', '.join(map(str, RATES))}")
 
 
 def for_purpose(purpose: str, video: str | None = None) -> tuple[tuple[str, ...], tuple[str, ...], str | None]:
     """Audio, texts and the size of the guide video of a purpose; `video` instead of its own. Raises InputError."""
     if purpose not in PURPOSES:
-        raise InputError(purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
+        raise UsageError(purpose, "is no purpose", f"use {', '.join(PURPOSES)}")
     return (*PURPOSES[purpose], video or VIDEOS.get(purpose))
 
 
@@ -180,5 +180,5 @@ def stem_of(session: Session, seconds: float, pattern: str = PATTERN) -> str:
     made = _FIELD.sub(lambda field: values.get(field[1], field[0]), pattern)
     if set(_FIELD.findall(pattern)) - set(values) or "{" in _FIELD.sub("", pattern) or "}" in _FIELD.sub("", pattern):
         offered = ", ".join(f"{{{name}}}" for name in values)
-        raise InputError(pattern, "names something unknown", f"use {offered}")
+        raise UsageError(pattern, "names something unknown", f"use {offered}")
     return cut_bytes(_UNSAFE.sub("-", made).strip(" .-"), _MOST_NAME).strip(" .-") or "session"

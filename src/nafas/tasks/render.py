@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from nafas.errors import InputError
+from nafas.errors import InputError, UsageError
 from nafas.files import new_name, real_path
 from nafas.ledger.entries import made_here
 from nafas.review.proof.proof import Proof
@@ -88,7 +88,7 @@ class RenderRequest:
     def check(self) -> None:
         """See that it can be begun. Raises InputError: a rate, a format, a name or an empty session."""
         if self.rate not in RATES:
-            raise InputError(f"rate {self.rate}", "is not offered", f"use one of {', '.join(map(str, RATES))}")
+            raise UsageError(f"rate {self.rate}", "is not offered", f"use one of {', '.join(map(str, RATES))}")
         for path in self.files:
             encoding_of(path, self.bits, self.rate)
         stems = () if self.stems is None else tuple(self.stems / f"{name}.wav" for name in STEMS)
