@@ -191,6 +191,8 @@ class RenderQueue:
     def exit_code(self) -> ExitCode:
         """Of all that was rendered: what failed before what is not proven."""
         failed = [entry for entry in self.entries if entry.result is None]
+        if any(entry.state is State.CANCELLED for entry in failed):
+            return ExitCode.STOPPED
         if failed:
             return ExitCode.OUT_OF_REACH if all(entry.out_of_reach for entry in failed) else ExitCode.REFUSED
         return max((entry.result.exit_code for entry in self.entries if entry.result), default=ExitCode.DONE)
