@@ -27,6 +27,7 @@ from nafas.script.model.blocks import Talk
 from nafas.script.model.guidance import Level
 from nafas.series.plan import Planner, Series, Variant, load_series, planned, save_series
 from nafas.series.words import read_words, reworded, words_table
+from nafas.tables import Dialect, written
 from nafas.tasks.exit_codes import ExitCode
 from nafas.timing import compile_session, paced
 from nafas.voice import cast_session
@@ -48,6 +49,10 @@ def home(folder):
 def alone(monkeypatch):
     """Everything in this process: another one takes seconds to begin."""
     monkeypatch.setattr(spread_file, "cores", lambda: 1)
+
+
+def as_dicts(table):
+    return [dict(zip(table[0], row)) for row in table[1:]]
 
 
 def write(home, *variants, **fields):
@@ -136,7 +141,7 @@ def test_a_series_that_is_none_names_the_place(home, rows, told):
 
 
 def test_words_go_out_to_a_translator_and_come_back(home):
-    rows = list(csv.DictReader(io.StringIO(words_table(compile_session(SESSION, paced())))))
+    rows = as_dicts(words_table(compile_session(SESSION, paced())))
     words = [row["words"] for row in rows]
     assert words == ["Sit where the deck is quiet.", "Breathe as you like.", "Night watch", "Hello"]
     assert "inhale" not in words  # the language brings its own
@@ -157,16 +162,15 @@ def test_words_go_out_to_a_translator_and_come_back(home):
     assert made.notes == ("not translated: Hello", "not translated: Breathe as you like.")
     spoken = [moment.text for moment in compile_session(made.session, paced()).spoken]
     assert "inhala" in spoken and "dos" in spoken
-    back = list(
-        csv.DictReader(io.StringIO(words_table(compile_session(SESSION, paced()), read_words(home / "es.csv"))))
-    )
+    back = list(as_dicts(words_table(compile_session(SESSION, paced()), read_words(home / "es.csv"))))
     assert back[0]["translation"].startswith("Siéntate")
     odd = change_block(SESSION, 0, paragraphs=("=Sit down.",))
-    (home / "odd.csv").write_text(words_table(compile_session(odd, paced()), {"=Sit down.": "+Siéntate."}), "utf-8")
+    table = words_table(compile_session(odd, paced()), {"=Sit down.": "+Siéntate."})
+    (home / "odd.csv").write_bytes(written(table, Dialect()))
     assert "'=Sit down." in (home / "odd.csv").read_text("utf-8")  # no spreadsheet reckons it
     assert read_words(home / "odd.csv") == {"=Sit down.": "+Siéntate."}
     (home / "bad.csv").write_text("a,b\n1,2\n")
-    with pytest.raises(InputError, match="columns"):
+    with pytest.raises(InputError, match="no column “words”"):
         read_words(home / "bad.csv")
     own = change_block(
         SESSION, 1, pattern={"phases": [{"kind": "in", "counts": 4, "cue": "let it in"}, {"kind": "out", "counts": 6}]}

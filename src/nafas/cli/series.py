@@ -16,7 +16,15 @@ if TYPE_CHECKING:
     from nafas.series.plan import Planned, Series
     from nafas.tasks.series import SeriesResult
 
-_WRITES = {"words": "FILE.csv", "callsheet": "FILE.csv", "page": "FILE.html", "sessions": "FOLDER", "deliver": "FOLDER"}
+_WRITES = {
+    "table": "FILE.csv|xlsx",
+    "words": "FILE.csv",
+    "callsheet": "FILE.csv",
+    "page": "FILE.html",
+    "sessions": "FOLDER",
+    "deliver": "FOLDER",
+}
+_TABLES = (".csv", ".tsv", ".txt", ".xlsx")
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -25,6 +33,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     what = series.add_subparsers(title="series", metavar="WHAT", dest="series_name", required=True)
     for name, help_, run in (
         ("plan", "every variant: its length, and what is to be known of it", _plan),
+        ("table", "the rows as a table for a spreadsheet, CSV or XLSX", _table),
+        ("take", "take rows from a table: those whose name is there change it, others are added", _take),
         ("words", "all that is said for a translator, as CSV or PO", _words),
         ("callsheet", "one call sheet for all of it, as CSV", _callsheet),
         ("check", "what must or should be changed in each variant, and where they differ", _check),
@@ -35,6 +45,9 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     ):
         command = what.add_parser(name, help=help_)
         command.add_argument("series", type=Path, metavar="FILE.nafas-series")
+        if name == "take":
+            command.add_argument("table", type=Path, help="CSV, tab-separated or XLSX, headings in its first row")
+            command.add_argument("--of", type=Path, metavar="FILE.nafas", help="begin a new series of this session")
         if name in _WRITES:
             command.add_argument("-o", "--output", type=Path, required=True, metavar=_WRITES[name])
         if name in _WRITES and name != "deliver":
@@ -82,6 +95,49 @@ def _plan(options: argparse.Namespace) -> int:
     return ExitCode.REFUSED if any(each.trouble for each in variants) else ExitCode.DONE
 
 
+def _table(options: argparse.Namespace) -> int:
+    from nafas.files import write_whole
+    from nafas.series.cells import as_rows
+    from nafas.series.columns import columns_of
+    from nafas.series.open_series import OpenSeries
+    from nafas.tables import dialect_of, written
+
+    output(options.output, options, *_TABLES)
+    file, dialect = OpenSeries(options.series), dialect_of(options.output)
+    rows = as_rows(columns_of(file.session), file.series.variants, dialect.comma)
+    write_whole(options.output, written(rows, dialect))
+    print(options.output)
+    return 0
+
+
+def _take(options: argparse.Namespace) -> int:
+    from nafas.plain_text import pluralize
+    from nafas.series.cells import with_rows
+    from nafas.series.columns import columns_of
+    from nafas.series.open_series import OpenSeries, begin_series
+    from nafas.series.plan import Series, save_series
+    from nafas.tables import read_table
+
+    table = read_table(options.table)
+    if options.of is not None:
+        from nafas.files import new_name
+
+        new_name(options.series, (".nafas-series",), inputs=[options.of, options.table])
+        session = opened(options.of, options)
+    else:
+        file = OpenSeries(options.series)
+        session = file.session
+    columns, place = columns_of(session), str(options.table)
+    if options.of is not None:
+        series = with_rows(Series(session="x"), columns, table, place, f"{place}, row")  # before anything is written
+        begin_series(options.of, options.series)
+        file = OpenSeries(options.series)
+    series = with_rows(file.series, columns, table, place, f"{place}, row")
+    save_series(series, options.series)
+    print(f"{options.series}: {pluralize(len(series.variants), 'variant')}")
+    return 0
+
+
 def _words(options: argparse.Namespace) -> int:
     from nafas.files import new_name
     from nafas.plain_text import pluralize
@@ -92,7 +148,7 @@ def _words(options: argparse.Namespace) -> int:
 
     series = load_series(options.series)
     session = load_session(options.series.absolute().parent / series.session)
-    path = new_name(options.output, (".csv", ".po"), True, [options.series])
+    path = new_name(options.output, (*_TABLES, ".po"), True, [options.series])
     done = {} if options.done is None else read_words(options.done)
     stale = write_words(session, path, options.language, done, fresh=options.force)
     print(path)

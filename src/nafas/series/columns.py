@@ -47,10 +47,10 @@ def columns_of(session: Session) -> list[Column]:
         _plain("name", "Variant", "of its files"),
         _plain("title", "Title", "of the session"),
         _typed("length", "Length", "fitted to it, such as 12:00", _length, parse_clock),
-        _typed("count_length", "Count, s", "seconds a count, such as 1.1", decimal_text, parse_seconds),
+        _typed("count_length", "Count, s", "seconds a count, such as 1.1", decimal_text, _read_seconds),
         *(_rounds(each, names[block_name(each)] > 1) for each in sets),
         _plain("language", "Language", "a code such as es", ("", *LANGUAGES)),
-        _plain("words", "Words", "a translator's table next to the series, CSV or PO"),
+        _plain("words", "Words", "a translator's table next to the series: CSV, XLSX or PO"),
         _plain("guidance", "Guidance", "how much is said in every set", ("", *(level.value for level in Level))),
         _plain("narrator", "Narrator", "who reads what has no take", ("", "auto", "espeak")),
         _typed("bed", "Bed, dB", "louder or softer by, such as −2", _level, _read_level),
@@ -110,6 +110,10 @@ def _length(value: Fraction) -> str:
 
 def _level(value: float) -> str:
     return f"{value:g}".replace("-", _MINUS)
+
+
+def _read_seconds(text: str) -> Fraction:
+    return parse_seconds(text.replace(",", "."))
 
 
 def _read_level(text: str) -> float:

@@ -8,6 +8,7 @@ from nafas.script.model.session import Session
 from nafas.series.plan import Planned, Series
 from nafas.series.status import series_page, statuses
 from nafas.series.words import no_longer_said, read_words, words_catalogue, words_table
+from nafas.tables import dialect_of, written
 from nafas.timing.compile import compile_session, paced
 from nafas.voice.call_sheet import as_csv, call_sheet
 
@@ -19,7 +20,8 @@ def write_words(
     done: Mapping[str, str] | None = None,
     fresh: bool = False,
 ) -> int:
-    """All that a session says for a translator: PO where the name ends so, else CSV.
+    """All that a session says for a translator: PO where the name ends so, else a table, CSV or XLSX; one that stands
+    there keeps its separator and its encoding.
 
     Args:
         session: of the series.
@@ -39,7 +41,7 @@ def write_words(
     if path.suffix.lower() == ".po":
         write_whole(path, words_catalogue(timeline, language, done, path if there else None).encode())
     else:
-        write_whole(path, words_table(timeline, done).encode("utf-8-sig"))
+        write_whole(path, written(words_table(timeline, done), dialect_of(path)))
     return len(no_longer_said(timeline, done))
 
 

@@ -1,7 +1,5 @@
 """The words of a session for a translator, and back: as a table (CSV) or as a message catalogue (PO, by polib)."""
 
-import csv
-import io
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,6 +13,7 @@ from nafas.script.model.blocks import BreathSet, Spoken
 from nafas.script.model.phase import Phase, PhaseKind
 from nafas.script.model.sentences import Sentence, written
 from nafas.script.model.session import Session
+from nafas.tables import decoded, read_table
 from nafas.timing.timeline import Timeline
 from nafas.voice.call_sheet import LineKind, call_sheet
 
@@ -56,22 +55,20 @@ def rows_of(timeline: Timeline) -> list[Row]:
     return [*rows, *(Row(title, "title") for title in _titles(timeline.session))]
 
 
-def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> str:
-    """The rows of a session as CSV.
+def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> list[list[str]]:
+    """The rows of a session as a table, headings first.
 
     Args:
         timeline: of the session.
         done: what is translated already.
     """
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(COLUMNS)
+    table = [list(COLUMNS)]
     for row in rows_of(timeline):
         room = "" if row.room is None else f"{row.room:.2f}"
-        table.writerow([cell(row.words), cell((done or {}).get(row.words, "")), row.kind, room, row.where])
+        table.append([cell(row.words), cell((done or {}).get(row.words, "")), row.kind, room, row.where])
     for words, translation in no_longer_said(timeline, done or {}).items():
-        table.writerow([cell(words), cell(translation), GONE, "", ""])
-    return out.getvalue()
+        table.append([cell(words), cell(translation), GONE, "", ""])
+    return table
 
 
 def words_catalogue(
@@ -131,23 +128,22 @@ def _titles(session: Session) -> list[str]:
 
 
 def read_words(path: Path) -> dict[str, str]:
-    """Translated words by the words they stand for; what has no translation, or a doubtful one in PO, is left out.
+    """Translated words by the words they stand for, from a table (CSV of any kind, XLSX) or PO; what has no
+    translation, or a doubtful one in PO, is left out.
 
     Raises:
         InputError: it cannot be read, or has no columns "words" and "translation".
     """
     if path.suffix.lower() == ".po":
         return _read_catalogue(path)
+    table = read_table(path, _MOST_BYTES)
     try:
-        text = read_whole(path, _MOST_BYTES).decode("utf-8-sig")
-        rows = list(csv.DictReader(io.StringIO(text)))
-    except (UnicodeDecodeError, csv.Error) as error:
-        raise InputError(str(path), f"is no table of words ({error})", "save it as CSV in UTF-8") from None
-    if rows and not {"words", "translation"} <= set(rows[0]):
-        raise InputError(str(path), "has no columns “words” and “translation”", "keep its first row as it was")
+        rows = table.records("words", "translation") if table.rows else []
+    except ValueError as error:
+        raise InputError(str(path), f"has no column “{error}”", "keep its first row as it was") from None
     translations: dict[str, str] = {}
     for row in rows[:_MOST_WORDS]:
-        words, translation = (_read_cell(row[name] or "") for name in ("words", "translation"))
+        words, translation = (_read_cell(row[name]) for name in ("words", "translation"))
         if words and translation:
             translations[words] = translation
     return translations
@@ -157,7 +153,7 @@ def _catalogue(path: Path) -> Any:
     import polib
 
     try:
-        text = read_whole(path, _MOST_BYTES).decode("utf-8-sig")
+        text = decoded(read_whole(path, _MOST_BYTES))
         return polib.pofile(f"{text}\n", wrapwidth=0)
     except (OSError, ValueError, IndexError) as error:
         raise InputError(str(path), f"is no message catalogue ({error})", "save it as PO in UTF-8") from None

@@ -296,7 +296,7 @@ class SeriesDialog(WorkDialog):
     def save_words(self) -> None:
         """Write all that is said for a translator."""
         path = self._ask_save(
-            "Words for a translator", " words.csv", "Table (*.csv);;Catalogue (*.po)", (".csv", ".po")
+            "Words for a translator", " words.csv", "Table (*.csv *.xlsx);;Catalogue (*.po)", (".csv", ".xlsx", ".po")
         )
         file = self.file
         if path is None or file is None:
@@ -315,7 +315,9 @@ class SeriesDialog(WorkDialog):
         if file is None or not rows:
             self.tell("Choose the variants that are to be in these words.", fault=True)
             return
-        name, _ = QFileDialog.getOpenFileName(self, "Translated words", str(file.folder), "Words (*.csv *.po)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Translated words", str(file.folder), "Words (*.csv *.tsv *.xlsx *.po)"
+        )
         if not name:
             return
         words = Path(relpath(name, file.folder)).as_posix()

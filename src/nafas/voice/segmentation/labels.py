@@ -7,6 +7,7 @@ from pathlib import Path
 
 from nafas.errors import InputError
 from nafas.files import read_whole
+from nafas.tables import decoded
 
 
 @dataclass(frozen=True)
@@ -33,10 +34,7 @@ def read_labels(path: Path) -> list[Label]:
     Raises:
         InputError: naming the line at fault, or that there are no labels in it.
     """
-    try:
-        text = read_whole(path, _MOST_BYTES).decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise InputError(str(path), "is not UTF-8 text", "choose a label file") from None
+    text = decoded(read_whole(path, _MOST_BYTES))
     labels = _captions(text) if "-->" in text else _tabbed(path, text)
     if not labels:
         raise InputError(str(path), "holds no labels", "write start, tab, end, tab, words on each line; or SRT or VTT")
