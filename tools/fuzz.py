@@ -7,6 +7,7 @@ Every reader is given mangled inputs: each must be read, or refused in one clear
 import json
 import os
 import random
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -25,11 +26,23 @@ from faults.test_kills_and_races import SAVES, killed
 
 from nafas.audio_files import AudioReader
 from nafas.demo import FOLDER, SESSION
+from nafas.exchange.cover import read_cover
+from nafas.exchange.packed import pack, unpack
+from nafas.ledger.entries import Kind, add, find, get
+from nafas.ledger.store import ledger_path, opened
 from nafas.log import divert_chatter
 from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.edits.clipboard import read_text
+from nafas.script.edits.session_edits import change
 from nafas.script.file import parse_session, session_text
+from nafas.series.plan import load_series
+from nafas.series.words import read_words
+from nafas.state.folder import state_folder
+from nafas.state.recovery import find_recoverable, keep_for_recovery
+from nafas.tables import Dialect, written
+from nafas.timing import compile_session, paced
 from nafas.voice import TakeBook
+from nafas.voice.engines.voice_files import default_voice, read_voice
 from nafas.voice.segmentation.labels import read_labels
 
 LONGEST = 5.0
@@ -62,7 +75,62 @@ def main(seconds: float, seed: int) -> int:
         for at in (0, reader.frames // 2):
             reader.read(at, 48_000)
 
+    tiny = change(load_session(SESSION), blocks=(read_block("1-1", "a"),), bed=None, voice={}, target_length=None)
+    packed = pack(compile_session(tiny, paced()), folder, folder / "whole.nafas-packed").read_bytes()
+    series = {"format": 1, "session": "a.nafas", "audio": [".flac"], "variants": [{"name": "one", "rounds": {"a": 2}}]}
+    rows = [["words", "translation"], ["Sit, here", "Siéntate"], ["two\nlines", "dos"]]
+    tables = [written(rows, Dialect(separator=mark)) for mark in ",;\t"] + [written(rows, Dialect("xlsx"))]
+    catalogue = b'msgid ""\nmsgstr ""\n\n#, fuzzy\nmsgid "sit"\nmsgstr "siente"\n\n#~ msgid "go"\n#~ msgstr "ve"\n'
+    voice = default_voice("en")
+    settings = {} if voice is None else json.loads(voice.config.read_bytes())
+    keep_for_recovery(tiny, None, folder, "kept")
+    recovery = json.loads((state_folder() / "recovery" / "kept.json").read_text()) | {"process": "1-1-00000000"}
+    add(Kind.NOTE, tiny, (), "a note")
+    with opened() as ledger_file:
+        ledger_file.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    ledger = ledger_path().read_bytes()
+    picture = b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\0\x10\0\0\0\x10\x08\2\0\0\0" + bytes(40)
+
+    def put(name: str, data: bytes) -> Path:
+        (folder / name).write_bytes(data)
+        return folder / name
+
+    def read_packed() -> None:
+        shutil.rmtree(folder / "out", ignore_errors=True)
+        unpack(put("p.nafas-packed", mangled_bytes(packed, rng)), folder / "out")
+
+    def read_series() -> None:
+        load_series(put("m.nafas-series", mangled_json(series, rng).encode("utf-8", "surrogatepass")))
+
+    def read_voice_file() -> None:
+        put("v.onnx", b"model")
+        put("v.onnx.json", mangled_json(settings, rng).encode("utf-8", "surrogatepass"))
+        read_voice(folder / "v.onnx", "v")
+
+    def read_recovery() -> None:
+        (state_folder() / "recovery").mkdir(exist_ok=True)
+        text = mangled_json(recovery, rng).encode("utf-8", "surrogatepass")
+        (state_folder() / "recovery" / "x.json").write_bytes(text)
+        find_recoverable()
+        for path in (state_folder() / "recovery").iterdir():
+            path.unlink()
+
+    def read_ledger() -> None:
+        for ending in ("-wal", "-shm"):
+            ledger_path().with_name(f"ledger.sqlite3{ending}").unlink(missing_ok=True)
+        ledger_path().write_bytes(mangled_bytes(ledger, rng))
+        for entry in find():
+            get(entry.id)
+
     readers: dict[str, Callable[[], object]] = {
+        "packed session": read_packed,
+        "series": read_series,
+        "table": lambda: read_words(put("t.csv", mangled_bytes(rng.choice(tables), rng))),
+        "catalogue": lambda: read_words(put("t.po", mangled_bytes(catalogue, rng))),
+        "voice": read_voice_file,
+        "recovery": read_recovery,
+        "ledger": read_ledger,
+        "cover": lambda: read_cover(put("c.png", mangled_bytes(picture, rng))),
         "session": read_session,
         "bytes of a session": lambda: parse_session(mangled_bytes(SESSION.read_bytes(), rng), "x.nafas"),
         "line": lambda: read_block(mangled_line(rng)),

@@ -16,6 +16,7 @@ from nafas.files import read_whole
 
 ENDINGS = (".csv", ".tsv", ".txt", ".xlsx")
 MOST_ROWS, MOST_CELL = 20_000, 50_000
+_UNPACKED = 100_000_000  # bytes
 _SEPARATORS = "\t;,|"
 _MARKS = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
@@ -165,6 +166,9 @@ def _workbook(data: bytes, path: Path) -> Table:
     from openpyxl import load_workbook
 
     try:
+        with zipfile.ZipFile(io.BytesIO(data)) as inside:
+            if sum(info.file_size for info in inside.infolist()) > _UNPACKED:
+                raise InputError(str(path), "unpacks to more than is read", "save its first sheet alone, or as CSV")
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         sheet = book.worksheets[0]
         rows, numbers = list[tuple[str, ...]](), list[int]()
@@ -174,7 +178,9 @@ def _workbook(data: bytes, path: Path) -> Table:
                 numbers.append(number)
             if len(rows) > MOST_ROWS:
                 raise InputError(str(path), f"has more than {MOST_ROWS:,} rows", "split it up")
-    except (zipfile.BadZipFile, KeyError, ValueError, IndexError, TypeError, EOFError, OSError, SyntaxError) as error:
+    except InputError:
+        raise
+    except Exception as error:  # whatever a damaged workbook makes its reader raise
         problem = f"is no workbook that can be read ({type(error).__name__})"
         raise InputError(str(path), problem, "save it again as XLSX, or as CSV") from None
     return Table(tuple(rows), tuple(numbers), Dialect("xlsx"))

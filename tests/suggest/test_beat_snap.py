@@ -106,4 +106,4 @@ def test_the_command_line_says_how_counts_and_beats_agree_and_lets_sets_begin_on
     assert "s longer" in capsys.readouterr().out
     assert main(["balance", str(to), "--json", "--allow-outside"]) == 0
     assert json.loads(capsys.readouterr().out)["beds"][0]["agreeing"] == 1
-    assert main(["balance", str(to), "--on-beats"]) == 1 and "name its file" in capsys.readouterr().err
+    assert main(["balance", str(to), "--on-beats"]) == 2 and "name its file" in capsys.readouterr().err

@@ -30,7 +30,7 @@ _SETTLING = {"OPUS": 48_000, "MPEG_LAYER_III": 36 * 1152}
 """Frames decoded before a place that was sought, so that the decoder has forgotten where it came from. In MP3 a frame
 may begin up to 511 bytes earlier (ISO/IEC 11172-3, main_data_begin): 22 of the smallest frames."""
 _BLOCK = 1 << 18
-_LOUDEST = 1e4  # 80 dB over full scale: more is no recording
+_LOUDEST = 1e4
 
 _opened: "WeakSet[Any]" = WeakSet()
 
@@ -40,6 +40,14 @@ def _close_files() -> None:
     """Close what is still open before the library that would close it is gone."""
     for file in list(_opened):
         file.close()
+
+
+def sane(samples: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Samples as they can be measured: what is no number is silence, what is 80 dB over full scale and more is cut."""
+    values: NDArray[np.float32] = np.clip(
+        np.nan_to_num(samples, posinf=_LOUDEST, neginf=-_LOUDEST), -_LOUDEST, _LOUDEST
+    )
+    return values
 
 
 class AudioReader:
@@ -60,7 +68,6 @@ class AudioReader:
         self._local = threading.local()
         self._mp3 = _looked_at(*self.state)
         file = self._file()
-        self._floats = file.subtype in ("FLOAT", "DOUBLE")
         self.rate, self.channels, self._settling = file.samplerate, file.channels, _SETTLING.get(file.subtype, 0)
         self.frames = file.frames
         self._pcm = pcm_data(path, file.subtype, self.channels)
@@ -120,13 +127,6 @@ class AudioReader:
         if frames:
             self._local.file = None
             raise InputError(f"{self.path} at {(start + len(values)) / self.rate:.1f} s", "breaks off", _WHOLE)
-        return self._sound(values, start)
-
-    def _sound(self, values: NDArray[np.float32], start: int) -> NDArray[np.float32]:
-        """The samples, where they are sound. A file of whole numbers holds no others. Raises InputError."""
-        if self._floats and not float(np.abs(values).max(initial=0.0)) <= _LOUDEST:  # nor where it is no number
-            where = f"{self.path} at {start / self.rate:.1f} s"
-            raise InputError(where, "holds samples that are no sound (no numbers, or far over full scale)", _WHOLE)
         return values
 
     def _straight(self, start: int, frames: int) -> NDArray[np.float32]:

@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.audio_files import AudioReader
+from nafas.audio_files import AudioReader, sane
 from nafas.weighting import k_weighting
 
 STEP, _FINE = 0.5, 0.02
@@ -32,7 +32,7 @@ def contours_of(path: Path) -> list[bytes]:
     powers: list[NDArray[np.float64]] = []
     rest = np.zeros((0, reader.channels))
     for at in range(0, reader.frames, _BLOCK):
-        weighted, state = signal.sosfilt(weighting, np.nan_to_num(reader.read(at, _BLOCK)), axis=0, zi=state)
+        weighted, state = signal.sosfilt(weighting, sane(reader.read(at, _BLOCK)), axis=0, zi=state)
         samples = np.concatenate([rest, weighted])
         whole = len(samples) // step
         powers.append(np.square(samples[: whole * step]).reshape(whole, step, -1).mean(axis=1).sum(axis=1))

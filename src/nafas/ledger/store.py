@@ -101,7 +101,7 @@ def opened(writing: bool = False) -> Iterator[sqlite3.Connection]:
                 ledger.execute("ROLLBACK")
                 raise
             ledger.execute("COMMIT")
-    except sqlite3.Error as error:
+    except (sqlite3.Error, UnicodeError, OverflowError) as error:  # a damaged one names its tables in odd bytes
         raise InputError(str(path), f"cannot be used ({error})", "free some space, or put its backup there") from None
     except OSError as error:
         raise InputError(str(path), f"cannot be used ({reason(error)})", "allow writing there") from None

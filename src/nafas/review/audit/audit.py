@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from nafas.audio_files import sane
 from nafas.errors import InputError
 from nafas.plain_text import pluralize
 from nafas.review.audit.against import Pair, align
@@ -27,6 +28,7 @@ from nafas.review.audit.vocabulary import Vocabulary, of_language, of_timeline
 from nafas.review.checks.finding import Severity
 from nafas.sound.files.recording import Recording
 from nafas.sound.meters.measure import Measured, measure
+from nafas.sound.stereo import Stereo
 from nafas.timing.clock import clock
 from nafas.timing.timeline import Timeline
 from nafas.voice.segmentation.source import Source
@@ -134,6 +136,9 @@ class _Programme(Recording):
     def __init__(self, path: Path, rate: int) -> None:
         super().__init__(path, rate)
         self.length, self.channels = self.file_frames, 2
+
+    def read(self, start: int, frames: int) -> Stereo:
+        return sane(super().read(start, frames))
 
 
 def audit(

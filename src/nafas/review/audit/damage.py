@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.audio_files import AudioReader
+from nafas.audio_files import AudioReader, sane
 from nafas.plain_text import pluralize
 from nafas.review.audit.judge import AuditFinding
 from nafas.review.checks.finding import Severity
@@ -71,7 +71,7 @@ def damage_in(path: Path) -> Damage:
     lists: tuple[list[float], ...] = ([], [], [])
     for first in range(0, reader.frames, block):
         begin = max(0, first - over)
-        samples = np.nan_to_num(reader.read(begin, block + 2 * over))
+        samples = sane(reader.read(begin, block + 2 * over))
         for times, places in zip(lists, (_clicks, _dropouts, _clipped)):
             for channel in samples.T:
                 for at in places(channel, reader.rate):

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
-from nafas.audio_files import AudioReader
+from nafas.audio_files import AudioReader, sane
 from nafas.errors import InputError
 from nafas.voice.clip import MAX_RATE, MIN_RATE, Samples
 
@@ -60,7 +60,7 @@ class Source:
         return weights if power.max() > 0 else np.full(self.channels, 1 / self.channels, np.float32)
 
     def _read(self, start: int, frames: int) -> np.ndarray:
-        values: np.ndarray = np.nan_to_num(self._reader.read(start, frames))
+        values: np.ndarray = sane(self._reader.read(start, frames))
         return values
 
     def read(self, start: int, frames: int) -> Samples:
@@ -76,6 +76,6 @@ class Source:
         for at in range(0, self.frames, _BLOCK):
             block = self._reader.read(at, _BLOCK)
             clipped += int((np.abs(block).max(axis=1, initial=0) >= 0.999).sum())
-            mono = (np.nan_to_num(block) @ self._weights).astype(np.float32)
+            mono = (sane(block) @ self._weights).astype(np.float32)
             yield stream.resample_chunk(mono, last=at + _BLOCK >= self.frames)
         self.clipped = clipped / max(1, self.frames)
