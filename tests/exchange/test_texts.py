@@ -8,6 +8,7 @@ import re
 import subprocess
 from fractions import Fraction
 from itertools import pairwise
+from string import Formatter
 
 import mutagen
 import numpy as np
@@ -28,9 +29,12 @@ from nafas.exchange.captions import LINE, LINES, READ, Caption, _wrapped, captio
 from nafas.exchange.chapters import Chapter, chapters_of, cue_sheet, plain_lines, podcast_json, put_into
 from nafas.exchange.cue_list import cue_list, labels, midi
 from nafas.exchange.description import description_of
+from nafas.languages import handed, printed_cautions
 from nafas.script import Session, load_session, read_block
 from nafas.script.edits.session_edits import change
+from nafas.script.model.beds import GeneratedBed
 from nafas.script.model.blocks import Rest, Talk
+from nafas.script.words.cautions import CAUTIONS, caution_words
 from nafas.timing import EventKind, compile_session, paced
 from nafas.timing.clock import clock
 from nafas.timing.sheet import sheet
@@ -185,3 +189,22 @@ def test_the_description_defers_and_credits(cast):
     told = description_of(cast_session(change(cast.timeline.session, voice={}), SESSION.parent), ())
     assert "synthetic voice" in told
     assert transcript(cast).count("[") == 9
+
+
+@pytest.mark.parametrize("language", ["es", "fr", "it", "pt", "de"])
+def test_what_is_handed_over_speaks_the_session_s_language(language):
+    blocks = (read_block("4-6 x2", "a"), Rest(id="r", seconds=20))
+    bed = GeneratedBed(kind="rain")
+    cast = cast_session(Session(title="X", language=language, blocks=blocks, bed=bed), SESSION.parent)
+    text = description_of(cast, chapters_of(cast.timeline))
+    own, english = handed(language), handed("en")
+    for key in ("breathed", "chapters", "note", "credits", "natural"):
+        assert own[key] in text and english[key] not in text
+    assert own["rain"][1:] in text and own["sea"] not in text  # rain is no sea
+    assert caution_words(("every",), language)[0] in text and caution_words(("every",))[0] not in text
+    # Every word is there, and stands for what the English one stands for.
+    assert set(own) == set(english) and printed_cautions(language).keys() == CAUTIONS.keys()
+    for key, words in english.items():
+        fields = {name for _, name, _, _ in Formatter().parse(words) if name}
+        assert {name for _, name, _, _ in Formatter().parse(own[key]) if name} == fields, key
+        assert own[key] != words

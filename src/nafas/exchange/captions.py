@@ -165,7 +165,7 @@ def transcript(cast: Cast) -> str:
         placements = cast.of_block(timed.block.id)
         if not placements:
             continue
-        lines += [f"[{clock(timed.start)}] {block_name(timed.block)}".rstrip()]
+        lines += [f"[{clock(timed.start)}] {block_name(timed.block, cast.timeline.session.language)}".rstrip()]
         rounds: dict[int, list[str]] = {}
         for placement in placements:
             rounds.setdefault(placement.moment.round, []).append(placement.moment.text)

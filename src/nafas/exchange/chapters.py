@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from nafas.languages import handed
 from nafas.script.edits.session_edits import block_name
 from nafas.timing.clock import clock
 from nafas.timing.timeline import Timeline
@@ -26,7 +27,8 @@ def chapters_of(timeline: Timeline) -> list[Chapter]:
     """A chapter a block that has a name or is a set; the first begins at 0, the last ends with the session."""
     starts: list[tuple[float, str]] = []
     for timed in timeline.blocks:
-        name = block_name(timed.block) or ("Welcome" if not starts else "")
+        language = timeline.session.language
+        name = block_name(timed.block, language) or (handed(language)["welcome"] if not starts else "")
         if name and (not starts or float(timed.start) - starts[-1][0] >= _LEAST):
             starts.append((0.0 if not starts else float(timed.start), name))
     ends = [*(start for start, _ in starts[1:]), float(timeline.length)]

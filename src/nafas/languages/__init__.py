@@ -48,6 +48,19 @@ def phrases(code: str) -> Mapping[str, str]:
     return found
 
 
+@cache
+def handed(code: str) -> Mapping[str, str]:
+    """What is written in what is handed over, in one of `LANGUAGES`; in English what the language has no words for."""
+    own = _data(code).get("handed", {}) if code in LANGUAGES else {}
+    return {key: str(own.get(key, words)) for key, words in _data("en")["handed"].items()}
+
+
+def printed_cautions(code: str) -> Mapping[str, str]:
+    """The usual cautions as they are printed in a language, by their keys in `CAUTIONS`; {} where it has none."""
+    found: dict[str, str] = _data(code).get("handed", {}).get("cautions", {}) if code in LANGUAGES else {}
+    return found
+
+
 def number_words(code: str) -> tuple[str, ...]:
     """The words for 0 to 99, of a language that num2words cannot count in; () for any other."""
     return tuple(_data(code).get("numbers", ()))

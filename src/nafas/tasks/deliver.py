@@ -101,7 +101,7 @@ def _made(request: DeliveryRequest, where: Path, note: Note) -> DeliveryResult:
     """Every file, in a folder of its own."""
     session, folder = request.session, request.folder
     if not session.tags.comment:
-        comment = " ".join(caution_words(("every",)))[:500]
+        comment = " ".join(caution_words(("every",), session.language))[:500]
         session = change(session, tags=session.tags.model_copy(update={"comment": comment}))
     note("looking", 0.0)
     cover = None if session.tags.cover is None else read_cover(asset_path(session.tags.cover, folder))

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, 
 from nafas.drawing.page.curve import add_piece, breath_path
 from nafas.drawing.page.lettering import wrapped
 from nafas.drawing.theme import Theme, font
-from nafas.plain_text import pluralize
+from nafas.languages import handed
 from nafas.rehearsal.breathing import Breath
 from nafas.rehearsal.guide import Guide, Now
 from nafas.score.breath_line import BOTTOM, TOP, pieces
@@ -47,6 +47,7 @@ class GuidePainter:
     def __init__(self, guide: Guide, width: int, height: int, colours: Theme, still: bool = False) -> None:
         self.guide, self.width, self.height, self.theme, self.still = guide, width, height, colours, still
         self._figures = figures_of(guide.timeline.session.language)
+        self.words = handed(guide.timeline.session.language)
         self._paths: dict[int, tuple[QPainterPath, list[tuple[QPainterPath, QColor]]]] = {}
         self._scales: dict[str, float] = {}
 
@@ -83,7 +84,7 @@ class GuidePainter:
         self._head(painter, now)
         row = now.row
         if row is None:
-            self._centred(painter, "Sit easily. It begins in a moment." if now.after is not None else "It is over.")
+            self._centred(painter, self.words["begins" if now.after is not None else "over"])
         else:
             come = 1.0 if self.still else min(1.0, max(0.0, (now.seconds - row.begin) / _MOVES))
             painter.save()
@@ -98,12 +99,17 @@ class GuidePainter:
         painter.setFont(self._size(0.032))
         painter.setPen(self.theme.muted)
         side, y = self.width * _SIDE, self.height * _HEAD
-        left = f"{clock(now.seconds_left)} left"
+        left = self.words["left"].format(clock=clock(now.seconds_left))
         width = QFontMetricsF(painter.font()).horizontalAdvance(left)
         painter.drawText(QPointF(self.width - side - width, y), left)
-        name = block_name(block) if block is not None else self.guide.timeline.session.title
+        name = (
+            block_name(block, self.guide.timeline.session.language)
+            if block is not None
+            else self.guide.timeline.session.title
+        )
         if isinstance(block, BreathSet) and now.row is not None and now.row.round:
-            last = "the last round" if now.rounds_left == 0 else f"{pluralize(now.rounds_left, 'round')} after this one"
+            key = {0: "last_round", 1: "one_after"}.get(now.rounds_left, "after")
+            last = self.words[key].format(n=now.rounds_left)
             name = f"{name}  ·  {last}"
         metrics = QFontMetricsF(painter.font())
         room = self.width - 2 * side - width - 20
@@ -126,7 +132,7 @@ class GuidePainter:
         painter.drawText(QPointF(self.width * _SIDE, self.height * _NAME), shown)
 
     def _round(self, painter: QPainter, row: Row, now: Now, own: Sequence[Breath]) -> None:
-        self._name(painter, now.phase_words or ("Ready" if row.kind == "prepare" else ""))
+        self._name(painter, now.phase_words or (self.words["ready"] if row.kind == "prepare" else ""))
         path, hills = self._path(row)
         low, ink = self.height * _LOW, self.x_at(row, now.seconds)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -271,7 +277,7 @@ class GuidePainter:
             return
         painter.setFont(self._size(0.036))
         painter.setPen(self.theme.muted)
-        text = f"next:  {self._in_words(row)}"
+        text = f"{self.words['next']}  {self._in_words(row)}"
         side = self.width * _SIDE
         shown = QFontMetricsF(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, self.width - 2 * side)
         painter.drawText(QPointF(side, self.height * _NEXT), shown)
@@ -284,10 +290,10 @@ class GuidePainter:
         if row.kind == "talk" and row.event is not None:
             return row.event.text
         if row.kind in ("rest", "ease"):
-            return f"natural breath, {row.seconds:.0f} s"
+            return f"{self.words['natural'].lower()}, {row.seconds:.0f} s"
         if row.kind == "prepare":
-            return "a breath to get ready"
-        return f"round {row.round}" if row.kind == "round" else "strokes"
+            return self.words["prepare"]
+        return self.words["round"].format(n=row.round) if row.kind == "round" else self.words["strokes"]
 
     def _centred(self, painter: QPainter, text: str) -> None:
         painter.setFont(self._size(0.06))

@@ -23,7 +23,7 @@ def sheet_html(timeline: Timeline) -> str:
         rows.append(f"{gap}<tr>{cells}</tr>")
     asked = {key for block in session.blocks for key in cautions_for(block)}
     keys = tuple(key for key in CAUTIONS if key == "every" or key in asked)
-    cautions = " ".join(map(escape, caution_words(keys)))
+    cautions = " ".join(map(escape, caution_words(keys, session.language)))
     return (
         f"<html><head><style>{STYLE}</style></head><body><h1>{escape(session.title or 'Untitled session')}</h1>"
         f'<p class="about">{clock(timeline.length)} long. Cautions to keep in mind: {cautions}</p>'

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from nafas.files import real_path
+from nafas.languages import handed
 from nafas.script.model.assets import Asset, with_assets
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.model.session import Session
@@ -99,14 +100,14 @@ def _free(wanted: str, taken: Collection[str]) -> str:
     return f"{stem}-{number}"
 
 
-def block_name(block: Block) -> str:
-    """What to call a block in a list: its title, or what it is."""
+def block_name(block: Block, language: str = "en") -> str:
+    """What to call a block in a list: its title, or what it is; of natural breath in the words of a language."""
     if block.title:
         return block.title
     if isinstance(block, BreathSet):
         return str(block.pattern.model_dump())
     if isinstance(block, Rest):
-        return "Natural breath"
+        return handed(language)["natural"]
     if isinstance(block, Strokes):
         return f"{'Rapid exhale' if block.form == 'rapid' else 'Bellows'}, {block.strokes} strokes"
     assert isinstance(block, Talk)

@@ -5,6 +5,7 @@ Nafas shows them and defers to licensed practice. The words are ready to be spok
 
 from fractions import Fraction
 
+from nafas.languages import printed_cautions
 from nafas.script.expansion import expand
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.model.phase import Phase
@@ -53,6 +54,7 @@ def _is_long_hold(phase: Phase) -> bool:
     return phase.kind.is_hold and (phase.seconds is not None or phase.counts >= HOLD)
 
 
-def caution_words(keys: tuple[str, ...]) -> tuple[str, ...]:
-    """Paragraphs to speak, one a key, in the order of `CAUTIONS`."""
-    return tuple(words for key, words in CAUTIONS.items() if key in keys)
+def caution_words(keys: tuple[str, ...], language: str = "en") -> tuple[str, ...]:
+    """Paragraphs to speak or to print, one a key, in the order of `CAUTIONS`; in English what a language has not."""
+    own = printed_cautions(language)
+    return tuple(own.get(key, words) for key, words in CAUTIONS.items() if key in keys)
