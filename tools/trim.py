@@ -21,7 +21,7 @@ PATTERNS = (
     "PySide6/qml*", "PySide6/svgtoqml", "PySide6/balsam*", "PySide6/qsb", "PySide6/uic", "PySide6/rcc",
     "PySide6/doc", "PySide6/glue", "PySide6/include", "PySide6/scripts", "PySide6/typesystems", "PySide6/examples",
     "PySide6/*.pyi", "shiboken6/*.pyi", "*/tests", "*/*/tests", "*/*/*/tests", "numpy/_core/include",
-    "numpy/random/_examples", "numpy/f2py", "onnx/**/*.h", "onnx/**/*.proto", "onnx/backend/test", "setuptools",
+    "numpy/random/_examples", "onnx/**/*.h", "onnx/**/*.proto", "onnx/backend/test", "setuptools",
     "_distutils_hack", "distutils-precedence.pth", "scipy/**/*.pxd", "numpy/**/*.pxd", "**/__pycache__",
 )  # fmt: skip
 KEPT = ("numpy/testing", "hypothesis")

@@ -39,5 +39,6 @@ def _leave_clipboard() -> None:
     from nafas.script.edits.clipboard import MIME
 
     clipboard = QApplication.clipboard()
-    if clipboard.mimeData().hasFormat(MIME):
+    held = clipboard.mimeData()
+    if held is not None and held.hasFormat(MIME):
         clipboard.setText(clipboard.text())
