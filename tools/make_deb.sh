@@ -60,5 +60,5 @@ Description: Script, time, mix and prove guided breathing recordings
  medical advice and does not replace licensed care.
 CONTROL
 file=$out/nafas_${version}_py3${minor}_$(dpkg --print-architecture).deb
-dpkg-deb --root-owner-group -Zzstd --build "$work/root" "$file" >/dev/null
+dpkg-deb --root-owner-group -Zxz --build "$work/root" "$file" >/dev/null
 printf '%s: %s MB, %s MB installed\n' "$file" "$(du -m "$file" | cut -f1)" "$(du -sm "$work/root/usr" | cut -f1)"

@@ -151,9 +151,17 @@ def test_everything_that_is_pasted_is_in_the_file_or_refused_whole(qtbot, window
     kept = load_session(window.document.path).blocks[place]
     assert " ".join(kept.paragraphs).split() == text.split()
     before = field.toPlainText()
-    data.setText("one\n" * 2100)
+    data.setText("one\n" * 2_000_001)
     field.insertFromMimeData(data)
     assert field.toPlainText() == before and "Nothing was pasted" in window.statusBar().currentMessage()
+    field.clear()
+    data.setText("\n".join(f"Line {n}." for n in range(2500)))
+    field.insertFromMimeData(data)
+    window.choose(Chosen(0))
+    assert "next block" in window.statusBar().currentMessage() and window.save()
+    first, second = load_session(window.document.path).blocks[place : place + 2]
+    assert [*first.paragraphs, *second.paragraphs] == [f"Line {n}." for n in range(2500)]
+    window.document.undo()
     QApplication.clipboard().setText("\n".join(f"2-{n % 4 + 2} x2" for n in range(600)))
     window.editing.paste()
     assert len(window.document.session.blocks) == 603 and window.save()

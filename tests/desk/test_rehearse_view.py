@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from helpers import ready
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
@@ -68,6 +69,19 @@ def test_the_running_ink_is_where_the_timeline_says(qtbot, window, rehearse):
         assert drawn and np.mean(drawn) == pytest.approx(painter.x_at(now.row, seconds), abs=1.5)
         side, width = painter.width * 0.06, painter.x_at(now.row, now.row.begin + 12) - painter.width * 0.06
         assert np.mean(drawn) - side == pytest.approx(width * (after % 12) / 12, abs=1.5)  # even time, even line
+
+
+def test_the_next_row_is_in_its_place_when_its_first_cue_sounds(window, rehearse):
+    canvas, at = rehearse.canvas, start_of(window, "waves") + 12
+
+    def seen(seconds):
+        canvas.show_time(seconds)
+        image = canvas.grab().toImage().convertToFormat(QImage.Format.Format_Grayscale8)
+        rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+        return rows[: round(image.height() * 0.8)].astype(float)
+
+    early, before, begun = seen(at - 0.4), seen(at - 0.005), seen(at + 0.005)
+    assert np.abs(before - begun).mean() < 0.1 * np.abs(early - begun).mean()
 
 
 def test_what_is_breathed_said_and_left_is_told_at_every_moment(window, rehearse):

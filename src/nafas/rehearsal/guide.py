@@ -1,5 +1,6 @@
 """What is breathed at a moment: the row of the page that is written now, its phase, its count, and what comes next."""
 
+import math
 from bisect import bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
@@ -22,6 +23,7 @@ class Now:
         seconds: of the session.
         row: what is written now, or None before the first and after the last.
         after: the row that comes next, or None.
+        after_at: seconds of the session at which that row begins; infinite where there is none.
         phase: the event of the phase that is breathed, or None.
         phase_words: what the breath does and through which side, in the session's words; "" where it is free.
         count: the last count, cue or stroke that has begun in the row, or None.
@@ -32,6 +34,7 @@ class Now:
     seconds: float
     row: Row | None
     after: Row | None
+    after_at: float
     phase: Event | None
     phase_words: str
     count: Event | None
@@ -65,14 +68,15 @@ class Guide:
         index = bisect_right(self._begins, seconds + 1e-9) - 1
         row = self._rows[index] if index >= 0 else None
         after = self._rows[index + 1] if index + 1 < len(self._rows) else None
+        after_at = self._begins[index + 1] if after is not None else math.inf
         left = max(0.0, self.length - seconds)
         if row is None or row.event is None or row.kind not in ("round", "prepare", "strokes"):
-            return Now(seconds, row, after, None, "", None, 0, left)
+            return Now(seconds, row, after, after_at, None, "", None, 0, left)
         tick = _tick(row, seconds)
         phase = _last([event for event in row.events if event.kind is EventKind.PHASE], tick)
         count = _last([event for event in row.events if event.kind in _SAID], tick)
         rounds = max(0, len(row.block.rounds) - row.round) if row.kind == "round" else 0
-        return Now(seconds, row, after, phase, self._phase_words(phase), count, rounds, left)
+        return Now(seconds, row, after, after_at, phase, self._phase_words(phase), count, rounds, left)
 
     def _phase_words(self, phase: Event | None) -> str:
         if phase is None or phase.phase_kind is None:

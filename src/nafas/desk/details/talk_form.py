@@ -2,7 +2,9 @@
 
 from nafas.desk.details.form import Form, optional, seconds
 from nafas.desk.document import Document
+from nafas.script.edits.session_edits import write_talk
 from nafas.script.model.exact import decimal_text
+from nafas.script.model.sentences import MAX_PARAGRAPHS
 
 
 class TalkForm(Form):
@@ -17,7 +19,16 @@ class TalkForm(Form):
         self.slot = self.line("Fixed length", "slot", optional(seconds), "as long as it takes", decimal_text)
         self.locked = self.lock()
         self.words = self.text("Words", "paragraphs", "What is said. A new line begins a paragraph, [4s] is a pause.")
+        self.words.goes_on = True
         self.first = self.words
+
+    def set(self, name: str, value: object, label: str) -> None:
+        """As `Form.set`; words that one block has no room for go on in blocks after it."""
+        if name != "paragraphs" or not isinstance(value, tuple) or len(value) <= MAX_PARAGRAPHS:
+            super().set(name, value, label)
+            return
+        self.take(lambda: write_talk(self.document.session, self.index, value), label, name)
+        self.document.trouble.emit(f"A block holds {MAX_PARAGRAPHS:,} paragraphs: the rest is in the next block.")
 
 
 class RestForm(Form):

@@ -101,6 +101,9 @@ LONGEST_WAIT = 2.0
 class TextField(QPlainTextEdit):
     """Paragraphs, one a line; empty lines are passed over. A paragraph too long for one is handed over as several.
 
+    Attributes:
+        goes_on: more paragraphs than a block holds are taken: they go on in other blocks.
+
     Signals:
         changed: the paragraphs, when the person pauses or has typed for a while.
         left: the field was left.
@@ -116,7 +119,7 @@ class TextField(QPlainTextEdit):
         self.setAccessibleName(name)
         self.setPlaceholderText(hint)
         self.setTabChangesFocus(True)
-        self._quiet = False
+        self._quiet = self.goes_on = False
         # Speech is timed again for every change; wait until the person pauses.
         self._timer = QTimer(self, singleShot=True, interval=350)
         self._timer.timeout.connect(self._tell)
@@ -139,7 +142,7 @@ class TextField(QPlainTextEdit):
     def insertFromMimeData(self, source: QMimeData) -> None:
         """Paste; more than a block can hold is refused whole, never cut."""
         pasted = _paragraphs(source.text())
-        room = MAX_PARAGRAPHS - len(self.paragraphs())
+        room = MAX_TEXT if self.goes_on else MAX_PARAGRAPHS - len(self.paragraphs())
         if len(pasted) > room or len(source.text()) > MAX_TEXT:
             self.refused.emit(
                 f"Nothing was pasted: {len(pasted):,} paragraphs of {len(source.text()):,} characters are more than "

@@ -27,7 +27,7 @@ _SIDE, _HEAD, _NAME, _LOW, _RISE, _CUES, _COUNTS, _NEXT = 0.06, 0.07, 0.27, 0.60
 """Where things stand: of the width the margin; of the height the head, the phase, the foot and rise of the line, the
 words below it, and what comes next."""
 _MOVES = 0.35
-"""Seconds in which the next row moves up."""
+"""Seconds in which the next row moves up: it is in its place when its first cue sounds."""
 _MOST_A_SECOND = 0.12
 """Of the width that a second takes at most: a short round is not blown up past this."""
 _SWELL = 7.0
@@ -82,17 +82,20 @@ class GuidePainter:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(QRectF(0, 0, self.width, self.height), self.theme.page)
         self._head(painter, now)
-        row = now.row
-        if row is None:
+        come = 0.0 if self.still else min(1.0, max(0.0, 1 - (now.after_at - now.seconds) / _MOVES))
+        painter.setOpacity(1 - come)
+        if now.row is None:
             self._centred(painter, self.words["begins" if now.after is not None else "over"])
         else:
-            come = 1.0 if self.still else min(1.0, max(0.0, (now.seconds - row.begin) / _MOVES))
-            painter.save()
-            painter.setOpacity(0.35 + 0.65 * come)
-            painter.translate(0, (1 - _eased(come)) * (_NEXT - _LOW) * self.height)
-            self._row(painter, row, now, own)
-            painter.restore()
+            self._row(painter, now.row, now, own)
         self._after(painter, now)
+        if now.after is not None and come > 0:
+            painter.save()
+            painter.setOpacity(come)
+            painter.translate(0, (1 - _eased(come)) * (_NEXT - _LOW) * self.height)
+            self._row(painter, now.after, self.guide.at(now.after_at), own)
+            painter.restore()
+        painter.setOpacity(1.0)
 
     def _head(self, painter: QPainter, now: Now) -> None:
         block = now.row.block.block if now.row is not None else None
@@ -234,8 +237,7 @@ class GuidePainter:
 
     def _rest(self, painter: QPainter, row: Row, now: Now) -> None:
         """Natural breath: a slow swell, written as its time passes."""
-        words = "natural breath" if row.kind == "rest" else "ease"
-        self._name(painter, words)
+        self._name(painter, self.words["natural" if row.kind == "rest" else "ease"])
         begin, seconds = row.begin, max(0.1, row.seconds)
         side = self.width * _SIDE
         far = self.width - 2 * side
@@ -254,7 +256,7 @@ class GuidePainter:
         painter.setFont(self._size(0.05))
         painter.setPen(self.theme.muted)
         left = max(0.0, begin + seconds - now.seconds)
-        painter.drawText(QPointF(side, self.height * _COUNTS), f"as you like, {left:.0f} s more")
+        painter.drawText(QPointF(side, self.height * _COUNTS), self.words["as_you_like"].format(n=f"{left:.0f}"))
 
     def _strokes(self, painter: QPainter, row: Row, now: Now) -> None:
         """Strokes: a tooth each, written as they come."""

@@ -10,6 +10,7 @@ from nafas.files import real_path
 from nafas.languages import handed
 from nafas.script.model.assets import Asset, with_assets
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
+from nafas.script.model.sentences import MAX_PARAGRAPHS
 from nafas.script.model.session import Session
 from nafas.script.notation.block import block_notation
 
@@ -24,6 +25,22 @@ def change_block(session: Session, index: int, **fields: Any) -> Session:
     block = session.blocks[index]
     new = block.replace(**fields)
     return with_blocks(session, [*session.blocks[:index], new, *session.blocks[index + 1 :]])
+
+
+def write_talk(session: Session, index: int, paragraphs: Sequence[str]) -> Session:
+    """The session with other words in a talk block; those that it has no room for are in talk blocks after it.
+
+    Raises:
+        ValueError: a paragraph, or the whole, is longer than a session can hold.
+    """
+    parts = [tuple(paragraphs[at : at + MAX_PARAGRAPHS]) for at in range(0, len(paragraphs), MAX_PARAGRAPHS)] or [()]
+    whole = session.blocks[index]
+    assert isinstance(whole, Talk)
+    blocks = [whole.replace(title=whole.title if part is parts[0] else "", paragraphs=part) for part in parts]
+    for block, after in zip(blocks, range(1, len(blocks))):
+        blocks[after - 1] = block.replace(pause_after=whole.paragraph_pause)
+    session = with_blocks(session, [*session.blocks[:index], blocks[0], *session.blocks[index + 1 :]])
+    return insert_blocks(session, index + 1, blocks[1:])
 
 
 def with_blocks(session: Session, blocks: Sequence[Block]) -> Session:
