@@ -83,7 +83,7 @@ class GuidePainter:
         painter.fillRect(QRectF(0, 0, self.width, self.height), self.theme.page)
         self._head(painter, now)
         come = 0.0 if self.still else min(1.0, max(0.0, 1 - (now.after_at - now.seconds) / _MOVES))
-        painter.setOpacity(1 - come)
+        painter.setOpacity(max(0.0, 1 - 1.6 * come))  # gone before the next covers it
         if now.row is None:
             self._centred(painter, self.words["begins" if now.after is not None else "over"])
         else:
@@ -91,7 +91,7 @@ class GuidePainter:
         self._after(painter, now)
         if now.after is not None and come > 0:
             painter.save()
-            painter.setOpacity(come)
+            painter.setOpacity(max(0.0, 1.6 * come - 0.6))
             painter.translate(0, (1 - _eased(come)) * (_NEXT - _LOW) * self.height)
             self._row(painter, now.after, self.guide.at(now.after_at), own)
             painter.restore()
