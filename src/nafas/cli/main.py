@@ -196,13 +196,15 @@ def _read(text: str) -> "Reading":
     from nafas.script.notation.typed.interpret import interpret
 
     line = interpret(text)
-    if line.fault is not None:
+    if not line.ways:
+        assert line.fault is not None
         offer = f'; perhaps "{line.offers[0]}" is meant' if line.offers else ""
         raise InputError(line.fault.place, line.fault.problem, line.fault.remedy + offer)
-    if line.readings[0].note:
-        others = "".join(f'; "{reading.notation}": {reading.note}' for reading in line.readings[1:])
-        print(f"{text!r}: {line.readings[0].note}{others}", file=sys.stderr)
-    return line.readings[0]
+    first, *rest = line.ways
+    if first.note:
+        others = "".join(f'; "{reading.notation}": {reading.note}' for reading in rest)
+        print(f"{text!r}: {first.note}{others}", file=sys.stderr)
+    return first
 
 
 def _session_name(options: argparse.Namespace) -> Path:

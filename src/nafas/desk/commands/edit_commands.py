@@ -277,7 +277,7 @@ class EditCommands(QObject):
         """A line that was written as talk becomes a set, after the talk or in place of an empty one; False where it is
         none."""
         reading = interpret(text, self.session.count_length)
-        if not reading.readings:
+        if not reading.ways:
             self.said.emit(
                 f"{reading.fault.problem}: {reading.fault.remedy}" if reading.fault else "Nothing is written"
             )
@@ -288,9 +288,9 @@ class EditCommands(QObject):
 
         def made() -> Session:
             rest = remove_blocks(self.session, {word.block}) if empty else self.session
-            return insert_blocks(rest, position, reading.readings[0].blocks)
+            return insert_blocks(rest, position, reading.ways[0].blocks)
 
-        done = self.attempt(made, f"add {block_name(reading.readings[0].blocks[0])}")
+        done = self.attempt(made, f"add {block_name(reading.ways[0].blocks[0])}")
         if done:
             self.choose(Chosen(position))
         return done

@@ -19,8 +19,9 @@ _LEAST_LETTERS, _MOST_NAMES = 3, 3
 
 
 class QuickEntry(QWidget):
-    """Type a breath, press Enter. Under the line: how it is read, and other ways, by the arrow keys; where it is not
-    understood, what is at fault and lines that Tab takes. A line that is refused stays.
+    """Type a breath, press Enter. Under the line: how it is read, and other ways, by the arrow keys; where a part of it
+    is not understood, what is not used; where nothing is, what is at fault and lines that Tab takes. A line that is
+    refused stays.
 
     Signals:
         entered: the blocks of a reading.
@@ -49,14 +50,15 @@ class QuickEntry(QWidget):
     def _read(self, text: str) -> None:
         """Show how the line is read as far as it stands. Nobody is told off while still typing."""
         self._say("")
+        self._list().show_rows(self._rows(text))
+
+    def _rows(self, text: str) -> list[Offered]:
+        """What the line may become, the likeliest first: all of it as read, a name, a part of it, other lines."""
         self._read_as = interpret(text, self.session().count_length) if text.strip() else Interpretation(())
-        rows = [row for row in map(self._row, self._read_as.readings) if row is not None]
-        if text.strip() and not rows:
-            rows = [
-                Offered(offer, "Tab", "Is this meant? Tab writes it.", value=offer) for offer in self._read_as.offers
-            ]
+        rows = [row for row in map(self._row, self._read_as.ways) if row is not None]
         names = [Offered(e.name, "library", e.about, value=e) for e in _named(text)]
-        self._list().show_rows([*names, *rows] if not self._read_as.readings else [*rows, *names])
+        offers = [Offered(offer, "Tab", "Is this meant? Tab writes it.", value=offer) for offer in self._read_as.offers]
+        return [*rows, *names] if self._read_as.readings else [*names, *rows, *offers]
 
     def _row(self, reading: Reading) -> Offered | None:
         try:
@@ -77,12 +79,9 @@ class QuickEntry(QWidget):
     def _enter(self) -> None:
         text = self.line.text()
         marked = self.list.marked if self.list is not None else None
-        if marked is not None and not isinstance(marked.value, str):
-            self._take(marked.value)
-            return
-        self._read_as = interpret(text, self.session().count_length)
-        if self._read_as.readings:
-            self._take(self._read_as.readings[0])
+        first = next(iter(self._rows(text)), None) if marked is None else marked
+        if first is not None and not isinstance(first.value, str):
+            self._take(first.value)
             return
         fault = self._read_as.fault
         if fault is not None:
@@ -117,7 +116,7 @@ class QuickEntry(QWidget):
     def _key(self, key: int) -> bool:
         """Arrow keys, Tab and Escape belong to the list while it is there."""
         keys, shown = Qt.Key, self.list is not None and self.list.isVisible()
-        if key == keys.Key_Tab and self.line.text().strip() and not self._read_as.readings and self._read_as.offers:
+        if key == keys.Key_Tab and self.line.text().strip() and not self._read_as.ways and self._read_as.offers:
             self._take(self._read_as.offers[0])
             return True
         if not shown or self.list is None:

@@ -17,9 +17,11 @@ _CHAIN_MARKS = ("-", "/", ":", ".", ",")
 
 @dataclass
 class Clauses:
-    """What was found; None where nothing was said."""
+    """What was found; None where nothing was said. `a_minute` are breaths; `assumed` is what a name usually means."""
 
     rounds: int | None = None
+    a_minute: Fraction | None = None
+    assumed: str = ""
     lasts: Fraction | None = None
     count_length: Fraction | None = None
     counting: str | None = None
@@ -76,7 +78,7 @@ class Line:
 def take_clauses(line: Line) -> Clauses:
     """Take every clause out of a line. Raises NotationError for one that is out of bounds or written twice."""
     clauses = Clauses()
-    for take in (_verbatim, _voice, _count_length, _length, _rounds, _counting):
+    for take in (_verbatim, _voice, _count_length, _a_minute, _length, _rounds, _counting):
         while take(line, clauses):
             pass
     return clauses
@@ -158,6 +160,23 @@ def _count_length(line: Line, clauses: Clauses) -> bool:
     return False
 
 
+def _a_minute(line: Line, clauses: Clauses) -> bool:
+    """`six breaths a minute`, `7 breaths per minute`: the length of a whole round."""
+    for begin in range(len(line.tokens)):
+        if not line.kinds(begin, (Kind.NUMBER,), (Kind.ROUNDS,)):
+            continue
+        end = begin + 2 + (line.kind(begin + 2) in (Kind.PER, Kind.FILLER, Kind.FOR) or line.mark(begin + 2, "/"))
+        if line.kind(end) is Kind.MINUTES:
+            _once(line, begin, clauses.a_minute, "breaths a minute are")
+            number = line.number(begin)
+            if not 1 <= number <= 60:
+                raise line.fail(line.at(begin), f"{number} breaths a minute", "write 1 to 60")
+            clauses.a_minute = number
+            line.cut(begin - (line.kind(begin - 1) is Kind.AT), end + 1)
+            return True
+    return False
+
+
 def _pace_after(line: Line, index: int, number: Fraction) -> tuple[int, Fraction | None]:
     """Where a pace ends that begins with a number, and its seconds a count."""
     if line.kind(index + 1) is Kind.BPM:
@@ -176,6 +195,8 @@ def _length(line: Line, clauses: Clauses) -> bool:
     for begin, token in enumerate(line.tokens):
         if token.kind is Kind.TIME:
             end, lasts = begin + 1, token.number
+        elif (parts := part_of_an_hour(line.tokens[begin:])) is not None:
+            end, lasts = begin + parts[0], parts[1]
         elif token.kind is Kind.NUMBER and line.kind(begin + 1) is Kind.MINUTES:
             end, lasts = begin + 2, 60 * token.number
             if line.kind(end) is Kind.FILLER and line.kind(end + 2) is Kind.SECONDS:
@@ -193,6 +214,26 @@ def _length(line: Line, clauses: Clauses) -> bool:
         line.cut(begin - _lead_in(line, begin), end)
         return True
     return False
+
+
+def part_of_an_hour(tokens: list[Typed]) -> tuple[int, Fraction] | None:
+    """How many tokens say a length in words, and its seconds: `half a minute`, `a minute and a half`, `1/2 hour`,
+    `2 hours`; None where a length in figures, or none, begins."""
+    kinds = [Kind.FILLER if token.is_mark("/") else token.kind for token in tokens[:5]]
+    units = {Kind.MINUTES: Fraction(60), Kind.HOURS: Fraction(3600)}
+    if kinds[:1] == [Kind.HALF]:
+        at = 1 + (kinds[1:2] == [Kind.FILLER])
+        return (at + 1, units[kinds[at]] / 2) if at < len(kinds) and kinds[at] in units else None
+    if kinds[:3:2] == [Kind.NUMBER, Kind.NUMBER] and len(kinds) > 3 and tokens[1].is_mark("/") and kinds[3] in units:
+        return (4, tokens[0].number / tokens[2].number * units[kinds[3]]) if tokens[2].number else None
+    one = kinds[:1] == [Kind.FILLER]
+    if len(kinds) < 2 or kinds[1] not in units or not (one or kinds[0] is Kind.NUMBER):
+        return None
+    number = Fraction(1) if one else tokens[0].number
+    for half in (2, 3, 4):  # "and a half"
+        if kinds[half : half + 1] == [Kind.HALF] and all(kind is Kind.FILLER for kind in kinds[2:half]):
+            return half + 1, (number + Fraction(1, 2)) * units[kinds[1]]
+    return (2, number * units[kinds[1]]) if one or kinds[1] is Kind.HOURS else None
 
 
 def _lead_in(line: Line, index: int) -> int:
@@ -248,6 +289,8 @@ def _rounds(line: Line, clauses: Clauses) -> bool:
             ):
                 line.cut(begin, begin + 1)
                 return True
+        elif token.value == "repeat" and line.kind(begin + 1) is Kind.NUMBER and line.kind(begin + 2) is None:
+            end, rounds = begin + 2, line.whole(begin + 1, "rounds", 500)
         elif token.kind is Kind.TIMES and token.value.isdigit():
             end, rounds = begin + 1, int(token.value)
         if rounds is not None:

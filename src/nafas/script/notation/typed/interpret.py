@@ -18,6 +18,7 @@ from nafas.script.notation.block import block_notation, read_block
 from nafas.script.notation.tokens import LONGEST, NotationError
 from nafas.script.notation.typed.clauses import Clauses, Line, rounds_for, take_clauses
 from nafas.script.notation.typed.growth import growth
+from nafas.script.notation.typed.leftover import as_far
 from nafas.script.notation.typed.lexer import Typed, plain, tokens_of
 from nafas.script.notation.typed.offers import offers
 from nafas.script.notation.typed.others import read_rest, read_strokes
@@ -52,13 +53,20 @@ class Interpretation:
 
     Attributes:
         readings: the likeliest first; () where it is not understood.
-        fault: what is not understood, with its place; None where there is a reading.
-        offers: lines that could be meant, where there is none.
+        fault: what is not understood, with its place; None where all of it is.
+        offers: lines that could be meant, where not all of it is understood.
+        partial: readings of a part of the line, each with what it does not use in its note.
     """
 
     readings: tuple[Reading, ...]
     fault: NotationError | None = None
     offers: tuple[str, ...] = ()
+    partial: tuple[Reading, ...] = ()
+
+    @property
+    def ways(self) -> tuple[Reading, ...]:
+        """The readings of the whole line, or else of a part of it."""
+        return self.readings or self.partial
 
 
 def interpret(text: str, count_length: Fraction = _USUAL) -> Interpretation:
@@ -73,7 +81,15 @@ def interpret(text: str, count_length: Fraction = _USUAL) -> Interpretation:
             raise NotationError(text, 0, f"{len(text):,} characters are no line of notation", "write a shorter one")
         return Interpretation(_readings(text, count_length))
     except NotationError as fault:
-        return Interpretation((), fault, _checked(offers(text) if len(text) <= LONGEST else [], count_length))
+        if len(text) > LONGEST:
+            return Interpretation((), fault)
+        partial = as_far(plain(text), lambda line: _typed(line, count_length))
+        readings = () if partial is None else tuple(_noted(reading, partial.unused) for reading in partial.readings)
+        return Interpretation((), fault, _checked(offers(text), count_length), readings)
+
+
+def _noted(reading: Reading, unused: str) -> Reading:
+    return replace(reading, note="; ".join(filter(None, (f"not used: {unused}", reading.note))))
 
 
 def _readings(text: str, count_length: Fraction) -> tuple[Reading, ...]:
@@ -173,7 +189,7 @@ def _parts(text: str, tokens: list[Typed]) -> list[list[Typed]]:
         if not before:
             if token.kind is not Kind.THEN:
                 before.append(token)
-        elif token.kind is Kind.THEN and _is_whole(text, before) and not (after and after[0].kind is Kind.PHASE):
+        elif token.kind is Kind.THEN and _is_whole(text, before) and (not _is_phase(after) or _is_whole(text, after)):
             parts.append([])
         elif token.is_mark("/") and not any(t.is_mark("x") or t.kind in (Kind.ROUNDS, Kind.MINUTES) for t in before):
             before.append(token)
@@ -182,6 +198,10 @@ def _parts(text: str, tokens: list[Typed]) -> list[list[Typed]]:
         else:
             before.append(token)
     return [part for part in parts if part]
+
+
+def _is_phase(tokens: list[Typed]) -> bool:
+    return bool(tokens) and tokens[0].kind is Kind.PHASE
 
 
 def _is_whole(text: str, tokens: list[Typed]) -> bool:
@@ -240,10 +260,12 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
     written = grown or read_round(line, clauses)
     if clauses.count_length is None and count_length != 1 and _in_seconds(line):
         clauses.count_length = Fraction(1)  # what is written in seconds lasts so many, whatever the session's count
+    if clauses.a_minute is not None:
+        _at_that_rate(line, written, clauses, count_length)
     ending = _ending(clauses)
     if clauses.lasts is None:
         rounds = "" if clauses.rounds is None else f" x{clauses.rounds}"
-        return (_read(text, written, rounds, ending),)
+        return (replace(_read(text, written, rounds, ending), note=clauses.assumed),)
     if clauses.rounds is not None:
         raise line.fail(None, "rounds and a length", "keep one of them")
     one = _read(text, written, " x1", ending).blocks[0]
@@ -256,11 +278,25 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
     for number in near:
         over = number * each - clauses.lasts
         exact = f"{number} rounds are {_clock(number * each)}"
-        note = "" if not over else f"{exact}, {decimal_text(round(abs(over), 2))} s {'over' if over > 0 else 'under'}"
+        off = f"{exact}, {decimal_text(round(abs(over), 2))} s {'over' if over > 0 else 'under'}" if over else ""
+        note = "; ".join(filter(None, (clauses.assumed, off)))
         readings.append(replace(_read(text, written, f" x{number}", ending), note=note))
         if not over:
             break
     return tuple(readings)
+
+
+def _at_that_rate(line: Line, written: str, clauses: Clauses, count_length: Fraction) -> None:
+    """The count length that makes so many rounds a minute."""
+    if clauses.count_length is not None:
+        raise line.fail(None, "breaths a minute and another count length", "keep one of them")
+    one = read_block(f"{written} x1")
+    assert isinstance(one, BreathSet) and clauses.a_minute is not None
+    counts = set_seconds(one, Fraction(1))
+    length = 60 / clauses.a_minute / counts
+    if not Fraction(1, 5) <= length <= 6:
+        raise line.fail(None, f"counts of {float(length):.2g} s", "write 0.2 to 6 seconds a count")
+    clauses.count_length = None if length == count_length else length
 
 
 def _in_seconds(line: Line) -> bool:

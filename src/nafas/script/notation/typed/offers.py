@@ -19,7 +19,6 @@ def offers(text: str) -> list[str]:
     ending = re.fullmatch(r"(.+?)\s+(?:for|f\u00fcr|pendant|durante)\s+(\d+)", line)
     if ending is not None:
         lines += [f"{ending.group(1)} for {ending.group(2)} min", f"{ending.group(1)} x{ending.group(2)}"]
-    lines += _without_unknown(line)
     numbers = [int(token.number) for token in tokens if token.kind is Kind.NUMBER and token.number.denominator == 1]
     counts = [number for number in numbers if 1 <= number <= 60]
     kinds = [token.value for token in tokens if token.kind is Kind.PHASE]
@@ -39,22 +38,8 @@ def offers(text: str) -> list[str]:
         lines.append("rapid 30 @ 60/min")
     elif any(token.kind is Kind.REST for token in tokens):
         lines.append("rest 30s")
-    elif 2 <= len(counts) <= 4:
-        lines.append("-".join(map(str, counts)))
     elif len(counts) == 1 and len(tokens) <= 2:
         lines += [f"{first}-{first}", f"{first}-{min(60, first + first // 2)}"]
-    if 0 in numbers and counts:
+    if counts and re.match(r"0\b", line):
         lines.append("-".join(str(counts[0]) for _ in range(2)))
-    return lines or ["4-6 x5"]
-
-
-def _without_unknown(line: str) -> list[str]:
-    """The line without the words that are not known."""
-    odd = [token for token in tokens_of(line) if token.kind is Kind.UNKNOWN]
-    if not odd:
-        return []
-    left, at = [], 0
-    for token in odd:
-        left.append(line[at : token.begin])
-        at = token.end
-    return [re.sub(r"\s{2,}", " ", "".join([*left, line[at:]])).strip(" ,;-")]
+    return lines

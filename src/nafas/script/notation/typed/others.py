@@ -3,30 +3,37 @@
 from fractions import Fraction
 
 from nafas.script.model.exact import decimal_text
-from nafas.script.notation.typed.clauses import Line
+from nafas.script.notation.typed.clauses import Line, part_of_an_hour
 from nafas.script.notation.typed.vocabulary import Kind
 
 _USUAL_PACE = Fraction(60)
+_SAYS_NOTHING = (Kind.FOR, Kind.ROUNDS, Kind.COUNTING)
 
 
 def read_rest(line: Line) -> str | None:
     """`rest 1 min`, `pause 30s`, `natural breath for 60 s`, `1 minute of rest`, as notation; None for any other."""
-    tokens = [
-        t for t in line.tokens if t.kind not in (Kind.FILLER, Kind.FOR, Kind.ROUNDS) and not t.is_mark(",", ":", "=")
-    ]
+    tokens = [t for t in line.tokens if t.kind not in _SAYS_NOTHING and not t.is_mark(",", ":", "=")]
     if not any(token.kind is Kind.REST for token in tokens):
         return None
     seconds = Fraction(0)
     index = 0
     while index < len(tokens):
         token = tokens[index]
+        parts = part_of_an_hour(tokens[index:])
+        if parts is not None:
+            seconds += parts[1]
+            index += parts[0]
+            continue
+        while token.kind is Kind.FILLER and index + 1 < len(tokens):
+            index += 1
+            token = tokens[index]
         after = tokens[index + 1].kind if index + 1 < len(tokens) else None
         if token.kind is Kind.TIME:
             seconds += token.number
         elif token.kind is Kind.NUMBER and after in (Kind.MINUTES, Kind.SECONDS, None, Kind.REST):
             seconds += token.number * (60 if after is Kind.MINUTES else 1)
             index += after in (Kind.MINUTES, Kind.SECONDS)
-        elif token.kind is not Kind.REST:
+        elif token.kind not in (Kind.REST, Kind.FILLER):
             return None
         index += 1
     return f"rest {decimal_text(seconds)}s" if seconds else None
@@ -46,14 +53,19 @@ def read_strokes(line: Line) -> str | None:
         if token.kind is Kind.AT and after is Kind.NUMBER:
             pace = line.number(index + 1)
             index += 2
-            while line.mark(index, "/") or line.kind(index) in (Kind.PER, Kind.FILLER, Kind.MINUTES, Kind.BPM):
+            while line.mark(index, "/") or line.kind(index) in (Kind.PER, Kind.FILLER, Kind.FOR):
                 index += 1
+            pace *= 60 if line.kind(index) is Kind.SECONDS else 1
+            index += line.kind(index) in (Kind.SECONDS, Kind.MINUTES, Kind.BPM)
         elif token.kind is Kind.NUMBER and after in (Kind.MINUTES, Kind.SECONDS) and number is None:
             lasts = (lasts or 0) + token.number * (60 if after is Kind.MINUTES else 1)
             index += 2
         elif token.kind is Kind.NUMBER and after is Kind.BPM:
             pace = token.number
             index += 2
+        elif line.kinds(index, (Kind.NUMBER,), (Kind.FILLER, Kind.PER), (Kind.SECONDS,)):
+            pace = 60 * token.number
+            index += 3
         elif token.kind is Kind.NUMBER and number is None:
             number = line.whole(index, "strokes", 600)
             index += 1

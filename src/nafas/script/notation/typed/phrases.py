@@ -1,7 +1,7 @@
 """One round as typed: a row of numbers, a family by name, or phases in words; written as breath notation."""
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from nafas.script.model.exact import decimal_text
@@ -10,7 +10,9 @@ from nafas.script.notation.typed.clauses import Clauses, Line, whole_counts
 from nafas.script.notation.typed.lexer import Typed
 from nafas.script.notation.typed.vocabulary import Kind
 
-_FAMILIES = {"box": 4, "equal": 2, "triangle": 3}
+_FAMILIES = {"box": 4, "equal": 2, "coherent": 2, "triangle": 3}
+_USUAL = {"box": 4, "equal": 4, "coherent": 5, "triangle": 4}
+"""Counts of each phase where none are said (common practice, no source)."""
 _EARLY = (Kind.SIDE, Kind.ROUTE, Kind.SOUND)
 """What may be said before its phase: left in 4, nose in 4, sigh out 6."""
 _CHAIN = ("-", "/", ":", ".", ",")
@@ -66,11 +68,17 @@ def read_round(line: Line, clauses: Clauses) -> str:
     Raises:
         NotationError: it is none, or says what is not understood.
     """
+    if not line.tokens and clauses.a_minute is not None:
+        clauses.assumed = "in and out alike, 4 counts each"
+        return "4-4"
     if not line.tokens:
         raise line.fail(None, "no breath is written", "write for example 4-2-8")
     numbers = chain_of(line)
+    families = [token for token in line.tokens if token.kind is Kind.FAMILY]
+    if numbers is None and len(families) == 1 and len([t for t in line.tokens if t.kind is Kind.NUMBER]) < 2:
+        line.tokens = [families[0], *(token for token in line.tokens if token is not families[0])]  # "4 count box"
     if numbers is None and line.kind(0) is Kind.FAMILY:
-        numbers = _family(line)
+        numbers = _family(line, clauses)
     if numbers is None and line.kind(len(line.tokens) - 1) is Kind.FAMILY:
         numbers = chain_of(Line(line.text, line.tokens[:-1]))
         if numbers is not None and len(numbers) != _FAMILIES[line.tokens[-1].value]:
@@ -92,13 +100,15 @@ def read_round(line: Line, clauses: Clauses) -> str:
     return ", ".join(written)
 
 
-def _family(line: Line) -> list[Typed]:
+def _family(line: Line, clauses: Clauses) -> list[Typed]:
     family = line.tokens[0]
     rest = [t for t in line.tokens[1:] if t.kind not in (Kind.FILLER, Kind.COUNTS, Kind.ROUNDS, Kind.SECONDS, Kind.FOR)]
     rest = [t for t in rest if not t.is_mark(":", ",", "-", "=")]
     size = _FAMILIES[family.value]
     if not rest:
-        raise line.fail(None, f"how many counts is missing after {family.value}", f"write for example {family.value} 4")
+        usual = _USUAL[family.value]
+        clauses.assumed = f"{line.text[family.begin : family.end]}: {usual} counts each, as usual"
+        return [replace(family, kind=Kind.NUMBER, value=str(usual), number=Fraction(usual))] * size
     if any(token.kind is not Kind.NUMBER for token in rest):
         odd = next(token for token in rest if token.kind is not Kind.NUMBER)
         raise line.fail(odd, "this is not understood", f"write for example {family.value} 4 x6")
@@ -168,10 +178,21 @@ def _phases(line: Line) -> list[Typing]:
             _put(line, phase, token, index)
     if ahead:
         raise line.fail(ahead[0], "this belongs to no phase", "write in, hold or out next to it")
+    _side_of_all(tokens, phases)
     for phase in phases:
         if phase.length is None and not phase.parts:
             raise line.fail(phase.token, "how many counts is missing", f"write for example {phase.kind} 4")
     return phases
+
+
+def _side_of_all(tokens: list[Typed], phases: list[Typing]) -> None:
+    """A side that is said once, after everything else, is that of the whole breath."""
+    said = [token for token in tokens if token.kind not in (Kind.FILLER, Kind.MARK)]
+    sides = [token for token in said if token.kind is Kind.SIDE]
+    comma = any(token.is_mark(",") for token in tokens[-3:])
+    if comma and len(sides) == 1 and said[-1] is sides[0]:
+        for phase in phases:
+            phase.side = sides[0].value if phase.kind in ("in", "out") else phase.side
 
 
 def _no_round(line: Line) -> NotationError:
