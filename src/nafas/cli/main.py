@@ -201,6 +201,8 @@ def _read(text: str) -> "Reading":
         offer = f'; perhaps "{line.offers[0]}" is meant' if line.offers else ""
         raise InputError(line.fault.place, line.fault.problem, line.fault.remedy + offer)
     first, *rest = line.ways
+    if first.unused:
+        print(f"{text!r}: not used: {first.unused}", file=sys.stderr)
     if first.note:
         others = "".join(f'; "{reading.notation}": {reading.note}' for reading in rest)
         print(f"{text!r}: {first.note}{others}", file=sys.stderr)

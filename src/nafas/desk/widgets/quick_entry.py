@@ -68,7 +68,7 @@ class QuickEntry(QWidget):
         said = " \N{MIDDLE DOT} ".join(shown[0].words)
         words = f"Says {said}" if said else ""
         about = ", ".join(each.summary for each in shown)
-        return Offered(reading.notation, about, words, reading.note, shown, reading)
+        return Offered(reading.notation, about, words, reading.note, shown, reading, reading.unused)
 
     def _list(self) -> ReadingList:
         if self.list is None:

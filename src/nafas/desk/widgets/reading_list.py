@@ -28,6 +28,7 @@ class Offered:
         note: what was assumed.
         previews: of its blocks, to be drawn.
         value: what taking it gives.
+        unused: what was typed that it does not use.
     """
 
     title: str
@@ -36,6 +37,7 @@ class Offered:
     note: str = ""
     previews: tuple[Preview, ...] = ()
     value: Any = None
+    unused: str = ""
 
 
 class ReadingRow(QWidget):
@@ -47,7 +49,8 @@ class ReadingRow(QWidget):
         super().__init__()
         self.offered = offered
         self.marked = False
-        self.setAccessibleName(f"{offered.title}, {offered.about}. {offered.words}")
+        unused = f"not used: {offered.unused}. " if offered.unused else ""
+        self.setAccessibleName(f"{offered.title}, {offered.about}. {unused}{offered.words}")
         self.setFixedHeight(ROW)
 
     def sizeHint(self) -> QSize:
@@ -74,7 +77,10 @@ class ReadingRow(QWidget):
         painter.setPen(colours.muted)
         painter.drawText(QRectF(left, 6, width, 24), _RIGHT, shown.about)
         note = f"{shown.note}. " if shown.note else ""
-        self._line(painter, small, colours.muted, QRectF(left, 30, width, 22), note + shown.words)
+        unused = f"Not used: {shown.unused}   " if shown.unused else ""
+        taken = min(width, QFontMetricsF(small).horizontalAdvance(unused))
+        self._line(painter, small, colours.warning, QRectF(left, 30, taken, 22), unused)
+        self._line(painter, small, colours.muted, QRectF(left + taken, 30, width - taken, 22), note + shown.words)
 
     @staticmethod
     def _line(painter: QPainter, used: Any, colour: Any, box: QRectF, text: str) -> None:

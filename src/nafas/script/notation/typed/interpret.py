@@ -37,10 +37,12 @@ class Reading:
         blocks: what it becomes, one or several, each with an id of its own.
         notation: the same in breath notation, one line for each block.
         note: what was assumed, in words; "" where nothing was.
+        unused: what the line says that is not in the blocks, in quotes; "" where all of it is.
     """
 
     blocks: tuple[Block, ...]
     note: str = ""
+    unused: str = ""
 
     @property
     def notation(self) -> str:
@@ -55,7 +57,7 @@ class Interpretation:
         readings: the likeliest first; () where it is not understood.
         fault: what is not understood, with its place; None where all of it is.
         offers: lines that could be meant, where not all of it is understood.
-        partial: readings of a part of the line, each with what it does not use in its note.
+        partial: readings of a part of the line, each with what it does not use.
     """
 
     readings: tuple[Reading, ...]
@@ -84,12 +86,8 @@ def interpret(text: str, count_length: Fraction = _USUAL) -> Interpretation:
         if len(text) > LONGEST:
             return Interpretation((), fault)
         partial = as_far(plain(text), lambda line: _typed(line, count_length))
-        readings = () if partial is None else tuple(_noted(reading, partial.unused) for reading in partial.readings)
+        readings = () if partial is None else tuple(replace(r, unused=partial.unused) for r in partial.readings)
         return Interpretation((), fault, _checked(offers(text), count_length), readings)
-
-
-def _noted(reading: Reading, unused: str) -> Reading:
-    return replace(reading, note="; ".join(filter(None, (f"not used: {unused}", reading.note))))
 
 
 def _readings(text: str, count_length: Fraction) -> tuple[Reading, ...]:
