@@ -73,8 +73,8 @@ class Masthead(QWidget):
             "Render…", self.render_asked, kind="primary", tip="Render the master and prove it (Ctrl+R)"
         )
         grid.addLayout(across(self.place, self.play_button, self.render_button, spacing=8), 0, 3)
-        grid.setColumnStretch(1, 4)
-        grid.setColumnStretch(2, 6)  # a line of some 50 letters at 1,280 px
+        grid.setColumnStretch(1, 5)
+        grid.setColumnStretch(2, 4)
         self._full_title = self._full_about = ""
 
     def show_open(self, waiting: Mapping[str, tuple[int, str]]) -> None:
