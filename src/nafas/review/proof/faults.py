@@ -118,6 +118,11 @@ def _loudness(proof: Proof, levels: Levels, expected: Measured) -> Iterator[Faul
             FaultKind.PEAK,
             f"its true peak is {proof.measured.true_peak:.2f} dBTP, the ceiling {proof.ceiling:g}",
         )
+    cut = expected.true_peak - proof.measured.true_peak + min(0.0, levels.gain)
+    if math.isfinite(cut) and cut > proof.tolerance.cut:
+        yield Fault(
+            FaultKind.CLIPPED, f"its peaks are {cut:.1f} dB lower than they were made: it was clipped or limited"
+        )
 
 
 def _at(match: CueMatch) -> str:

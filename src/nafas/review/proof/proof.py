@@ -31,6 +31,7 @@ class FaultKind(StrEnum):
     GAIN = "gain"
     LOUDNESS = "loudness"
     PEAK = "peak"
+    CLIPPED = "clipped"
 
 
 @dataclass(frozen=True)
