@@ -36,7 +36,9 @@ def proof_lines(proof: Proof) -> list[str]:
         found_ = f"{' and '.join(heard)} found in the decoded file"
         if proof.worst is not None and proof.mean is not None:
             found_ += f", beat error worst {proof.worst:.2f}, mean {proof.mean:.2f} samples"
-    return [f"proof of {proof.path.name} {verdict}: {found_}", *_capped([f"  {fault}" for fault in proof.faults])]
+    faults = _capped([f"  {fault}" for fault in proof.faults])
+    remedy = [f"  to do: {proof.remedy}"] if proof.remedy else []
+    return [f"proof of {proof.path.name} {verdict}: {found_}", *faults, *remedy]
 
 
 def fit_lines(cast: Cast) -> list[str]:

@@ -36,6 +36,7 @@ def body(proof: Proof, drawn: str) -> str:
         for match in proof.matches
     )
     faults = "".join(f'<p class="fault">{escape(str(fault))}</p>' for fault in proof.faults)
+    faults += f"<p>To do: {escape(proof.remedy)}.</p>" if proof.remedy else ""
     return (
         f"<h1>{escape(proof.title or proof.path.name)}</h1><p><b>{verdict}.</b></p>{faults}"
         f'<p class="muted">{escape(facts)}</p>{drawn}'

@@ -34,6 +34,24 @@ class FaultKind(StrEnum):
     CLIPPED = "clipped"
 
 
+_OTHER_FILE = "name the session that this recording is of, as it was when it was rendered"
+_CUT = "encode the whole master again, and let no program cut, join or move it"
+_LEVELS = "encode the master again without any processing; where the format itself loses it, at a higher bit rate"
+_AGAIN = "render it again, and compare it with the session"
+REMEDIES = {
+    FaultKind.FOREIGN: _OTHER_FILE,
+    FaultKind.LENGTH: _CUT,
+    FaultKind.SHIFT: _CUT,
+    FaultKind.CHANNELS: "render it with the channels that the session asks for",
+    FaultKind.SWAPPED: "take the master as it is: left, right, neither turned round",
+    FaultKind.GAIN: _LEVELS,
+    FaultKind.LOUDNESS: _LEVELS,
+    FaultKind.PEAK: _LEVELS,
+    FaultKind.CLIPPED: _LEVELS,
+}
+"""What to do about a fault; of any other kind `_AGAIN`."""
+
+
 @dataclass(frozen=True)
 class Fault:
     """Something wrong, said in whole words; `at` and `end` in seconds where it has a place."""
@@ -136,6 +154,11 @@ class Proof:
     def missing(self) -> tuple[CueMatch, ...]:
         """What was not found near its time."""
         return tuple(match for match in self.matches if match.found is None)
+
+    @property
+    def remedy(self) -> str:
+        """What to do about the gravest fault; "" where it holds."""
+        return REMEDIES.get(self.faults[0].kind, _AGAIN) if self.faults else ""
 
     @property
     def holds(self) -> bool:

@@ -59,7 +59,7 @@ def _ways(tokens: list[Typed], unknown: frozenset[int]) -> Iterator[frozenset[in
     for size in range(1, count):
         for begin in range(count - size + 1):
             run = range(begin, begin + size)
-            if not any(tokens[n].kind in _FIXED for n in run):
+            if not any(_stays(tokens[n]) for n in run):
                 yield unknown.union(run)
         if size == 1:
             for kind in {token.kind: None for token in tokens if token.kind not in (*_FIXED, Kind.MARK, Kind.SIDE)}:
@@ -68,6 +68,11 @@ def _ways(tokens: list[Typed], unknown: frozenset[int]) -> Iterator[frozenset[in
     for clause in (range(commas[0]), range(commas[-1], count)) if commas else ():
         if not any(tokens[n].kind in _BREATH for n in clause):
             yield unknown.union(clause)
+
+
+def _stays(token: Typed) -> bool:
+    """Whether a token is never left out by itself: what a breath is made of, and marks that ask for more."""
+    return token.kind in _FIXED or token.is_mark("-", "/", ":", "=", "x", ">")
 
 
 def _joins_numbers(tokens: list[Typed], left_out: frozenset[int]) -> bool:
