@@ -1,11 +1,13 @@
 """The library: everything that ships is sound and carries its cautions; one's own is kept, renamed, given and taken."""
 
 import json
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
 
 from nafas.errors import InputError
+from nafas.library.named import named
 from nafas.library.own import (
     LibraryEntry,
     keep,
@@ -139,3 +141,24 @@ def test_every_line_of_every_entry_fits_with_the_voice_it_opens_with():
         cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator)
         misfits[kept.entry.name] = [str(misfit) for misfit in cast.misfits if "before the session" not in str(misfit)]
     assert {name: found for name, found in misfits.items() if found} == {}
+
+
+@pytest.mark.parametrize(
+    ("typed", "name", "rounds"),
+    [
+        ("alternate nostrils, 6 rounds", "Alternate sides", 6),
+        ("alternat sides 3 minutes", "Alternate sides", 8),  # of 21.6 s
+        ("pursed lip breathing 2 min", "Pursed lips", 13),
+        ("humming breath", "Humming exhale", 6),
+        ("slower and slower for 3 min", "Slower and slower", 10),  # it changes from round to round: as it is
+        ("one", None, 0),
+        ("in 4", None, 0),
+        ("hello", None, 0),
+        ("4-6 x900", None, 0),
+        ("", None, 0),
+    ],
+)
+def test_a_line_names_a_pattern(typed, name, rounds):
+    found = named(typed, [kept.entry for kept in shipped()], Fraction(1))
+    assert [entry.name for entry in found[:1]] == ([] if name is None else [name])
+    assert name is None or found[0].block.rounds == rounds

@@ -193,9 +193,18 @@ def _new(options: argparse.Namespace) -> int:
 def _read(text: str) -> "Reading":
     """A typed line as it is likeliest meant; what was assumed is reported. Raises InputError with a line that could be
     meant."""
-    from nafas.script.notation.typed.interpret import interpret
+    from fractions import Fraction
+
+    from nafas.library.named import named
+    from nafas.library.own import own, shipped
+    from nafas.script.notation.typed.interpret import Reading, interpret
 
     line = interpret(text)
+    if not line.readings:
+        entries = named(text, (kept.entry for kept in (*own()[0], *shipped())), Fraction(1))
+        if entries and (block := entries[0].block) is not None:
+            print(f"{text!r}: {entries[0].name}, of the library", file=sys.stderr)
+            return Reading((block,))
     if not line.ways:
         assert line.fault is not None
         offer = f'; perhaps "{line.offers[0]}" is meant' if line.offers else ""

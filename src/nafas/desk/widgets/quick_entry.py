@@ -1,6 +1,7 @@
 """One line to type a breath into, in whatever words: what it is read as is shown while one types."""
 
 from collections.abc import Callable
+from fractions import Fraction
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
@@ -10,6 +11,7 @@ from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label
 from nafas.desk.widgets.reading_list import Offered, ReadingList
 from nafas.library.entry import LibraryEntry
+from nafas.library.named import named
 from nafas.library.own import own, shipped
 from nafas.script import Session
 from nafas.script.notation.typed.interpret import Interpretation, Reading, interpret
@@ -56,7 +58,7 @@ class QuickEntry(QWidget):
         """What the line may become, the likeliest first: all of it as read, a name, a part of it, other lines."""
         self._read_as = interpret(text, self.session().count_length) if text.strip() else Interpretation(())
         rows = [row for row in map(self._row, self._read_as.ways) if row is not None]
-        names = [Offered(e.name, "library", e.about, value=e) for e in _named(text)]
+        names = [Offered(e.name, "library", e.about, value=e) for e in _named(text, self.session().count_length)]
         offers = [Offered(offer, "Tab", "Is this meant? Tab writes it.", value=offer) for offer in self._read_as.offers]
         return [*rows, *names] if self._read_as.readings else [*names, *rows, *offers]
 
@@ -134,11 +136,14 @@ class QuickEntry(QWidget):
         self.fault.setVisible(bool(message))
 
 
-def _named(text: str) -> list[LibraryEntry]:
-    """Patterns of the library whose name has these words in it."""
+def _named(text: str, count_length: Fraction) -> list[LibraryEntry]:
+    """Patterns of the library whose name begins with these words or has them in it, or which the line names."""
     wanted = text.strip().casefold()
     if sum(letter.isalpha() for letter in wanted) < _LEAST_LETTERS:
         return []
     every = [kept.entry for kept in (*own()[0], *shipped()) if kept.entry.block is not None]
-    named = [entry for entry in every if wanted in entry.name.casefold()]
-    return sorted(named, key=lambda entry: not entry.name.casefold().startswith(wanted))[:_MOST_NAMES]
+    begun = [entry for entry in every if wanted in entry.name.casefold()]
+    begun.sort(key=lambda entry: not entry.name.casefold().startswith(wanted))
+    names = {entry.name for entry in begun}
+    said = [entry for entry in named(text, every, count_length) if entry.name not in names]
+    return [*begun, *said][:_MOST_NAMES]
