@@ -72,6 +72,8 @@ def plant(room: str, number: int, seed: int) -> list[tuple[str, bool]]:
             path = draw.choice(files)
             text = path.read_text(encoding="utf-8")
             tree = ast.parse(text)
+            if not list(faults(tree)):
+                continue
             line, what, node, field, value = draw.choice(list(faults(tree)))
             setattr(node, field, value)
             target = copy / path.relative_to(ROOT / "src")

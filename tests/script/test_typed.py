@@ -62,6 +62,7 @@ def test_what_is_written_in_seconds_lasts_so_many_whatever_the_session_s_count()
         ("in 5 out 7 eight times, a bit slower every time", "5-7 x8", "“bit slower every time”"),
         ("4-4-4-4 with music", "4-4-4-4 x1", "“music”"),
         ("begin with 3-3 and work up to 6-6", "3-3 x1 step 1 to 6", "“begin”, “work”"),
+        ("in 4, out 6, 5-5 wobbly", None, ""),  # what has two numbers may be a breath
         ("4-6 for 5", None, ""),  # never 4-6-5
         ("in 4, wobble 4, out 6", None, ""),  # a phase may be meant: never another breath
         ("hello there", None, ""),
@@ -106,7 +107,7 @@ TYPED = st.lists(WORDS | st.integers(0, 70).map(str) | st.floats(0, 20).map(lamb
 def test_whatever_is_typed_is_read_or_refused_and_never_a_fault_of_ours(typed):
     found = interpret(typed)
     assert bool(found.readings) != (found.fault is not None)
-    for reading in found.readings:
+    for reading in found.ways:
         for block, line in zip(reading.blocks, reading.notation.split("\n")):
             assert block_notation(read_block(line)) == line
             if isinstance(block, BreathSet):  # what is read can be breathed: in and out in every step

@@ -38,7 +38,7 @@ class QuickEntry(QWidget):
         self.session = session
         self.line = QLineEdit()
         self.line.setAccessibleName("Quick entry: type a breath")
-        self.line.setPlaceholderText("Type a breath: 4-7-8 x4, or in 4 out 6 for 5 min")
+        self.line.setPlaceholderText("Type a breath: box for 5 min")
         self.line.setMinimumWidth(120)
         self.line.returnPressed.connect(self._enter)
         self.line.textEdited.connect(self._read)

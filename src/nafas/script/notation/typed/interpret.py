@@ -211,12 +211,11 @@ def _is_whole(text: str, tokens: list[Typed]) -> bool:
     if kinds:
         return "in" in kinds and "out" in kinds
     try:
-        take_clauses(line)
+        clauses = take_clauses(line)
     except NotationError:
         return False
-    return chain_of(line) is not None or (
-        line.kind(0) is Kind.FAMILY and any(t.kind is Kind.NUMBER for t in line.tokens)
-    )
+    counted = clauses.lasts or clauses.rounds or any(token.kind is Kind.NUMBER for token in line.tokens)
+    return chain_of(line) is not None or (line.kind(0) is Kind.FAMILY and bool(counted))
 
 
 def _begins_whole(text: str, before: list[Typed], tokens: list[Typed]) -> bool:

@@ -1,7 +1,7 @@
 """A line of which a part is understood: the fewest words are left out so that the rest reads, and they are reported.
 
-Numbers, phases and the names of breaths are never left out, but for a first or last clause that says none of the
-last two. So a reading may say less than the line, never another breath.
+Numbers, phases and the names of breaths are never left out, but for a first or last clause with one number at most
+and none of the others. So a reading may say less than the line, never another breath.
 """
 
 from collections.abc import Callable, Iterator
@@ -66,7 +66,8 @@ def _ways(tokens: list[Typed], unknown: frozenset[int]) -> Iterator[frozenset[in
                 yield unknown.union(n for n, token in enumerate(tokens) if token.kind is kind)
     commas = [n for n, token in enumerate(tokens) if token.is_mark(",", ";")]
     for clause in (range(commas[0]), range(commas[-1], count)) if commas else ():
-        if not any(tokens[n].kind in _BREATH for n in clause):
+        numbers = sum(tokens[n].kind is Kind.NUMBER for n in clause)
+        if numbers < 2 and not any(tokens[n].kind in _BREATH for n in clause):
             yield unknown.union(clause)
 
 

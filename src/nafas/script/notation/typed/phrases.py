@@ -68,7 +68,7 @@ def read_round(line: Line, clauses: Clauses) -> str:
     Raises:
         NotationError: it is none, or says what is not understood.
     """
-    if not line.tokens and clauses.a_minute is not None:
+    if clauses.a_minute is not None and all(token.kind is Kind.FILLER for token in line.tokens):
         clauses.assumed = "in and out alike, 4 counts each"
         return "4-4"
     if not line.tokens:
