@@ -80,7 +80,7 @@ def typed(window: MainWindow, folder: Path) -> None:
     window.show_view("score")
     entry = window.masthead.entry
     entry.line.setFocus()
-    QTest.keyClicks(entry.line, "square for about three minutes, slower each time")
+    QTest.keyClicks(entry.line, "box for three minutes, slower")
     take(window, folder, "typed")
     entry.line.clear()
     entry.list.show_rows([])

@@ -62,7 +62,6 @@ def test_what_is_written_in_seconds_lasts_so_many_whatever_the_session_s_count()
         ("in 5 out 7 eight times, a bit slower every time", "5-7 x8", "“bit slower every time”"),
         ("4-4-4-4 with music", "4-4-4-4 x1", "“music”"),
         ("begin with 3-3 and work up to 6-6", "3-3 x1 step 1 to 6", "“begin”, “work”"),
-        ("in 4, out 6, 5-5 wobbly", None, ""),  # what has two numbers may be a breath
         ("4-6 for 5", None, ""),  # never 4-6-5
         ("in 4, wobble 4, out 6", None, ""),  # a phase may be meant: never another breath
         ("hello there", None, ""),
