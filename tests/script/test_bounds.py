@@ -11,6 +11,7 @@ from nafas.script import Rest, Session, Talk
 from nafas.script.model.exact import decimal_text, parse_seconds
 from nafas.script.model.marks import Mark
 from nafas.script.model.session import MAX_BLOCKS
+from nafas.script.model.targets import TARGETS
 
 SET = {"id": "a", "pattern": "4-6", "rounds": 1}
 
@@ -106,3 +107,13 @@ def test_a_float_means_the_decimal_it_is_written_as(number, whole):
 def test_what_is_no_length_says_what_to_write(text):
     with pytest.raises(ValueError, match="write"):
         parse_seconds(text)
+
+
+def test_targets_are_those_of_the_services():
+    """Broadcast: EBU R 128. The others: common practice, no source; mono 3 dB less, as ITU-R BS.1770 adds channels."""
+    assert {(target.key, target.loudness, target.mono) for target in TARGETS} == {
+        ("spoken", -16.0, False),
+        ("spoken-mono", -19.0, True),
+        ("streaming", -14.0, False),
+        ("broadcast", -23.0, False),
+    }
