@@ -51,6 +51,6 @@ class PageWriting(QObject):
     def _read(self, text: str) -> None:
         word = self._editor.target
         if isinstance(word, Word) and word.target == "new" and any(letter.isdigit() for letter in text):
-            readings = interpret(text).readings
+            readings = interpret(text, whole=True).readings
             if readings:
                 self.said.emit(f"That reads as a breath: {readings[0].notation}. Ctrl+Enter makes it a set")

@@ -71,19 +71,20 @@ class Interpretation:
         return self.readings or self.partial
 
 
-def interpret(text: str, count_length: Fraction = _USUAL) -> Interpretation:
+def interpret(text: str, count_length: Fraction = _USUAL, whole: bool = False) -> Interpretation:
     """Read a typed line.
 
     Args:
         text: one line, in words of any of six languages, in breath notation, or both.
         count_length: seconds a count where the line says none, for lengths in minutes.
+        whole: look for readings of all of the line only, which is quick: no part of it, and no other lines.
     """
     try:
         if len(text) > LONGEST:
             raise NotationError(text, 0, f"{len(text):,} characters are no line of notation", "write a shorter one")
         return Interpretation(_readings(text, count_length))
     except NotationError as fault:
-        if len(text) > LONGEST:
+        if whole or len(text) > LONGEST:
             return Interpretation((), fault)
         partial = as_far(plain(text), lambda line: _typed(line, count_length))
         readings = () if partial is None else tuple(replace(r, unused=partial.unused) for r in partial.readings)
