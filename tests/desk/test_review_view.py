@@ -10,13 +10,12 @@ from helpers import ready
 from PySide6.QtCore import Qt
 
 from nafas.desk.review import audit_dialog
-from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.judge import judge_sets
-from nafas.review.audit.performed import performed
 from nafas.review.audit.talk import Sentence
 from nafas.review.audit.vocabulary import of_language
 from nafas.review.checks.finding import Finding
 from nafas.script import Rest, Session, Talk, load_session, read_block
+from nafas.script.performed import CountedWord, performed
 from nafas.script.words.cautions import CAUTIONS
 from nafas.tasks.audit import AuditResult
 
@@ -128,7 +127,7 @@ def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder,
     dialog.review(folder / "hum.wav")
     qtbot.waitUntil(lambda: dialog.audit is not None and not dialog.running, timeout=60_000)
     assert "no counting" in dialog.outcome.text() and not dialog.picture.isVisible()
-    words = [HeardWord(text, number, CUES.get(text), at, at + 0.3, at, 0.9, 0.5) for at, text, number in SAID]
+    words = [CountedWord(text, number, CUES.get(text), at, at + 0.3, at, 0.9, 0.5) for at, text, number in SAID]
     made = replace(
         dialog.audit,
         talk=(Sentence(0.2, 0.9, "Sit where you like."),),

@@ -19,10 +19,9 @@ from nafas.review.audit.audit import _against, audit
 from nafas.review.audit.damage import damage_in
 from nafas.review.audit.decoder import Ear
 from nafas.review.audit.draft import drafted
-from nafas.review.audit.heard import HeardWord, without_talk
+from nafas.review.audit.heard import without_talk
 from nafas.review.audit.infer import infer
 from nafas.review.audit.judge import judge_sets
-from nafas.review.audit.performed import performed
 from nafas.review.audit.promised import broken_promises
 from nafas.review.audit.second_hearing import meant
 from nafas.review.audit.speakers import speaker_findings
@@ -31,6 +30,7 @@ from nafas.review.audit.vocabulary import of_language, of_timeline
 from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.model.phase import PhaseKind
+from nafas.script.performed import CountedWord, performed
 from nafas.tasks.audit import AuditRequest, run
 from nafas.tasks.exit_codes import ExitCode
 from nafas.timing import compile_session, paced
@@ -47,7 +47,7 @@ ROUND = ("inhale", "two", "three", "four", "exhale", "two", "three", "four", "fi
 
 def heard(text, at, room=0.4):
     number = 0 if text in CUES else NUMBERS.get(text, 1)
-    return HeardWord(text, number, CUES.get(text), at, at + 0.35, at, 0.9, room)
+    return CountedWord(text, number, CUES.get(text), at, at + 0.35, at, 0.9, room)
 
 
 def counted(*rounds, count=1.0, begin=0.0):

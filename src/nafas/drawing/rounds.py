@@ -10,7 +10,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from nafas.drawing.theme import Theme, font
 from nafas.plain_text import pluralize
-from nafas.review.audit.performed import PerformedPhase, PerformedSet
+from nafas.script.performed import PerformedPhase, PerformedSet
 from nafas.timing.clock import clock
 
 _LEFT, _CURVE, _ROW, _HEAD = 74, 132, 34, 30

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from nafas.drawing.rounds import RoundsDrawing
 from nafas.drawing.theme import theme
-from nafas.review.audit.performed import PerformedSet
+from nafas.script.performed import PerformedSet
 
 
 class RoundsPicture(QWidget):

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.vocabulary import plain
+from nafas.script.performed import CountedWord
 from nafas.timing.timeline import EventKind, Moment, Timeline
 
 _SPOKEN = (EventKind.COUNT, EventKind.CUE, EventKind.STROKE)
@@ -22,14 +22,14 @@ class Pair:
     """A moment of the session and the word heard for it; one of the two is None where there is none."""
 
     moment: Moment | None
-    word: HeardWord | None
+    word: CountedWord | None
 
     @property
     def same(self) -> bool:
         return self.moment is not None and self.word is not None and plain(self.moment.text) == self.word.text
 
 
-def align(timeline: Timeline, words: Sequence[HeardWord], texts: Collection[str], offset: float = 0.0) -> list[Pair]:
+def align(timeline: Timeline, words: Sequence[CountedWord], texts: Collection[str], offset: float = 0.0) -> list[Pair]:
     """The cheapest way to lay what was heard on what was to be said (S. Needleman and C. Wunsch, J. Mol. Biol. 48
     (1970) 443-453), in order of time.
 

@@ -16,9 +16,7 @@ from nafas.review.audit.against import Pair, align
 from nafas.review.audit.damage import damage_in
 from nafas.review.audit.decoder import Ear, tuned
 from nafas.review.audit.draft import drafted
-from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.judge import AuditFinding, judge_sets
-from nafas.review.audit.performed import PerformedSet, performed
 from nafas.review.audit.promised import broken_promises
 from nafas.review.audit.recogniser import hear
 from nafas.review.audit.second_hearing import Judge, heard_twice, meant
@@ -26,6 +24,7 @@ from nafas.review.audit.speakers import speaker_findings
 from nafas.review.audit.talk import Sentence, pace_findings, talk_in
 from nafas.review.audit.vocabulary import Vocabulary, of_language, of_timeline
 from nafas.review.checks.finding import Severity
+from nafas.script.performed import CountedWord, PerformedSet, performed
 from nafas.sound.files.recording import Recording
 from nafas.sound.meters.measure import Measured, measure
 from nafas.sound.stereo import Stereo
@@ -70,7 +69,7 @@ class Audit:
     seconds: float
     rate: int
     language: str
-    words: tuple[HeardWord, ...]
+    words: tuple[CountedWord, ...]
     sets: tuple[PerformedSet, ...]
     talk: tuple[Sentence, ...]
     transcribed: bool
@@ -110,7 +109,7 @@ class Audit:
 
     def labels(self) -> str:
         """The words and sentences as a label track: begin, end and text, tab-separated, a line each."""
-        said: list[HeardWord | Sentence] = [*self.words, *self.talk]
+        said: list[CountedWord | Sentence] = [*self.words, *self.talk]
         rows = sorted((each.start, each.end, each.text) for each in said)
         return "".join(f"{start:.6f}\t{end:.6f}\t{text or 'talk'}\n" for start, end, text in rows)
 
@@ -210,7 +209,7 @@ def _limits(source: Source, ear: Ear) -> list[str]:
     return limits
 
 
-def _held_against(timeline: Timeline, words: list[HeardWord], texts: Collection[str]) -> tuple[list[Pair], float]:
+def _held_against(timeline: Timeline, words: list[CountedWord], texts: Collection[str]) -> tuple[list[Pair], float]:
     """The words on the session's moments, and by how much the recording begins later."""
     offset, pairs = 0.0, align(timeline, words, texts)
     for _ in range(2):
@@ -250,7 +249,7 @@ def _against(pairs: list[Pair], offset: float) -> list[AuditFinding]:
     return [*findings, *(finding for _, finding in off_time)]
 
 
-def _levels(measured: Measured, words: list[HeardWord]) -> list[AuditFinding]:
+def _levels(measured: Measured, words: list[CountedWord]) -> list[AuditFinding]:
     findings: list[AuditFinding] = []
     if measured.true_peak > 0:
         text = f"Its true peak is {measured.true_peak:.1f} dBTP: over full scale, it distorts in players."
@@ -268,7 +267,7 @@ def _floor(measured: Measured) -> float:
     return -0.691 + 10 * math.log10(quiet) if quiet > 0 else -math.inf
 
 
-def _over_rest(measured: Measured, words: list[HeardWord]) -> float:
+def _over_rest(measured: Measured, words: list[CountedWord]) -> float:
     """LU of the words over what lies between words of a set."""
     fine = measured.fine
     said = [fine[int(word.start / _STEP) : int(word.end / _STEP)] for word in words]

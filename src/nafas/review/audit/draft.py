@@ -6,13 +6,13 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 
-from nafas.review.audit.performed import PerformedSet
 from nafas.review.audit.talk import Sentence
 from nafas.script.expansion import set_seconds
 from nafas.script.model.blocks import Block, BreathSet, CountStyle, Rest, Talk
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import Counting, Phase, PhaseKind
 from nafas.script.model.session import Session
+from nafas.script.performed import PerformedSet
 from nafas.script.words.lexicon import CUE_KEYS, lexicon_of
 from nafas.script.words.wording import Wording
 from nafas.timing.clock import clock

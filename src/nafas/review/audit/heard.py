@@ -1,11 +1,11 @@
 """What is heard in a recording: cue words and numbers with their times, by something that does not know the plan."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
-from nafas.script.model.phase import PhaseKind
+from nafas.script.performed import CountedWord
 
 _FAR = 5.0
 """Seconds to the next word past which a lone number is no count."""
@@ -21,38 +21,14 @@ _EVEN, _LEAST = 0.22, 0.3
 """Of a count that a word may be early or late and still be even; how sure a word is that is not."""
 
 
-@dataclass(frozen=True)
-class HeardWord:
-    """A cue or a number.
-
-    Attributes:
-        text: one of the vocabulary's.
-        number: its number from 1; 0 for a cue.
-        kind: the phase a cue begins; None for a number.
-        start, end: seconds.
-        beat: seconds at which it is felt.
-        confidence: 0 to 1, by how evenly it comes among its like; 0 where that is not known yet.
-        room: seconds of no speech on the nearer side.
-    """
-
-    text: str
-    number: int
-    kind: PhaseKind | None
-    start: float
-    end: float
-    beat: float
-    confidence: float = 0.0
-    room: float = 0.0
-
-
-def without_talk(words: Sequence[HeardWord]) -> list[HeardWord]:
+def without_talk(words: Sequence[CountedWord]) -> list[CountedWord]:
     """The words that are counted or called, each with how sure that is.
 
     Talk is a stream: its words touch, and come as they please. What is counted stands by itself, in a row of its kind,
     at even distances; long cues may touch what comes next, but keep step. A row ends where a word that touches another
     out of step comes between, or after `_FAR` seconds.
     """
-    rows: list[list[HeardWord]] = [[]]
+    rows: list[list[CountedWord]] = [[]]
     for at, word in enumerate(words):
         last = rows[-1]
         long = word.end - word.start
@@ -67,7 +43,7 @@ def without_talk(words: Sequence[HeardWord]) -> list[HeardWord]:
     return [word for row in rows if len(row) >= _ROW for word in _judged(row)]
 
 
-def _in_step(words: Sequence[HeardWord], at: int) -> bool:
+def _in_step(words: Sequence[CountedWord], at: int) -> bool:
     """Whether a word follows and is followed at the pace of counting."""
     if not 0 < at < len(words) - 1:
         return False
@@ -75,7 +51,7 @@ def _in_step(words: Sequence[HeardWord], at: int) -> bool:
     return min(before, after) > _QUICKEST and abs(after - before) <= _STEP_APART * (before + after) / 2
 
 
-def _judged(row: list[HeardWord]) -> list[HeardWord]:
+def _judged(row: list[CountedWord]) -> list[CountedWord]:
     """The words of a row, surer the more evenly they come: how many of their two distances are whole counts."""
     steps = np.diff([word.beat for word in row])
     count = float(np.median(steps))

@@ -7,12 +7,12 @@ from pathlib import Path
 from nafas.errors import InputError
 from nafas.review.audit.audit import Audit
 from nafas.review.audit.draft import Draft, drafted
-from nafas.review.audit.performed import PerformedSet
 from nafas.script.edits.session_edits import change
 from nafas.script.expansion import set_seconds
 from nafas.script.model.assets import Asset
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.session import Session, Voice
+from nafas.script.performed import PerformedSet
 from nafas.timing.compile import compile_session, paced
 from nafas.voice.call_sheet import call_sheet
 from nafas.voice.segmentation.add_takes import add_takes

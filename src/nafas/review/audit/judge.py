@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from nafas.plain_text import pluralize
-from nafas.review.audit.performed import PerformedPhase, PerformedSet
 from nafas.review.checks.finding import Severity
+from nafas.script.performed import PerformedPhase, PerformedSet
 from nafas.timing.clock import clock
 
 _DRIFT = 0.04

@@ -5,7 +5,7 @@ from html import escape
 
 from nafas.plain_text import pluralize
 from nafas.review.audit.audit import Audit
-from nafas.review.audit.performed import PerformedSet
+from nafas.script.performed import PerformedSet
 from nafas.timing.clock import clock
 
 

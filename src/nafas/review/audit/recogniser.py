@@ -12,7 +12,8 @@ import numpy as np
 
 from nafas.parallel.shares import Tell, in_shares
 from nafas.review.audit.decoder import CORE, FRAME, HURRIED, QUIET, RATE, THOROUGH, Ear, Tuning, run, sound
-from nafas.review.audit.heard import HeardWord, without_talk
+from nafas.review.audit.heard import without_talk
+from nafas.script.performed import CountedWord
 from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.clip import Samples
 from nafas.voice.segmentation.source import Source
@@ -32,7 +33,7 @@ _TOUCHES, _SPLINTER = 0.03, 0.17
 
 def hear(
     source: Source, ear: Ear, tuning: Tuning, progress: Callable[[float], None] = lambda done: None
-) -> list[HeardWord]:
+) -> list[CountedWord]:
     """The cue words and numbers that are called and counted in a recording, each on its felt beat.
 
     Args:
@@ -46,9 +47,9 @@ def hear(
     windows = list(np.arange(0.0, source.seconds, CORE))
     parts = [windows[first : first + _PART] for first in range(0, len(windows), _PART)]
 
-    def part(begins: list[float], tell: Tell) -> list[HeardWord]:
+    def part(begins: list[float], tell: Tell) -> list[CountedWord]:
         decoder = ear.decoder(*HURRIED)
-        words_: list[HeardWord] = []
+        words_: list[CountedWord] = []
         for begin in begins:
             words_ += _window(decoder, ear, source, float(begin), tuning)
             tell(round(CORE * RATE))
@@ -60,7 +61,7 @@ def hear(
     return [_on_its_beat(source, word) for word in without_talk(_with_room(words))]
 
 
-def _with_holes_heard(source: Source, ear: Ear, words: list[HeardWord], tuning: Tuning) -> list[HeardWord]:
+def _with_holes_heard(source: Source, ear: Ear, words: list[CountedWord], tuning: Tuning) -> list[CountedWord]:
     """The words, and those of holes in counting, heard again with more of a search: one hurried past gives up a whole
     stretch now and then."""
     counted = without_talk(_with_room(words))
@@ -79,13 +80,13 @@ def _with_holes_heard(source: Source, ear: Ear, words: list[HeardWord], tuning: 
     return sorted(kept, key=lambda word: word.start)
 
 
-def _on_its_beat(source: Source, word: HeardWord) -> HeardWord:
+def _on_its_beat(source: Source, word: CountedWord) -> CountedWord:
     begin = max(0.0, word.start - _BEFORE)
     samples = source.read(round(begin * source.rate), round((word.end - begin) * source.rate))
     return replace(word, beat=begin + find_beat(samples, source.rate).seconds)
 
 
-def _window(decoder: Any, ear: Ear, source: Source, begin: float, tuning: Tuning) -> list[HeardWord]:
+def _window(decoder: Any, ear: Ear, source: Source, begin: float, tuning: Tuning) -> list[CountedWord]:
     first = max(0.0, begin - _OVER)
     samples = sound(source, first, begin + CORE + _OVER)
     if not len(samples) or float(np.sqrt(np.mean(samples**2))) < QUIET:
@@ -101,10 +102,10 @@ def _window(decoder: Any, ear: Ear, source: Source, begin: float, tuning: Tuning
     return [word for word in words if begin <= (word.start + word.end) / 2 < begin + CORE]
 
 
-def _decoded(decoder: Any, ear: Ear, samples: Samples, first: float, tuning: Tuning) -> list[HeardWord]:
+def _decoded(decoder: Any, ear: Ear, samples: Samples, first: float, tuning: Tuning) -> list[CountedWord]:
     """Words of a stretch; `room` is not known yet."""
     run(decoder, samples, tuning)
-    decoded: list[HeardWord] = []
+    decoded: list[CountedWord] = []
     words = ear.vocabulary
     for segment in decoder.seg() or ():
         text = ear.texts.get(segment.word.split("(")[0])
@@ -113,7 +114,7 @@ def _decoded(decoder: Any, ear: Ear, samples: Samples, first: float, tuning: Tun
         start, end = first + segment.start_frame * FRAME, first + (segment.end_frame + 1) * FRAME
         begin, stop = _loud(samples[round((start - first) * RATE) : round((end - first) * RATE)])
         start, end = start + begin, start + stop
-        decoded.append(HeardWord(text, words.values.get(text, 0), words.kinds.get(text), start, end, start))
+        decoded.append(CountedWord(text, words.values.get(text, 0), words.kinds.get(text), start, end, start))
     return decoded
 
 
@@ -128,9 +129,9 @@ def _loud(samples: Samples) -> tuple[float, float]:
     return max(0, heard[0] - 1) * _FINE / RATE, min(len(rows), heard[-1] + 3) * _FINE / RATE
 
 
-def _whole(words: Sequence[HeardWord]) -> list[HeardWord]:
+def _whole(words: Sequence[CountedWord]) -> list[CountedWord]:
     """The words, a splinter at the end or beginning of one taken into it: "six" with a drawn hiss is "six, two"."""
-    joined: list[HeardWord] = []
+    joined: list[CountedWord] = []
     for word in words:
         last = joined[-1] if joined else None
         touches = last is not None and word.start - last.end < _TOUCHES
@@ -142,7 +143,7 @@ def _whole(words: Sequence[HeardWord]) -> list[HeardWord]:
     return joined
 
 
-def _with_room(words: Sequence[HeardWord]) -> list[HeardWord]:
+def _with_room(words: Sequence[CountedWord]) -> list[CountedWord]:
     """The words with the room to their nearer neighbour."""
     kept = _whole(words)
     measured = []

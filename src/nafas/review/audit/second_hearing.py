@@ -12,9 +12,8 @@ from difflib import SequenceMatcher
 import numpy as np
 
 from nafas.review.audit.decoder import THOROUGH, Ear, Tuning, run, sound
-from nafas.review.audit.heard import HeardWord
-from nafas.review.audit.performed import PerformedSet, performed
 from nafas.script.model.phase import PhaseKind
+from nafas.script.performed import CountedWord, PerformedSet, performed
 from nafas.voice.clip import Samples
 from nafas.voice.segmentation.source import Source
 
@@ -37,7 +36,7 @@ class Judge:
         for name in ear.names.values():
             self._decoder.add_jsgf_string(name, f"#JSGF V1.0; grammar g; public <said> = {name} ;")
 
-    def prefers(self, word: HeardWord, other: str) -> bool:
+    def prefers(self, word: CountedWord, other: str) -> bool:
         """Whether a word that was heard is likelier another."""
         samples = sound(self._source, max(0.0, word.start - _AROUND), word.end + _AROUND)
         return self._score(samples, other) > self._score(samples, word.text)
@@ -49,7 +48,7 @@ class Judge:
         return -math.inf if heard is None else float(heard.score)
 
 
-def heard_twice(words: Sequence[HeardWord], judge: Judge) -> list[HeardWord]:
+def heard_twice(words: Sequence[CountedWord], judge: Judge) -> list[CountedWord]:
     """The words, those out of order put right where their sound allows it."""
     by_beat = {word.beat: word for word in words}
     for one in performed(words):
@@ -62,7 +61,7 @@ def heard_twice(words: Sequence[HeardWord], judge: Judge) -> list[HeardWord]:
     return list(by_beat.values())
 
 
-def meant(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord]:
+def meant(words: Sequence[CountedWord], numbers: dict[int, str]) -> list[CountedWord]:
     """The words, a number that is another one than its place says in most rounds taken for the one that is due there.
 
     A tongue slips once; what is heard wrong in every round is a voice that the recogniser does not know. Where most
@@ -92,7 +91,7 @@ def meant(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord
     return list(by_beat.values())
 
 
-def _no_cues(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardWord]:
+def _no_cues(words: Sequence[CountedWord], numbers: dict[int, str]) -> list[CountedWord]:
     """The words, a cue in place of which the count goes on ("three, hold, five") taken for the number that is due; and
     where that is so in several rounds, the same cue wherever it begins no phase: what follows it is no count of one."""
     around = list(zip(words, words[1:], words[2:]))
@@ -115,10 +114,10 @@ def _no_cues(words: Sequence[HeardWord], numbers: dict[int, str]) -> list[HeardW
     return kept
 
 
-def _places(one: PerformedSet, count: float) -> dict[tuple[PhaseKind, int], list[HeardWord]]:
+def _places(one: PerformedSet, count: float) -> dict[tuple[PhaseKind, int], list[CountedWord]]:
     """The numbers of a set by their phase and their place in it, the cue's being 1; without what is counted down."""
     falling = Counter(phase.kind for phases in one.rounds for phase in phases if phase.falls)
-    by_phase: dict[tuple[PhaseKind, int], list[HeardWord]] = {}
+    by_phase: dict[tuple[PhaseKind, int], list[CountedWord]] = {}
     for phases in one.rounds:
         for phase in phases:
             if phase.words[0].number or falling[phase.kind] > len(one.rounds) / 2:
@@ -129,7 +128,7 @@ def _places(one: PerformedSet, count: float) -> dict[tuple[PhaseKind, int], list
     return by_phase
 
 
-def _out_of_order(one: PerformedSet) -> Iterator[tuple[HeardWord, HeardWord]]:
+def _out_of_order(one: PerformedSet) -> Iterator[tuple[CountedWord, CountedWord]]:
     """Words of a set that are others in most rounds, with one that stands there."""
     said = [tuple(word.text for phase in phases for word in phase.words) for phases in one.rounds]
     usual, times = Counter(said).most_common(1)[0]

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from nafas.review.audit.heard import HeardWord
 from nafas.review.audit.judge import AuditFinding
 from nafas.review.checks.finding import Severity
+from nafas.script.performed import CountedWord
 from nafas.voice.pitch import median_pitch
 from nafas.voice.segmentation.source import Source
 
@@ -18,7 +18,7 @@ _MOST = 240
 """Words that are looked at."""
 
 
-def speaker_findings(source: Source, words: Sequence[HeardWord]) -> list[AuditFinding]:
+def speaker_findings(source: Source, words: Sequence[CountedWord]) -> list[AuditFinding]:
     """A finding where the words lie in two pitches, as of two people. Two voices of one pitch are not told apart."""
     step = max(1, len(words) // _MOST)
     pitched = []

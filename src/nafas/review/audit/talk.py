@@ -13,9 +13,9 @@ import numpy as np
 from nafas.parallel.shares import Tell, in_shares
 from nafas.review.audit.decoder import FRAME, QUIET, RATE, Tuning, run, sound
 from nafas.review.audit.judge import AuditFinding
-from nafas.review.audit.performed import PerformedSet
 from nafas.review.checks.finding import Severity
 from nafas.review.checks.listener import FASTEST
+from nafas.script.performed import PerformedSet
 from nafas.voice.segmentation.source import Source
 from nafas.voice.segmentation.utterances import band_levels, find_utterances
 

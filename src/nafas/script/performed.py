@@ -1,20 +1,42 @@
-"""What was performed, of the words that were heard: phases, rounds and sets, their counts, and how long a count was."""
+"""Words that are called and counted, heard in a recording or spelled out in a text, as phases, rounds and sets."""
 
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
+from statistics import median
 
-import numpy as np
-
-from nafas.review.audit.heard import HeardWord
 from nafas.script.model.phase import PhaseKind
 
 _SET_APART = 3.6
 """Counts without a word after which another set begins, where numbers are spoken; holds may be silent for longer."""
 _LEAST_APART, _MOST_APART = 4.5, 15.0
 """The same in seconds: never sooner, always later."""
+
+
+@dataclass(frozen=True)
+class CountedWord:
+    """A cue or a number.
+
+    Attributes:
+        text: one of the vocabulary's.
+        number: its number from 1; 0 for a cue.
+        kind: the phase a cue begins; None for a number.
+        start, end: seconds.
+        beat: seconds at which it is felt.
+        confidence: 0 to 1, by how evenly it comes among its like; 0 where that is not known yet.
+        room: seconds of no speech on the nearer side.
+    """
+
+    text: str
+    number: int
+    kind: PhaseKind | None
+    start: float
+    end: float
+    beat: float
+    confidence: float = 0.0
+    room: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -28,7 +50,7 @@ class PerformedPhase:
     """
 
     kind: PhaseKind
-    words: tuple[HeardWord, ...]
+    words: tuple[CountedWord, ...]
     until: float | None
 
     @property
@@ -99,29 +121,29 @@ class PerformedSet:
         for one in self.rounds:
             steps = [step for phase in one for step in phase.steps]
             if len(steps) >= 2:
-                lengths.append((one[0].start, float(np.median([length for _, length in steps]))))
+                lengths.append((one[0].start, float(median([length for _, length in steps]))))
         return lengths
 
     @property
     def count_length(self) -> float | None:
         """Seconds a count, the middle of its rounds'."""
         lengths = [length for _, length in self.count_lengths]
-        return float(np.median(lengths)) if lengths else None
+        return float(median(lengths)) if lengths else None
 
 
-def performed(words: Sequence[HeardWord]) -> tuple[PerformedSet, ...]:
+def performed(words: Sequence[CountedWord]) -> tuple[PerformedSet, ...]:
     """The sets of a recording, of the words called and counted in it, in order of time."""
     return tuple(
         _set(phases) for group in _groups(words) if (phases := _phases(group)) and any(len(p.words) > 1 for p in phases)
     )
 
 
-def _groups(words: Sequence[HeardWord]) -> list[list[HeardWord]]:
+def _groups(words: Sequence[CountedWord]) -> list[list[CountedWord]]:
     if not words:
         return []
     steps = [after.beat - before.beat for before, after in pairwise(words)]
-    usual = float(np.median(steps)) if steps else 1.0
-    groups: list[list[HeardWord]] = [[words[0]]]
+    usual = float(median(steps)) if steps else 1.0
+    groups: list[list[CountedWord]] = [[words[0]]]
     for before, after, step in zip(words, words[1:], steps):
         apart = min(_MOST_APART, max(_LEAST_APART, _SET_APART * usual))
         silent = before.kind is not None and before.kind.is_hold  # its counts may be left unsaid
@@ -132,8 +154,8 @@ def _groups(words: Sequence[HeardWord]) -> list[list[HeardWord]]:
     return groups
 
 
-def _phases(words: Sequence[HeardWord]) -> list[PerformedPhase]:
-    parts: list[list[HeardWord]] = []
+def _phases(words: Sequence[CountedWord]) -> list[PerformedPhase]:
+    parts: list[list[CountedWord]] = []
     for word in words:
         if word.kind is not None or not parts:
             parts.append([])
