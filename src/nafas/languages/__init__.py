@@ -1,8 +1,8 @@
 """All that belongs to one language, in one TOML file each: name, cues, phrases, typed words, what the review reads.
 
 A language is its file's name, a code that num2words can count in and eSpeak can read. To add one: write its file with
-`name`, `letters` and `[cues]`; `[phrases]`, `[typed.*]` and `[checks.*]` may follow, and `like` names another language
-for all that a file does not say. `tests/timing/test_words.py` looks at every file.
+`name`, `letters` and `[cues]`; `[phrases]`, `[typed.*]`, `[script]` and `[checks.*]` may follow, and `like` names
+another language for all that a file does not say. `tests/timing/test_words.py` looks at every file.
 """
 
 import tomllib
@@ -75,6 +75,12 @@ def typed_words() -> list[tuple[str, str, str]]:
         for value, words in values.items()
         for word in words
     ]
+
+
+@cache
+def script_words(code: str) -> Mapping[str, frozenset[str]]:
+    """Words by which a written script is read, by what they say; {} for a language that is not in `READ`."""
+    return {key: frozenset(words) for key, words in _data(code).get("script", {}).items()}
 
 
 @cache

@@ -138,6 +138,11 @@ def performed(words: Sequence[CountedWord]) -> tuple[PerformedSet, ...]:
     )
 
 
+def performed_set(words: Sequence[CountedWord]) -> PerformedSet:
+    """Words that are known to be one set, as its rounds; there is one at least."""
+    return _set(_phases(words))
+
+
 def _groups(words: Sequence[CountedWord]) -> list[list[CountedWord]]:
     if not words:
         return []

@@ -79,9 +79,10 @@ def tokens_of(text: str) -> list[Typed]:
         elif value.lower() == "x":
             tokens.append(Typed(Kind.MARK, "x", begin, at))
         elif (word := words.get(value.lower())) is not None:
-            tokens.append(Typed(word.kind, word.value or value.lower(), begin, at))
-        elif (number := number_words().get(value.lower())) is not None:
-            tokens.append(Typed(Kind.NUMBER, value, begin, at, Fraction(number)))
+            number = Fraction(word.value if word.kind is Kind.NUMBER else 0)
+            tokens.append(Typed(word.kind, word.value or value.lower(), begin, at, number))
+        elif (counted := number_words().get(value.lower())) is not None:
+            tokens.append(Typed(Kind.NUMBER, value, begin, at, Fraction(counted)))
         elif (split := re.fullmatch(r"x-?|-?x", value.lower())) is not None:
             tokens.append(Typed(Kind.MARK, "x", begin, split.end()))
         else:

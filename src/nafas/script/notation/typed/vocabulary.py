@@ -67,12 +67,12 @@ def known_words() -> dict[str, Word]:
 
 @cache
 def number_words() -> dict[str, int]:
-    """One to sixty in words of the six languages."""
+    """One to a hundred in words of the six languages."""
     from num2words import num2words
 
     numbers: dict[str, int] = {}
     for language in READ:
-        for number in range(1, 61):
+        for number in range(1, 101):
             word = str(num2words(number, lang=language)).lower()
             if " " not in word and word not in known_words():
                 numbers.setdefault(word, number)

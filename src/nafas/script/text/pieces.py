@@ -1,0 +1,172 @@
+"""What each part of a written text is, before blocks are made of it."""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from nafas.languages import script_words
+from nafas.script.model.blocks import BreathSet, Rest
+from nafas.script.model.sentences import sentences
+from nafas.script.notation.typed.interpret import Reading, interpret
+from nafas.script.notation.typed.vocabulary import Kind, known_words, number_words
+from nafas.script.text.counting import Called, read_counting
+from nafas.script.text.directions import Bell, Music, Pause, Repeat, read_direction, read_repeat
+from nafas.script.text.lines import Line, is_heading
+
+_NOTE = re.compile(
+    r"\[([^\[\]\n]{1,160})\]|\(([^()\n]{1,160})\)|(?<![\w-])[—–]{1,3}\s*(\d[^—–\n]{0,30}?)\s*[—–]{1,3}(?!\w)"
+)
+_DASHED = re.compile(r"^\s*(?:[-—–~=*.…]{1,3}\s*)(.{1,60}?)(?:\s*[-—–~=*.…]{1,3})\s*$")
+_SENTENCES_OF_A_SET = 60
+_LONGEST_NOTATION = 160
+_READ_IN_COUNTING = (
+    Kind.PHASE, Kind.REST, Kind.FILLER, Kind.SIDE, Kind.ROUTE, Kind.FULLNESS, Kind.FOR, Kind.COUNTING, Kind.AT,
+    Kind.THEN, Kind.TO,
+)  # fmt: skip
+
+What = Literal["heading", "rule", "talk", "note", "counted", "set", "phase", "pause", "music", "bell", "repeat"]
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part of a text.
+
+    Attributes:
+        what: it is; "note": an unknown one in brackets; "phase": one phase of a round that goes on in other lines.
+        line: the line it is in.
+        text: as written.
+        called, reading, direction: what was read, by `what`.
+        sure: of a set: the line is nothing but that.
+    """
+
+    what: What
+    line: Line
+    text: str
+    called: tuple[Called, ...] = ()
+    reading: Reading | None = None
+    direction: Pause | Music | Bell | Repeat | None = None
+    sure: bool = True
+
+
+def parts_of(lines: Sequence[Line], language: str) -> list[Part]:
+    """All parts of a text, in order."""
+    return [part for line in lines for part in _line_parts(line, language)]
+
+
+def _line_parts(line: Line, language: str) -> list[Part]:
+    if line.level:
+        return [Part("rule" if line.level < 0 else "heading", line, line.text)]
+    if not line.text:
+        return []
+    dashed = _DASHED.match(line.text)
+    if dashed is not None and (direction := read_direction(dashed[1])) is not None:
+        return [_directed(line, line.text, direction)]
+    typed = _typed(line)
+    if typed is not None:
+        return [typed]
+    if is_heading(line) and not _counts(line.text):
+        return [Part("heading", line, line.text.rstrip(":").strip())]
+    parts: list[Part] = []
+    at = 0
+    for match in _NOTE.finditer(line.text):
+        words = next(group for group in match.groups() if group is not None)
+        if read_counting(words, language):
+            continue
+        direction = read_direction(words)
+        alone = match[1] is not None or not (line.text[: match.start()] + line.text[match.end() :]).strip(" .")
+        if direction is None and not alone:
+            continue
+        parts += _sentence_parts(line, line.text[at : match.start()], language)
+        note = Part("note", line, match.group())
+        parts.append(note if direction is None else _directed(line, match.group(), direction))
+        at = match.end()
+    return [*parts, *_sentence_parts(line, line.text[at:], language)]
+
+
+def _directed(line: Line, text: str, direction: Pause | Music | Bell | Repeat) -> Part:
+    what: dict[type, What] = {Pause: "pause", Music: "music", Bell: "bell", Repeat: "repeat"}
+    return Part(what[type(direction)], line, text, direction=direction)
+
+
+def _counts(text: str) -> bool:
+    """Whether a number is in a text, in digits or in words."""
+    return any(c.isdigit() for c in text) or any(w in number_words() for w in re.findall(r"[^\W\d_]+", text.lower()))
+
+
+def _typed(line: Line) -> Part | None:
+    """A line that is a breath, strokes or a rest as one types it; or one phase of a round, in a list."""
+    text = line.text.rstrip(" .;,")
+    kinds = [known.kind for word in re.findall(r"[^\W\d_]+", text.lower()) if (known := known_words().get(word))]
+    breathed = {Kind.PHASE, Kind.FAMILY, Kind.STROKES, Kind.REST, Kind.ROUNDS, Kind.TIMES} & set(kinds)
+    if len(text) > _LONGEST_NOTATION or (not _counts(text) and Kind.FAMILY not in kinds) or len(sentences(text)) > 1:
+        return None
+    if not breathed and not re.search(r"\d\s*[-–/:]\s*\d", text):
+        return None
+    readings = interpret(text, whole=True).readings
+    if readings:
+        only_rests = all(isinstance(block, Rest) for block in readings[0].blocks)
+        said = line.text.endswith((".", "!")) and not line.listed
+        if only_rests and said and len(text.split()) > 3:
+            return None  # a sentence: it is said as well
+        return Part(
+            "set", line, line.text, reading=readings[0], sure=not said or Kind.ROUNDS in kinds or Kind.TIMES in kinds
+        )
+    if line.listed and kinds.count(Kind.PHASE) == 1 and not interpret(f"{text}, in 1, out 1", whole=True).fault:
+        return Part("phase", line, line.text)
+    repeat = read_repeat(text, bare=line.listed)
+    return None if repeat is None or not line.listed else _directed(line, line.text, repeat)
+
+
+def _sentence_parts(line: Line, text: str, language: str) -> list[Part]:
+    said = sentences(text)
+    parts: list[Part] = []
+    at = 0
+    while at < len(said):
+        number, called = _counted_from(said, at, language)
+        if called:
+            parts.append(Part("counted", line, " ".join(said[at : at + number]), called))
+            at += number
+            continue
+        parts.append(_sentence(line, said[at]))
+        at += 1
+    return parts
+
+
+def _counted_from(said: Sequence[str], at: int, language: str) -> tuple[int, tuple[Called, ...]]:
+    """How many sentences from here on are counting, and what they call."""
+    last = at + 1
+    while last < len(said) and last - at < _SENTENCES_OF_A_SET and _may_count(said[last]):
+        last += 1
+    while last > at:
+        called = read_counting(" ".join(said[at:last]), language) if _counts(" ".join(said[at:last])) else ()
+        if called:
+            return last - at, called
+        last -= 1
+    return 0, ()
+
+
+def _may_count(sentence: str) -> bool:
+    """Whether a sentence holds nothing but numbers and words of a breath, or counts by itself."""
+    words = re.findall(r"[^\W\d_]+|\d+", sentence.lower())
+    known = (word.isdigit() or word in number_words() or _is_breath(word) for word in words)
+    return len(words) < 40 and sum(not each for each in known) <= 1
+
+
+def _is_breath(word: str) -> bool:
+    known = known_words().get(word)
+    ones = any(word in script_words(code).get("ones", ()) for code in ("ru", "fr", "es", "it", "de"))
+    return ones or (known is not None and known.kind in _READ_IN_COUNTING)
+
+
+def _sentence(line: Line, sentence: str) -> Part:
+    """One sentence that counts nothing: a repeat, a breath in words, natural breath, or talk."""
+    repeat = read_repeat(sentence)
+    if repeat is not None:
+        return Part("repeat", line, sentence, direction=repeat)
+    text = sentence.rstrip(" .!;,")
+    if len(text) <= _LONGEST_NOTATION and _counts(text):
+        readings = interpret(text, whole=True).readings
+        if readings and isinstance(readings[0].blocks[0], BreathSet | Rest):
+            return Part("set", line, sentence, reading=readings[0], sure=isinstance(readings[0].blocks[0], Rest))
+    return Part("talk", line, sentence)
