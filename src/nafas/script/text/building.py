@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from itertools import pairwise
 from statistics import median
 
 from nafas.script.expansion import set_seconds
@@ -108,9 +109,7 @@ class Builder:
         if unsure and not ways:
             ways = (("talk", "say it"), ("leave", "leave it out"))
         if chosen == "leave":
-            self._piece(
-                part, key, "left out", "", tuple(reversed(ways)) or (("leave", "leave it out"), ("talk", "say it"))
-            )
+            self._piece(part, key, "left out", "", (("leave", "leave it out"), ("talk", "say it")))
             return
         self._end_phases()
         open_ = self._open
@@ -356,7 +355,7 @@ def _bare_cue(text: str) -> str:
 
 def _count_length(times: Sequence[tuple[Fraction, int]]) -> Fraction | None:
     """Seconds a count, where the margin says when several lines of counting begin."""
-    steps = [(after - at) / counts for (at, counts), (after, _) in zip(times, times[1:]) if after > at and counts > 1]
+    steps = [(after - at) / counts for (at, counts), (after, _) in pairwise(times) if after > at and counts > 1]
     steps = [step for step in steps if _COUNTS[0] <= step <= _COUNTS[1]]
     return Fraction(round(median(steps) * 100), 100) if steps else None
 

@@ -50,7 +50,7 @@ def read_counting(sentence: str, language: str) -> tuple[Called, ...]:
     """The phases that a sentence counts aloud; () where it does not: where its numbers are no row by ones."""
     phases: list[Called] = []
     kind, side, numbers = None, None, list[int]()
-    begin, end, unknown, counts = 0, 0, 0, _numbers(language)
+    begin, end, unknown, others, counts = 0, 0, 0, 0, _numbers(language)
     has_kind = False
 
     def close(until: int) -> None:
@@ -63,6 +63,7 @@ def read_counting(sentence: str, language: str) -> tuple[Called, ...]:
     for match in _WORD.finditer(sentence):
         word = match.group().lower()
         known = known_words().get(word)
+        others += word[0].isalpha() and word not in _AND and word not in counts
         number = int(word) if word.isdigit() and len(word) < 3 else counts.get(word, 0)
         if number:
             numbers.append(number)
@@ -81,7 +82,7 @@ def read_counting(sentence: str, language: str) -> tuple[Called, ...]:
         end = match.end() if not numbers else end
     close(len(sentence))
     counts_on = bool(phases) and phases[0].kind is None
-    return tuple(phases) if unknown <= (0 if counts_on else _MOST_UNKNOWN) and _are_counted(phases) else ()
+    return tuple(phases) if (others == 0 if counts_on else unknown <= _MOST_UNKNOWN) and _are_counted(phases) else ()
 
 
 def _are_counted(phases: Sequence[Called]) -> bool:
@@ -140,10 +141,10 @@ def spelled_set(called: Sequence[Called], bare: bool = False) -> SpelledSet:
     words, sides = [], dict[float, Side | None]()
     cues: Counter[tuple[PhaseKind, str]] = Counter()
     at = 0.0
-    for one in joined(called):
-        sides[at] = one.side
-        for text, number in ((one.cue, 0), *((str(n), n) for n in one.numbers)):
-            words.append(CountedWord(text, number, one.kind if not number else None, at, at, at))
+    for each in joined(called):
+        sides[at] = each.side
+        for text, number in ((each.cue, 0), *((str(n), n) for n in each.numbers)):
+            words.append(CountedWord(text, number, each.kind if not number else None, at, at, at))
             at += 1
     rounds = performed_set(words).rounds
     ahead = all(phase.numbers[0] == 1 for one in rounds for phase in one if phase.numbers and not phase.falls)

@@ -71,7 +71,7 @@ def _docx(packed: zipfile.ZipFile, data: bytes) -> Iterator[str]:
     for part in Document(io.BytesIO(data)).iter_inner_content():
         if isinstance(part, Table):
             for row in part.rows:
-                cells = []
+                cells: list[Any] = []
                 for cell in row.cells:  # a merged cell comes once for each place it covers
                     if not cells or cell._tc is not cells[-1]._tc:
                         cells.append(cell)

@@ -109,9 +109,8 @@ def _typed(line: Line) -> Part | None:
         said = line.text.endswith((".", "!")) and not line.listed
         if only_rests and said and len(text.split()) > 3:
             return None  # a sentence: it is said as well
-        return Part(
-            "set", line, line.text, reading=readings[0], sure=not said or Kind.ROUNDS in kinds or Kind.TIMES in kinds
-        )
+        sure = not said or Kind.ROUNDS in kinds or Kind.TIMES in kinds
+        return Part("set", line, line.text, reading=readings[0], sure=sure)
     if line.listed and kinds.count(Kind.PHASE) == 1 and not interpret(f"{text}, in 1, out 1", whole=True).fault:
         return Part("phase", line, line.text)
     repeat = read_repeat(text, bare=line.listed)

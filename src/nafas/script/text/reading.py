@@ -175,9 +175,7 @@ def _said_otherwise(
     for piece in pieces:
         other = [text for kind, text in piece.cues if text.casefold() != lexicon.kind(kind).casefold()]
         if other and not piece.unsure:
-            words = ", ".join(
-                f"\N{LEFT DOUBLE QUOTATION MARK}{each}\N{RIGHT DOUBLE QUOTATION MARK}" for each in dict.fromkeys(other)
-            )
+            words = ", ".join(f"“{each}”" for each in dict.fromkeys(other))
             piece = replace(piece, unsure=f"said with the session's cue words instead of {words}")
         result.append(piece)
     return result
