@@ -14,8 +14,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas import __version__, interruption
-from nafas.cli import balance, deliver, desktop, ledger, review, series, sound, takes, voices
-from nafas.cli.shared import allow_force, allow_outside, compiled, opened, output, show
+from nafas.cli import balance, deliver, desktop, ledger, review, script, series, sound, takes, voices
+from nafas.cli.shared import allow_force, allow_outside, compiled, opened, session_name, show
 from nafas.errors import Cancelled, InputError, UsageError
 from nafas.plain_text import make_streams_printable, pluralize
 from nafas.tasks.exit_codes import MEANINGS, ExitCode
@@ -111,6 +111,8 @@ def _parser() -> argparse.ArgumentParser:
     allow_force(new)
     new.set_defaults(run=_new)
 
+    script.add_commands(commands)
+
     timeline = commands.add_parser("timeline", help="print every event with its exact time")
     timeline.add_argument("session", type=Path)
     timeline.add_argument("--json", action="store_true")
@@ -169,7 +171,7 @@ def _new(options: argparse.Namespace) -> int:
     from nafas.script.edits.session_edits import insert_blocks
     from nafas.script.faults import as_input_error
 
-    made = _session_name(options)
+    made = session_name(options)
     try:
         session = Session(title=options.title if options.title is not None else made.stem)
     except ValueError:
@@ -216,13 +218,6 @@ def _read(text: str) -> "Reading":
         others = "".join(f'; "{reading.notation}": {reading.note}' for reading in rest)
         print(f"{text!r}: {first.note}{others}", file=sys.stderr)
     return first
-
-
-def _session_name(options: argparse.Namespace) -> Path:
-    name: Path | None = options.output
-    if name is None or name.suffix != ".nafas":
-        raise InputError(str(name or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
-    return output(name, options)
 
 
 def _timeline(options: argparse.Namespace) -> int:
@@ -277,7 +272,7 @@ def _target(text: str) -> "Fraction":
 def _fit(options: argparse.Namespace) -> int:
     from nafas.tasks.fit import FitRequest, run
 
-    made = None if options.take is None else _session_name(options)
+    made = None if options.take is None else session_name(options)
     session = opened(options.session, options)
     result = run(FitRequest(session, options.session.parent, _target(options.length), options.take, made))
     return show(result, result.figures if options.json else None)
@@ -303,7 +298,7 @@ def _library(options: argparse.Namespace) -> int:
     wanted = [entry for entry in entries if entry.name.casefold() == options.name.casefold()]
     if not wanted:
         raise InputError(repr(options.name), "is in no library here", "list the names with: nafas library")
-    entry, made = wanted[0], _session_name(options)
+    entry, made = wanted[0], session_name(options)
     save_session(entry.begun, made)
     print(f"{made}: {entry.name}, with its cautions")
     return 0

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from nafas import interruption
+from nafas.errors import InputError
 from nafas.files import AlreadyThere, new_name
 
 if TYPE_CHECKING:
@@ -84,6 +85,14 @@ def output(path: Path, options: argparse.Namespace, *endings: str) -> Path:
     except AlreadyThere as error:
         raise AlreadyThere(error.place, error.problem, f"{error.remedy}; --force replaces it") from None
     return path
+
+
+def session_name(options: argparse.Namespace) -> Path:
+    """The session file that a command is to write with `-o`. Raises InputError: none is named, or as `output`."""
+    name: Path | None = options.output
+    if name is None or name.suffix != ".nafas":
+        raise InputError(str(name or "-o"), "is no session's name", "name a file that ends in .nafas with -o")
+    return output(name, options)
 
 
 def opened(path: Path, options: argparse.Namespace) -> "Session":
