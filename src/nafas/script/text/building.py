@@ -18,7 +18,7 @@ from nafas.script.model.sentences import MAX_PARAGRAPHS, pause_text, split_parag
 from nafas.script.notation.block import block_notation, read_block
 from nafas.script.notation.typed.interpret import Reading, interpret
 from nafas.script.text.counting import Called, spelled_set
-from nafas.script.text.directions import A_REST, Pause, Repeat
+from nafas.script.text.directions import Pause, Repeat
 from nafas.script.text.pieces import Part
 
 _LEAST_GAP = Fraction(1, 2)
@@ -215,8 +215,6 @@ class Builder:
         least = _LEAST_GAP if line.until is not None else Fraction(2)
         if gap >= least and not (counting and self._open is not None):
             self._end_set()
-            if gap >= A_REST and self._paragraphs:
-                self._end_talk()
             self._paragraphs.append(pause_text(min(Fraction(600), Fraction(round(gap * 10), 10))))
         guess = None if counting else at + Fraction(60 * words, _WORDS_A_MINUTE)
         self._until = line.until if line.until is not None else guess

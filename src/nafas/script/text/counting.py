@@ -15,6 +15,7 @@ from nafas.script.performed import CountedWord, PerformedPhase, performed_set
 from nafas.script.words.lexicon import count_word
 
 _WORD = re.compile(r"[^\W\d_]+(?:[-'’][^\W\d_]+)*|\d+|[^\w\s]")
+_MARKS = " ,;:.!?…–—-\"'“”„«»()"
 _MOST_UNKNOWN = 6
 """Words of a cue that no breath is made of: "inhale and let the belly fill, two, three, four"."""
 _KINDS = {"in": PhaseKind.INHALE, "out": PhaseKind.EXHALE, "hold": PhaseKind.HOLD_FULL}
@@ -56,7 +57,8 @@ def read_counting(sentence: str, language: str) -> tuple[Called, ...]:
     def close(until: int) -> None:
         nonlocal kind, side, numbers, begin, has_kind
         if has_kind or numbers:
-            cue = _LEADING.sub("", sentence[begin:end].strip(" ,;:.!?…–—-\"'“”„«»()"))
+            words = re.split(r"[.!?…:;]\s", sentence[begin:end].strip(_MARKS))[-1]
+            cue = _LEADING.sub("", words.strip(_MARKS))
             phases.append(Called(kind, cue if has_kind else "", side, tuple(numbers)))
         kind, side, numbers, begin, has_kind = None, None, [], until, False
 

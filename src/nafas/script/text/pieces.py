@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal
 
 from nafas.languages import script_words
@@ -38,6 +39,7 @@ class Part:
         text: as written.
         called, reading, direction: what was read, by `what`.
         sure: of a set: the line is nothing but that.
+        breathed: it has been said already, and is breathed now.
     """
 
     what: What
@@ -47,11 +49,22 @@ class Part:
     reading: Reading | None = None
     direction: Pause | Music | Bell | Repeat | None = None
     sure: bool = True
+    breathed: bool = False
 
 
 def parts_of(lines: Sequence[Line], language: str) -> list[Part]:
     """All parts of a text, in order."""
-    return [part for line in lines for part in _line_parts(line, language)]
+    return [
+        replace(part, line=line)
+        for line in lines
+        for part in _kept_parts(Line(0, 1, line.text, line.level, line.listed), language)
+    ]
+
+
+@lru_cache(4096)
+def _kept_parts(line: Line, language: str) -> tuple[Part, ...]:
+    """The parts of a line, kept: while a text is being edited most of its lines stay."""
+    return tuple(_line_parts(line, language))
 
 
 def _line_parts(line: Line, language: str) -> list[Part]:
@@ -62,10 +75,11 @@ def _line_parts(line: Line, language: str) -> list[Part]:
     dashed = _DASHED.match(line.text)
     if dashed is not None and (direction := read_direction(dashed[1])) is not None:
         return [_directed(line, line.text, direction)]
-    typed = _typed(line)
+    enclosed = line.text[0] in "[(" and line.text[-1] in "])"
+    typed = None if enclosed else _typed(line)
     if typed is not None:
         return [typed]
-    if is_heading(line) and not _counts(line.text):
+    if is_heading(line) and not read_counting(line.text, language):
         return [Part("heading", line, line.text.rstrip(":").strip())]
     parts: list[Part] = []
     at = 0
@@ -122,12 +136,12 @@ def _sentence_parts(line: Line, text: str, language: str) -> list[Part]:
     parts: list[Part] = []
     at = 0
     while at < len(said):
-        number, called = _counted_from(said, at, language)
+        number, called = _counted_from(said, at, language) if _begins(said[at]) else (0, ())
         if called:
             parts.append(Part("counted", line, " ".join(said[at : at + number]), called))
             at += number
             continue
-        parts.append(_sentence(line, said[at]))
+        parts += _sentence(line, said[at])
         at += 1
     return parts
 
@@ -145,6 +159,11 @@ def _counted_from(said: Sequence[str], at: int, language: str) -> tuple[int, tup
     return 0, ()
 
 
+def _begins(sentence: str) -> bool:
+    """Whether counting may begin with a sentence: it has a number, or a word of a phase."""
+    return _counts(sentence) or any(_is_breath(word) for word in re.findall(r"[^\W\d_]+", sentence.lower()))
+
+
 def _may_count(sentence: str) -> bool:
     """Whether a sentence holds nothing but numbers and words of a breath, or counts by itself."""
     words = re.findall(r"[^\W\d_]+|\d+", sentence.lower())
@@ -158,14 +177,20 @@ def _is_breath(word: str) -> bool:
     return ones or (known is not None and known.kind in _READ_IN_COUNTING)
 
 
-def _sentence(line: Line, sentence: str) -> Part:
-    """One sentence that counts nothing: a repeat, a breath in words, natural breath, or talk."""
+def _sentence(line: Line, sentence: str) -> list[Part]:
+    """One sentence that counts nothing: a repeat, a breath in words, natural breath, or talk; a breath after a colon
+    is said, and breathed."""
     repeat = read_repeat(sentence)
     if repeat is not None:
-        return Part("repeat", line, sentence, direction=repeat)
+        return [Part("repeat", line, sentence, direction=repeat)]
     text = sentence.rstrip(" .!;,")
-    if len(text) <= _LONGEST_NOTATION and _counts(text):
-        readings = interpret(text, whole=True).readings
-        if readings and isinstance(readings[0].blocks[0], BreathSet | Rest):
-            return Part("set", line, sentence, reading=readings[0], sure=isinstance(readings[0].blocks[0], Rest))
-    return Part("talk", line, sentence)
+    if len(text) > _LONGEST_NOTATION or not _counts(text):
+        return [Part("talk", line, sentence)]
+    readings = interpret(text, whole=True).readings
+    if readings and isinstance(readings[0].blocks[0], BreathSet | Rest):
+        return [Part("set", line, sentence, reading=readings[0], sure=isinstance(readings[0].blocks[0], Rest))]
+    said, colon, tail = text.rpartition(":")
+    readings = interpret(tail, whole=True).readings if colon and said.strip() else ()
+    named = bool(readings) and isinstance(readings[0].blocks[0], BreathSet) and readings[0].blocks[0].rounds > 1
+    extra = [Part("set", line, tail.strip(), reading=readings[0], sure=False, breathed=True)] if named else []
+    return [Part("talk", line, sentence), *extra]

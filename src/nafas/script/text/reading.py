@@ -15,7 +15,7 @@ from nafas.script.model.session import Session
 from nafas.script.notation.typed.interpret import Reading, interpret
 from nafas.script.text.building import Builder, Piece
 from nafas.script.text.directions import A_REST, Bell, Music, Pause, Repeat
-from nafas.script.text.lines import Line, guess_language, lines_of
+from nafas.script.text.lines import Line, guess_language, is_heading, lines_of
 from nafas.script.text.pieces import Part, parts_of
 from nafas.script.words.lexicon import CUE_KEYS, lexicon_of
 from nafas.script.words.wording import Wording
@@ -88,6 +88,8 @@ def _titled(lines: list[Line]) -> tuple[Line | None, list[Line]]:
     first = lines[0] if lines else None
     if first is None or len(lines) == 1:
         return None, lines
+    if is_heading(first) and not first.level and not interpret(first.text, whole=True).readings:
+        return first, lines[1:]
     only = first.level == 1 and not any(line.level == 1 for line in lines[1:])
     short = first.alone and not first.level and not first.listed and len(first.text) <= 60
     if only or (short and not first.text.endswith(_ENDING) and not any(c.isdigit() for c in first.text)):
@@ -132,11 +134,11 @@ def _take_set(builder: Builder, part: Part, key: str, after: Part | None) -> Non
     follows = after is not None and isinstance(after.direction, Repeat)
     reads = "reads as a breath"
     as_set = ("set", f"a breath set: {reading.notation.splitlines()[0][:60]}")
-    as_talk = ("talk", "talk")
+    as_talk = ("leave", "no set: it is only said") if part.breathed else ("talk", "talk")
     if part.sure:
         builder.read_set(part, key, reading)
         return
-    first = builder.choices.get(key, "set" if follows else "talk")
+    first = builder.choices.get(key, "set" if follows or part.breathed else "talk")
     ways = (as_set, as_talk) if first == "set" else (as_talk, as_set)
     if first == "set":
         builder.read_set(part, key, reading, "" if key in builder.choices else reads, ways)
