@@ -21,6 +21,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 import numpy as np
 import soundfile
+from documents import docx_bytes, odt_bytes
 from faults.mangling import mangled_bytes, mangled_json, mangled_line, refused_or_read
 from faults.test_kills_and_races import SAVES, killed
 
@@ -32,9 +33,11 @@ from nafas.ledger.entries import Kind, add, find, get
 from nafas.ledger.store import ledger_path, opened
 from nafas.log import divert_chatter
 from nafas.script import Session, load_session, read_block, save_session
-from nafas.script.edits.clipboard import read_text
 from nafas.script.edits.session_edits import change
 from nafas.script.file import parse_session, session_text
+from nafas.script.text.files import read_text_file
+from nafas.script.text.own import is_written, read_written, written_text
+from nafas.script.text.reading import read_script
 from nafas.series.plan import load_series
 from nafas.series.words import read_words
 from nafas.state.folder import state_folder
@@ -46,6 +49,16 @@ from nafas.voice.engines.voice_files import default_voice, read_voice
 from nafas.voice.segmentation.labels import read_labels
 
 LONGEST = 5.0
+SCRIPT = """# Night
+
+## One
+Sit down. [pause 5]
+- in 4
+- out 6
+Inhale, two, three. Exhale, two, three.
+| 4-6 | x8 |
+"""
+SUBTITLES = b"1\n00:00:01,000 --> 00:00:04,000\nInhale, two, three.\n\n"
 
 
 def main(seconds: float, seed: int) -> int:
@@ -122,6 +135,14 @@ def main(seconds: float, seed: int) -> int:
         for entry in find():
             get(entry.id)
 
+    own = written_text(load_session(SESSION)).encode()
+    scripts = [("a.docx", docx_bytes(SCRIPT)), ("a.odt", odt_bytes(SCRIPT)), ("a.srt", SUBTITLES), ("a.txt", own)]
+
+    def read_a_script() -> object:
+        name, data = rng.choice(scripts)
+        text = read_text_file(put(name, mangled_bytes(data, rng)))
+        return read_written(text) if is_written(text) else read_script(text)
+
     readers: dict[str, Callable[[], object]] = {
         "packed session": read_packed,
         "series": read_series,
@@ -134,7 +155,8 @@ def main(seconds: float, seed: int) -> int:
         "session": read_session,
         "bytes of a session": lambda: parse_session(mangled_bytes(SESSION.read_bytes(), rng), "x.nafas"),
         "line": lambda: read_block(mangled_line(rng)),
-        "clipboard": lambda: read_text("\n".join(mangled_line(rng) for _ in range(rng.randrange(12)))),
+        "clipboard": lambda: read_script("\n".join(mangled_line(rng) for _ in range(rng.randrange(12)))),
+        "script": read_a_script,
         "take book": read_book,
         "labels": read_label_file,
         "sound": read_sound,

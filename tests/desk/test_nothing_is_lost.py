@@ -163,7 +163,7 @@ def test_everything_that_is_pasted_is_in_the_file_or_refused_whole(qtbot, window
     assert [*first.paragraphs, *second.paragraphs] == [f"Line {n}." for n in range(2500)]
     window.document.undo()
     QApplication.clipboard().setText("\n".join(f"2-{n % 4 + 2} x2" for n in range(600)))
-    window.editing.paste()
+    window.scripts.paste()
     assert len(window.document.session.blocks) == 603 and window.save()
     assert len(load_session(window.document.path).blocks) == 603  # what can be saved can be opened
 

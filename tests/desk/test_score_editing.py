@@ -155,13 +155,13 @@ def test_several_blocks_are_chosen_copied_moved_and_removed(qtbot, start):
 def test_text_from_elsewhere_is_pasted_as_blocks(start):
     window = start("4-4")
     QGuiApplication.clipboard().setText("Sit down.\n4-6 x3")
-    window.editing.paste()
+    window.scripts.paste()
     assert [block.kind for block in window.document.session.blocks] == ["breath", "talk", "breath"]
     data = QMimeData()
     data.setData("application/x-nafas-blocks+json", b"{}")
     QGuiApplication.clipboard().setMimeData(data)
     before = window.document.session
-    window.editing.paste()
+    window.scripts.paste()
     assert window.document.session is before and "copy them again" in window.statusBar().currentMessage()
 
 

@@ -13,8 +13,9 @@ from nafas.audio_files import AudioReader
 from nafas.demo import FOLDER, SESSION
 from nafas.library.own import read_entry, shipped, write_entry
 from nafas.script import Session, Talk, load_session, read_block, save_session
-from nafas.script.edits.clipboard import read_json, read_text
+from nafas.script.edits.clipboard import read_json
 from nafas.script.file import parse_session, session_text
+from nafas.script.text.reading import read_script
 from nafas.state.folder import state_folder
 from nafas.state.recent_files import recent_files
 from nafas.state.recovery import find_recoverable, keep_for_recovery
@@ -45,7 +46,7 @@ def test_notation_and_the_clipboard():
         refused_or_read(lambda line=line: read_block(line))
     for _ in range(300):
         text = "\n".join(mangled_line(rng) for _ in range(rng.randrange(12)))
-        refused_or_read(lambda text=text: read_text(text))
+        refused_or_read(lambda text=text: read_script(text))
         refused_or_read(lambda text=text: read_json(text))
 
 

@@ -20,8 +20,9 @@ from nafas.library.own import (
     write_entry,
 )
 from nafas.script import Session, block_notation, read_block
-from nafas.script.edits.clipboard import blocks_json, blocks_text, read_json, read_text
+from nafas.script.edits.clipboard import blocks_json, blocks_text, read_json
 from nafas.script.edits.session_edits import insert_blocks
+from nafas.script.text.reading import read_script
 from nafas.script.words.cautions import CAUTIONS, cautions_for
 from nafas.suggest.length_fit import fit
 from nafas.timing import compile_session, paced
@@ -120,13 +121,13 @@ def test_blocks_are_copied_whole_and_any_text_is_taken():
     ].count_from == "one-2"
     alone = read_json(blocks_json(session, [1]))
     assert alone[0].count_from is None and alone[0].count_length == session.count_length_of(session.blocks[1])
-    pasted = read_text("Sit down.\n\nClose your eyes.\n4-2-8 x6\nrest 30s\nrapid 20\n")
+    pasted = read_script("Sit down.\n\nClose your eyes.\n4-2-8 x6\nrest 30s\nrapid 20\n", titled=False).session.blocks
     assert [block.kind for block in pasted] == ["talk", "breath", "rest", "strokes"]
     assert pasted[0].paragraphs == ("Sit down.", "Close your eyes.")
-    assert [block.kind for block in read_text(blocks_text(session, [0, 1]))] == ["breath", "breath"]
+    assert [block.kind for block in read_script(blocks_text(session, [0, 1])).session.blocks] == ["breath", "breath"]
     for text in ("", " \n ", "x" * 2_000_001):
         with pytest.raises(InputError, match="clipboard"):
-            read_text(text)
+            read_script(text, name="the clipboard")
     for text in ("", "{}", '{"format": 1, "blocks": []}', '{"format": 2, "blocks": [{"kind": "song"}]}'):
         with pytest.raises(InputError, match="clipboard"):
             read_json(text)

@@ -1,16 +1,11 @@
 """A session written as text, and that text read again."""
 
-from fractions import Fraction
 from pathlib import Path
 
-import pytest
 from hypothesis import given, settings
 from strategies import sessions
 
-from nafas.errors import InputError
-from nafas.script import Session, load_session
-from nafas.script.differences import differences
-from nafas.script.model.blocks import BreathSet, Rest, Talk
+from nafas.script import Session
 from nafas.script.text.own import is_written, read_written, written_text
 
 DEMO = Path(__file__).parents[2] / "src/nafas/demo/night-ferry.nafas"

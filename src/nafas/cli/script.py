@@ -104,7 +104,7 @@ def _choices(script: "Script", chosen: list[str]) -> dict[str, str]:
     choices: dict[str, str] = {}
     for text in chosen:
         number, _, way = text.partition("=")
-        pieces = [p for p in script.pieces if p.ways and number.isdigit() and p.first < int(number) <= p.end]
+        pieces = [p for p in script.pieces if p.ways and number.isdecimal() and p.first < int(number) <= p.end]
         known = [p for p in pieces if way in dict(p.ways)]
         if not known:
             ways = dict.fromkeys(way for piece in pieces for way, _ in piece.ways)

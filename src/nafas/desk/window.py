@@ -21,6 +21,7 @@ from nafas.desk.commands.file_commands import FileCommands
 from nafas.desk.commands.menus import Menus
 from nafas.desk.commands.output_commands import OutputCommands
 from nafas.desk.commands.playback_commands import PlaybackCommands
+from nafas.desk.commands.script_commands import ScriptCommands
 from nafas.desk.details import Details
 from nafas.desk.document import Document
 from nafas.desk.score import ScoreView
@@ -59,6 +60,7 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(900, 600)
         self.document = Document(self)
         self.files = FileCommands(self.document, self)
+        self.scripts = ScriptCommands(self)
         self.preparation = Preparation(self)
         self.player = Player(self)
         self.editing = EditCommands(self.document, self)
@@ -99,7 +101,7 @@ class MainWindow(QMainWindow):
     def _block_keys(self, event: QKeyEvent) -> bool:
         """Copy, cut and paste blocks, where no text is being written."""
         if event.modifiers() == Qt.KeyboardModifier.ControlModifier:
-            keys = {Qt.Key.Key_C: self.editing.copy, Qt.Key.Key_X: self.editing.cut, Qt.Key.Key_V: self.editing.paste}
+            keys = {Qt.Key.Key_C: self.editing.copy, Qt.Key.Key_X: self.editing.cut, Qt.Key.Key_V: self.scripts.paste}
             keys[Qt.Key.Key_A] = self.editing.choose_all
             if event.key() in keys:
                 keys[Qt.Key(event.key())]()

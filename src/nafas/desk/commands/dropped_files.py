@@ -12,6 +12,7 @@ from nafas.desk.dialogs.session_file import asset_from
 from nafas.desk.widgets.labels import message_box
 from nafas.script.edits.session_edits import change
 from nafas.script.model.beds import FileBed
+from nafas.script.text.files import ENDINGS as SCRIPTS
 
 if TYPE_CHECKING:
     from nafas.desk.window import MainWindow
@@ -62,12 +63,14 @@ class DroppedFiles(QObject):
         elif len(endings) == 1 and endings[0] in PICTURES:
             self.window.show_view("deliver")
             self.window.views.deliver_view().form.take_cover(asset_from(first, self.window.document.folder))
+        elif len(endings) == 1 and endings[0] in SCRIPTS:
+            self.window.scripts.open(first)
         elif labels and not sounds:
             self.window.say("Drop labels together with the recording that they are of")
         elif len(sounds) > 1:
             self.window.say("Drop the folder that the clips are in, or one recording at a time")
         else:
-            self.window.say(f"{first.name}: drop a session, a recording with its labels, a folder of clips, or a cover")
+            self.window.say(f"{first.name}: drop a session, script, recording with labels, folder of clips, or cover")
 
     def _folder(self, folder: Path) -> None:
         room = self.window.views.takes_room()

@@ -223,19 +223,10 @@ class EditCommands(QObject):
         if self.copy():
             self.remove()
 
-    def paste(self) -> None:
-        """Paste blocks that were copied, or any text: lines of notation become sets, the rest talk."""
-        from nafas.script.edits.clipboard import MIME, read_json, read_text
-
-        data = QApplication.clipboard().mimeData()
-        try:
-            whole = data.hasFormat(MIME)
-            blocks = read_json(bytes(data.data(MIME).data()).decode()) if whole else read_text(data.text())
-        except InputError as error:
-            self.said.emit(message_of(error))
-            return
+    def put_in(self, blocks: list[Block], label: str) -> None:
+        """Put in blocks from elsewhere, once the files that they name may be read."""
         self._ask(blocks)
-        self.insert(blocks, "paste")
+        self.insert(blocks, label)
 
     # -- on the page
 

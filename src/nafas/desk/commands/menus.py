@@ -45,8 +45,10 @@ class Menus:
         self.add(file, "&Open…", keys.Open, window.files.open)
         self.recent = file.addMenu("Open &recent")
         self.recent.aboutToShow.connect(self._fill_recent)
+        self.add(file, "Open a scr&ipt…", "Ctrl+Shift+O", window.scripts.open)
         self.add(file, "&Save", keys.Save, window.save)
         self.add(file, "Save &as…", "Ctrl+Shift+S", window.save_as)
+        self.add(file, "Save as &text…", None, window.scripts.save_as_text)
         file.addSeparator()
         self.add(file, "&Print session sheet…", keys.Print, window.outputs.print_sheet)
         self.add(file, "&Render…", "Ctrl+R", window.outputs.render)
@@ -64,7 +66,7 @@ class Menus:
         for text, key, does in (
             ("Cu&t blocks", "Ctrl+Shift+X", editing.cut),
             ("&Copy blocks", "Ctrl+Shift+C", editing.copy),
-            ("&Paste after", "Ctrl+Shift+V", editing.paste),
+            ("&Paste after", "Ctrl+Shift+V", window.scripts.paste),
         ):
             self.add(edit, text, key, does)
         self.add(edit, "Select &all blocks", "Ctrl+Shift+A", editing.choose_all)

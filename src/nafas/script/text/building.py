@@ -9,7 +9,7 @@ from statistics import median
 
 from nafas.script.expansion import set_seconds
 from nafas.script.model.beds import BlockBed
-from nafas.script.model.blocks import Block, BreathSet, CountStyle, Rest, Spoken, Talk
+from nafas.script.model.blocks import Block, BreathSet, CountStyle, Rest, Talk
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.guidance import FadeStep, Level
 from nafas.script.model.pacing import MAX_ROUNDS, Table
@@ -121,8 +121,9 @@ class Builder:
         self._piece(part, key, "talk", "" if chosen else unsure, ways)
         self._say(part, part.text)
 
-    def note(self, part: Part, key: str, became: str) -> None:
-        self._piece(part, key, became)
+    def note(self, part: Part, key: str, became: str, unsure: str = "", ways: tuple[tuple[str, str], ...] = ()) -> None:
+        """A part that changes no block."""
+        self._piece(part, key, became, unsure, ways)
 
     def pause(self, part: Part, key: str, pause: Pause) -> None:
         self._end_phases()
@@ -175,6 +176,9 @@ class Builder:
     ) -> None:
         """A line that is a breath as one types it."""
         self._close()
+        if any(isinstance(block, BreathSet) and block.count_from for block in reading.blocks):
+            unsure = "the set that its count is taken from is not in this text"
+            reading = replace(reading, blocks=tuple(map(_counted_alone, reading.blocks)))
         became = reading.notation.splitlines()[0] + (f" ({reading.note})" if reading.note else "")
         self._open = _Open([(part, self._piece(part, key, became, unsure, ways))], reading)
 
@@ -338,6 +342,10 @@ class Builder:
         self._waiting.clear()
 
 
+def _counted_alone(block: Block) -> Block:
+    return block.replace(count_from=None) if isinstance(block, BreathSet) else block
+
+
 def _is_whole(called: Sequence[Called]) -> bool:
     """Whether every round that is called has an inhale and an exhale."""
     return any(one.kind is not None for one in called) and spelled_set(called).whole
@@ -387,8 +395,3 @@ def _repeated(block: BreathSet, repeat: Repeat) -> BreathSet:
 def _told(block: BreathSet, repeat: Repeat) -> str:
     voice = ", without the voice" if repeat.alone else ""
     return f"rounds{voice}: {block_notation(block)}"
-
-
-def words_of(block: Block) -> tuple[str, ...]:
-    """The paragraphs of a block, () for one that has none."""
-    return block.paragraphs if isinstance(block, Spoken) else ()

@@ -66,12 +66,12 @@ def read_counting(sentence: str, language: str) -> tuple[Called, ...]:
         word = match.group().lower()
         known = known_words().get(word)
         others += word[0].isalpha() and word not in _AND and word not in counts
-        number = int(word) if word.isdigit() and len(word) < 3 else counts.get(word, 0)
+        number = int(word) if word.isdecimal() and len(word) < 3 else counts.get(word, 0)
         if number:
             numbers.append(number)
             end = match.start() if len(numbers) == 1 else end
             continue
-        if word.isdigit():
+        if word.isdecimal():
             return ()
         if numbers and match.group()[0].isalpha() and word not in _AND:
             close(match.start())

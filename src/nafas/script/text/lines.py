@@ -2,6 +2,7 @@
 
 import re
 from collections import Counter
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -49,11 +50,11 @@ class Line:
     speaker: str = ""
 
 
-def lines_of(text: str) -> list[Line]:
-    """The lines of a text that hold anything, in order."""
+def lines_of(text: str, said: Collection[str] = ()) -> list[Line]:
+    """The lines of a text that hold anything, in order; names before a colon in `said` are no speakers'."""
     raw = text.split("\n")
     timed = _are_timed(raw)
-    speakers = _speakers(raw, timed)
+    speakers = _speakers(raw, timed) - set(said)
     lines: list[Line] = []
     for number, words in enumerate(raw):
         before = raw[number - 1] if number else ""

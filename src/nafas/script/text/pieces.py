@@ -167,7 +167,7 @@ def _begins(sentence: str) -> bool:
 def _may_count(sentence: str) -> bool:
     """Whether a sentence holds nothing but numbers and words of a breath, or counts by itself."""
     words = re.findall(r"[^\W\d_]+|\d+", sentence.lower())
-    known = (word.isdigit() or word in number_words() or _is_breath(word) for word in words)
+    known = (word.isdecimal() or word in number_words() or _is_breath(word) for word in words)
     return len(words) < 40 and sum(not each for each in known) <= 1
 
 

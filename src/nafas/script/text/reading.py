@@ -6,12 +6,14 @@ from dataclasses import dataclass, replace
 
 from pydantic import ValidationError
 
+from nafas.errors import InputError
 from nafas.languages import READ, script_words
 from nafas.script.faults import as_input_error
-from nafas.script.model.blocks import BreathSet, Rest
+from nafas.script.model.blocks import Rest
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.phase import PhaseKind
-from nafas.script.model.session import Session
+from nafas.script.model.sentences import whole_letters
+from nafas.script.model.session import MAX_TEXT, Session
 from nafas.script.notation.typed.interpret import Reading, interpret
 from nafas.script.text.building import Builder, Piece
 from nafas.script.text.directions import A_REST, Bell, Music, Pause, Repeat
@@ -20,6 +22,7 @@ from nafas.script.text.pieces import Part, parts_of
 from nafas.script.words.lexicon import CUE_KEYS, lexicon_of
 from nafas.script.words.wording import Wording
 
+_SPEAKER = "speaker: "
 _ENDING = (".", "!", "?", "…", ",", ";", ":")
 
 
@@ -41,7 +44,13 @@ class Script:
         return tuple(piece for piece in self.pieces if piece.unsure)
 
 
-def read_script(text: str, language: str = "", choices: Mapping[str, str] = {}, name: str = "the text") -> Script:
+def read_script(
+    text: str,
+    language: str = "",
+    choices: Mapping[str, str] = {},
+    name: str = "the text",
+    titled: bool = True,
+) -> Script:
     """Read a text in words of any of six languages: paragraphs as talk, counting that is spelled out as breath sets.
 
     Args:
@@ -49,18 +58,30 @@ def read_script(text: str, language: str = "", choices: Mapping[str, str] = {}, 
         language: the code of the session's language; "" looks for the likeliest.
         choices: by the key of a piece, which of its ways to take; for the others the first.
         name: how errors call the text.
+        titled: its first line may be the session's title.
 
     Raises:
-        InputError: it makes no session, or one that is out of bounds.
+        InputError: it is empty, or makes no session, or one that is out of bounds.
     """
-    lines = lines_of(text)
+    if len(text) > MAX_TEXT:
+        raise InputError(name, f"holds {len(text):,} letters", f"keep a script within {MAX_TEXT:,}")
+    said = [key.removeprefix(_SPEAKER) for key, way in choices.items() if key.startswith(_SPEAKER) and way == "talk"]
+    lines = lines_of(whole_letters(text), said)
+    if not lines:
+        raise InputError(name, "holds no text", "write or copy some words first")
     language = language or guess_language(text)
-    title, lines = _titled(lines)
+    title, lines = _titled(lines) if titled else (None, lines)
     builder = Builder(choices)
     if title is not None:
         builder.pieces.append(Piece("title", title.first, title.end, title.text, None, "the title"))
     parts = parts_of(lines, language if language in READ else "en")
+    named: set[str] = set()
+    line = None
     for part, after in zip(parts, [*parts[1:], None]):
+        if part.line is not line and part.line.speaker:
+            _take_speaker(builder, part, part.line.speaker not in named)
+            named.add(part.line.speaker)
+        line = part.line
         _take(builder, part, after)
     builder.finish()
     cues = Counter[tuple[PhaseKind, str]]()
@@ -76,7 +97,7 @@ def read_script(text: str, language: str = "", choices: Mapping[str, str] = {}, 
         )
     except ValidationError as error:
         raise as_input_error(error, name) from None
-    return Script(session, tuple(_said_otherwise(builder.pieces, builder.cues, cues, wording, language)))
+    return Script(session, tuple(_settled(_said_otherwise(builder.pieces, wording, language), choices)))
 
 
 def _titled(lines: list[Line]) -> tuple[Line | None, list[Line]]:
@@ -124,6 +145,14 @@ def _take(builder: Builder, part: Part, after: Part | None) -> None:
         builder.talk(part, key, reason.get(what, ""))
 
 
+def _take_speaker(builder: Builder, part: Part, first: bool) -> None:
+    """The name of who speaks; it is asked about once."""
+    name = part.line.speaker
+    unsure = "taken for the name of who speaks" if first else ""
+    ways = (("leave", "not read"), ("talk", "say it"))
+    builder.note(replace(part, text=name), f"{_SPEAKER}{name}", "a name, not read", unsure, ways if first else ())
+
+
 def _take_set(builder: Builder, part: Part, key: str, after: Part | None) -> None:
     reading = part.reading
     assert reading is not None
@@ -164,13 +193,7 @@ def _wording(cues: Counter[tuple[PhaseKind, str]], language: str) -> Wording:
     return Wording(**own)
 
 
-def _said_otherwise(
-    pieces: list[Piece],
-    cues: list[Counter[tuple[PhaseKind, str]]],
-    all_cues: Counter[tuple[PhaseKind, str]],
-    wording: Wording,
-    language: str,
-) -> list[Piece]:
+def _said_otherwise(pieces: list[Piece], wording: Wording, language: str) -> list[Piece]:
     """The pieces; those of counting whose cue words are not the session's say so."""
     lexicon = lexicon_of(language, wording)
     result = []
@@ -183,6 +206,6 @@ def _said_otherwise(
     return result
 
 
-def has_breath(script: Script) -> bool:
-    """Whether a breath set was found."""
-    return any(isinstance(block, BreathSet) for block in script.session.blocks)
+def _settled(pieces: list[Piece], choices: Mapping[str, str]) -> list[Piece]:
+    """The pieces; one for which a way was chosen, or which was looked at, is sure."""
+    return [replace(piece, unsure="") if piece.key in choices else piece for piece in pieces]
