@@ -350,7 +350,8 @@ def _block(chunk: Chunk, old: Block | None, name: str) -> Block:
             fields["style"] = _style(old, read)
         return (old or read).replace(**fields)
     except NotationError as fault:
-        raise InputError(f"{where}, column {fault.column + 1}", fault.problem, fault.remedy) from None
+        column = len(f"{chunk.kind}: ") + fault.column + 1 - len("rest ") * (chunk.kind == "Rest")
+        raise InputError(f"{where}, column {column}", fault.problem, fault.remedy) from None
     except ValidationError as error:
         raise as_input_error(error, where) from None
 
