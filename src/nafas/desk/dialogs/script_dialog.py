@@ -99,6 +99,7 @@ class ScriptDialog(QDialog):
         self.language.activated.connect(lambda _: self.read_again())
         self.page.chose.connect(self._show_lines)
         self.read_again()
+        self.text.setFocus()
 
     def _lay_out(self) -> None:
         head = QHBoxLayout()
@@ -187,7 +188,7 @@ class ScriptDialog(QDialog):
             holder.setLayout(ways)
             ways.setContentsMargins(0, 0, 0, 0)
             for column, widget in enumerate((line, about, holder)):
-                self.rows.addWidget(widget, row, column)
+                self.rows.addWidget(widget, row, column, Qt.AlignmentFlag.AlignVCenter)
         self._list.setVisible(bool(open_))
 
     def choose(self, piece: Piece, way: str) -> None:

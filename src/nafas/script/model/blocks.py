@@ -34,6 +34,8 @@ Paragraphs = Annotated[tuple[_Paragraph, ...], Field(max_length=MAX_PARAGRAPHS)]
 WordsOver = Annotated[str, Field(max_length=400), AfterValidator(_pauses_are_sound)]
 """A few words said over the start of some natural breath."""
 Pause = Annotated[Fraction, Seconds("0", "600")]
+LONGEST_RECOVERY = 600
+"""Seconds of natural breath after strokes, as part of them."""
 RestLength = Annotated[Fraction, Seconds("1", "3600")]
 
 
@@ -242,7 +244,7 @@ class Strokes(_Base):
     demonstration_per_minute: Annotated[Fraction, Seconds("4", "60", unit="strokes a minute")] = Fraction(10)
     count_in: Annotated[int, Field(ge=0, le=8, strict=True)] = 0
     arms: bool = False
-    recovery: Annotated[Fraction, Seconds("0", "600")] = Fraction(45)
+    recovery: Annotated[Fraction, Seconds("0", str(LONGEST_RECOVERY))] = Fraction(45)
     recovery_words: WordsOver = ""
 
     @property

@@ -186,7 +186,7 @@ class Builder:
         self._end_phases()
         open_ = self._open
         if open_ is None or (open_.reading is None and not _is_whole(open_.called)):
-            self.talk(part, key, "" if repeat.seconds else "what is to be repeated is not known")
+            self.talk(part, key, "what is to be repeated is not known" if repeat.begins_again else "")
             return
         chosen = self.choices.get(key)
         if chosen == "talk":

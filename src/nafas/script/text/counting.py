@@ -20,7 +20,8 @@ _MOST_UNKNOWN = 6
 """Words of a cue that no breath is made of: "inhale and let the belly fill, two, three, four"."""
 _KINDS = {"in": PhaseKind.INHALE, "out": PhaseKind.EXHALE, "hold": PhaseKind.HOLD_FULL}
 _AND = ("and", "und", "et", "y", "e", "и")
-_LEADING = re.compile(rf"^(?:(?:{'|'.join(_AND)}|now|then|jetzt|puis|ahora|ora|теперь)\s+)+", re.IGNORECASE)
+_LEADING = re.compile(rf"^(?:(?:[^\W\d_]+,|{'|'.join(_AND)}|now|then|jetzt|puis|ahora|ora|теперь)\s+)+", re.IGNORECASE)
+_BEFORE_A_NUMBER = (Kind.FOR, Kind.FILLER, Kind.COUNTS, Kind.TO)
 _LONGEST_PERIOD = 4
 
 
@@ -58,8 +59,9 @@ def read_counting(sentence: str, language: str) -> tuple[Called, ...]:
         nonlocal kind, side, numbers, begin, has_kind
         if has_kind or numbers:
             words = re.split(r"[.!?…:;]\s", sentence[begin:end].strip(_MARKS))[-1]
-            cue = _LEADING.sub("", words.strip(_MARKS))
-            phases.append(Called(kind, cue if has_kind else "", side, tuple(numbers)))
+            cue = _LEADING.sub("", _without_side(words.strip(_MARKS)) if side else words.strip(_MARKS))
+            row, cue = _without_total(numbers, cue)
+            phases.append(Called(kind, cue if has_kind else "", side, row))
         kind, side, numbers, begin, has_kind = None, None, [], until, False
 
     for match in _WORD.finditer(sentence):
@@ -85,6 +87,22 @@ def read_counting(sentence: str, language: str) -> tuple[Called, ...]:
     close(len(sentence))
     counts_on = bool(phases) and phases[0].kind is None
     return tuple(phases) if (others == 0 if counts_on else unknown <= _MOST_UNKNOWN) and _are_counted(phases) else ()
+
+
+def _without_total(numbers: Sequence[int], cue: str) -> tuple[tuple[int, ...], str]:
+    """Numbers without how many they are, and the cue without "for a count of": "for four: one, two, three, four"."""
+    if len(numbers) < 3 or list(numbers[1:]) != list(range(numbers[1], numbers[0] + 1)):
+        return tuple(numbers), cue
+    words = cue.split()
+    while len(words) > 1 and (known := known_words().get(words[-1].lower())) and known.kind in _BEFORE_A_NUMBER:
+        words.pop()
+    return tuple(numbers[1:]), " ".join(words)
+
+
+def _without_side(cue: str) -> str:
+    """A cue without the word for its side, which the phase has."""
+    known = known_words()
+    return " ".join(word for word in cue.split() if (of := known.get(word.lower())) is None or of.kind is not Kind.SIDE)
 
 
 def _are_counted(phases: Sequence[Called]) -> bool:

@@ -75,7 +75,7 @@ def read_direction(text: str) -> Pause | Music | Bell | Repeat | None:
         return None
     if any(_said(word, "music") for word in words):
         return Music(not any(_said(word, "ends") for word in words))
-    seconds = _seconds(text)
+    seconds = length_in(text)
     kinds = {known.kind for word in words if (known := known_words().get(word)) is not None}
     if re.search(r"[x×]\s*\d|\d\s*[x×]", text.lower()) and not kinds & set(_UNITS):
         return read_repeat(text, bare=True)
@@ -99,7 +99,7 @@ def _mostly_talk(words: list[str]) -> bool:
     return sum(w not in known_words() and not any(_said(w, key) for key in keys) for w in words) > _MOST_UNKNOWN
 
 
-def _seconds(text: str) -> Fraction | None:
+def length_in(text: str) -> Fraction | None:
     """The length that is written in a note; a bare number is seconds."""
     tokens = tokens_of(plain(text))
     found: Fraction | None = None

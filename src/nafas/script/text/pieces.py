@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import Literal
 
 from nafas.languages import script_words
-from nafas.script.model.blocks import BreathSet, Rest
+from nafas.script.model.blocks import BreathSet, Rest, Strokes
 from nafas.script.model.sentences import sentences
 from nafas.script.notation.typed.interpret import Reading, interpret
 from nafas.script.notation.typed.vocabulary import Kind, known_words, number_words
@@ -21,6 +21,10 @@ _NOTE = re.compile(
 _DASHED = re.compile(r"^\s*(?:[-—–~=*.…]{1,3}\s*)(.{1,60}?)(?:\s*[-—–~=*.…]{1,3})\s*$")
 _SENTENCES_OF_A_SET = 60
 _LONGEST_NOTATION = 160
+_ROW = re.compile(r"\d\s*[-–/]\s*\d")
+_MOST_PHASES, _LONGEST_PHASE = 6, 60
+_MOST_UNUSED = 2
+"""Words around a row of numbers that is a breath all the same: \"Ahora 4-6 x8\"."""
 _READ_IN_COUNTING = (
     Kind.PHASE, Kind.REST, Kind.FILLER, Kind.SIDE, Kind.ROUTE, Kind.FULLNESS, Kind.FOR, Kind.COUNTING, Kind.AT,
     Kind.THEN, Kind.TO,
@@ -76,9 +80,12 @@ def _line_parts(line: Line, language: str) -> list[Part]:
     if dashed is not None and (direction := read_direction(dashed[1])) is not None:
         return [_directed(line, line.text, direction)]
     enclosed = line.text[0] in "[(" and line.text[-1] in "])"
-    typed = None if enclosed else _typed(line)
-    if typed is not None:
-        return [typed]
+    if enclosed and read_direction(line.text[1:-1]) is None:
+        typed = _typed(replace(line, text=line.text[1:-1].strip(), listed=True))
+    else:
+        typed = [] if enclosed else _typed(line)
+    if typed:
+        return typed
     if is_heading(line) and not read_counting(line.text, language):
         return [Part("heading", line, line.text.rstrip(":").strip())]
     parts: list[Part] = []
@@ -108,27 +115,31 @@ def _counts(text: str) -> bool:
     return any(c.isdigit() for c in text) or any(w in number_words() for w in re.findall(r"[^\W\d_]+", text.lower()))
 
 
-def _typed(line: Line) -> Part | None:
-    """A line that is a breath, strokes or a rest as one types it; or one phase of a round, in a list."""
+def _typed(line: Line) -> list[Part]:
+    """A line that is a breath, strokes or a rest as one types it, with a title before a colon; or one phase of a round,
+    in a list; [] for others."""
     text = line.text.rstrip(" .;,")
     kinds = [known.kind for word in re.findall(r"[^\W\d_]+", text.lower()) if (known := known_words().get(word))]
     breathed = {Kind.PHASE, Kind.FAMILY, Kind.STROKES, Kind.REST, Kind.ROUNDS, Kind.TIMES} & set(kinds)
     if len(text) > _LONGEST_NOTATION or (not _counts(text) and Kind.FAMILY not in kinds) or len(sentences(text)) > 1:
-        return None
-    if not breathed and not re.search(r"\d\s*[-–/:]\s*\d", text):
-        return None
+        return []
+    if not breathed and not _ROW.search(text):
+        return []
     readings = interpret(text, whole=True).readings
+    spoken = {Kind.FILLER, Kind.FOR} & set(kinds) or not re.search(r"\d", text)
+    said = line.text.endswith((".", "!")) and not line.listed and bool(spoken)
     if readings:
-        only_rests = all(isinstance(block, Rest) for block in readings[0].blocks)
-        said = line.text.endswith((".", "!")) and not line.listed
-        if only_rests and said and len(text.split()) > 3:
-            return None  # a sentence: it is said as well
-        sure = not said or Kind.ROUNDS in kinds or Kind.TIMES in kinds
-        return Part("set", line, line.text, reading=readings[0], sure=sure)
+        if said:
+            return []  # a sentence: it is said as well
+        return [Part("set", line, line.text, reading=readings[0])]
+    title, colon, tail = text.partition(":")
+    readings = interpret(tail, whole=True).readings if colon and not said and len(title.split()) < 5 else ()
+    if readings and title.strip():
+        return [Part("heading", line, title.strip()), Part("set", line, tail.strip(), reading=readings[0])]
     if line.listed and kinds.count(Kind.PHASE) == 1 and not interpret(f"{text}, in 1, out 1", whole=True).fault:
-        return Part("phase", line, line.text)
-    repeat = read_repeat(text, bare=line.listed)
-    return None if repeat is None or not line.listed else _directed(line, line.text, repeat)
+        return [Part("phase", line, line.text)]
+    repeat = read_repeat(text, bare=True) if line.listed else None
+    return [] if repeat is None else [_directed(line, line.text, repeat)]
 
 
 def _sentence_parts(line: Line, text: str, language: str) -> list[Part]:
@@ -137,13 +148,27 @@ def _sentence_parts(line: Line, text: str, language: str) -> list[Part]:
     at = 0
     while at < len(said):
         number, called = _counted_from(said, at, language) if _begins(said[at]) else (0, ())
+        phases, reading = (0, None) if called else _phases_from(said, at)
         if called:
             parts.append(Part("counted", line, " ".join(said[at : at + number]), called))
-            at += number
-            continue
-        parts += _sentence(line, said[at])
-        at += 1
+        elif reading is not None:
+            parts.append(Part("set", line, " ".join(said[at : at + phases]), reading=reading, sure=False))
+        else:
+            parts += _sentence(line, said[at])
+        at += number or phases or 1
     return parts
+
+
+def _phases_from(said: Sequence[str], at: int) -> tuple[int, Reading | None]:
+    """How many sentences from here on are one phase of a round each, and the round: "Inhale for 4. Exhale for 6."."""
+    last = at
+    while last < min(len(said), at + _MOST_PHASES) and _counts(said[last]) and len(said[last]) < _LONGEST_PHASE:
+        last += 1
+    for end in range(last, at + 1, -1):
+        readings = interpret(", ".join(each.rstrip(" .!;,") for each in said[at:end]), whole=True).readings
+        if readings and isinstance(readings[0].blocks[0], BreathSet) and len(readings[0].blocks) == 1:
+            return end - at, readings[0]
+    return 0, None
 
 
 def _counted_from(said: Sequence[str], at: int, language: str) -> tuple[int, tuple[Called, ...]]:
@@ -178,19 +203,31 @@ def _is_breath(word: str) -> bool:
 
 
 def _sentence(line: Line, sentence: str) -> list[Part]:
-    """One sentence that counts nothing: a repeat, a breath in words, natural breath, or talk; a breath after a colon
-    is said, and breathed."""
-    repeat = read_repeat(sentence)
+    """One sentence that counts nothing: a repeat, a breath in words, natural breath, or talk. A breath with its rounds
+    or its length, or after a colon, is said and then breathed."""
+    text = sentence.rstrip(" .!;,")
+    repeat = read_repeat(sentence, bare=len(text.split()) < 3)
     if repeat is not None:
         return [Part("repeat", line, sentence, direction=repeat)]
-    text = sentence.rstrip(" .!;,")
     if len(text) > _LONGEST_NOTATION or not _counts(text):
         return [Part("talk", line, sentence)]
-    readings = interpret(text, whole=True).readings
-    if readings and isinstance(readings[0].blocks[0], BreathSet | Rest):
-        return [Part("set", line, sentence, reading=readings[0], sure=isinstance(readings[0].blocks[0], Rest))]
     said, colon, tail = text.rpartition(":")
-    readings = interpret(tail, whole=True).readings if colon and said.strip() else ()
-    named = bool(readings) and isinstance(readings[0].blocks[0], BreathSet) and readings[0].blocks[0].rounds > 1
-    extra = [Part("set", line, tail.strip(), reading=readings[0], sure=False, breathed=True)] if named else []
-    return [Part("talk", line, sentence), *extra]
+    some = interpret(text)
+    row = bool(_ROW.search(text))
+    for readings, of, unused in (
+        (some.readings, text, 0),
+        (some.partial if row else (), text, _MOST_UNUSED),
+        (interpret(tail, whole=True).readings if colon and said.strip() else (), tail.strip(), 0),
+    ):
+        block = readings[0].blocks[0] if readings else None
+        if isinstance(block, Rest) and of is text:
+            return [Part("set", line, sentence, reading=readings[0])]
+        if not isinstance(block, BreathSet | Strokes) or len(readings[0].unused.split()) > unused:
+            continue
+        if row and of is text:  # numbers that nobody says
+            return [Part("set", line, sentence, reading=readings[0], sure=False, breathed=True)]
+        if isinstance(block, Strokes) or block.rounds > 1 or of is not text:
+            breath = Part("set", line, of, reading=readings[0], sure=False, breathed=True)
+            return [Part("talk", line, sentence), breath]
+        return [Part("set", line, sentence, reading=readings[0], sure=False)]
+    return [Part("talk", line, sentence)]

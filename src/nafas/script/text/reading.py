@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from fractions import Fraction
 
 from pydantic import ValidationError
 
@@ -16,7 +17,7 @@ from nafas.script.model.sentences import whole_letters
 from nafas.script.model.session import MAX_TEXT, Session
 from nafas.script.notation.typed.interpret import Reading, interpret
 from nafas.script.text.building import Builder, Piece
-from nafas.script.text.directions import A_REST, Bell, Music, Pause, Repeat
+from nafas.script.text.directions import A_REST, Bell, Music, Pause, Repeat, length_in
 from nafas.script.text.lines import Line, guess_language, is_heading, lines_of
 from nafas.script.text.pieces import Part, parts_of
 from nafas.script.words.lexicon import CUE_KEYS, lexicon_of
@@ -70,8 +71,9 @@ def read_script(
     if not lines:
         raise InputError(name, "holds no text", "write or copy some words first")
     language = language or guess_language(text)
-    title, lines = _titled(lines) if titled else (None, lines)
     builder = Builder(choices)
+    title, lines = _titled(lines) if titled else (None, lines)
+    length, lines = _timed(lines, builder) if titled else (None, lines)
     if title is not None:
         builder.pieces.append(Piece("title", title.first, title.end, title.text, None, "the title"))
     parts = parts_of(lines, language if language in READ else "en")
@@ -93,6 +95,7 @@ def read_script(
             title=title.text[:120] if title is not None else "Untitled session",
             language=language,
             wording=wording,
+            target_length=length,
             blocks=tuple(builder.blocks),
         )
     except ValidationError as error:
@@ -103,9 +106,8 @@ def read_script(
 def _titled(lines: list[Line]) -> tuple[Line | None, list[Line]]:
     """The line that is the title: `Title: …`, the only heading of the first level, or a short first line by itself."""
     for line in lines[:6]:
-        key, colon, words = line.text.partition(":")
-        if colon and words.strip() and any(key.strip().lower() in script_words(code).get("title", ()) for code in READ):
-            return replace(line, text=words.strip()), [each for each in lines if each is not line]
+        if (words := _value(line, "title")) is not None:
+            return replace(line, text=words), [each for each in lines if each is not line]
     first = lines[0] if lines else None
     if first is None or len(lines) == 1:
         return None, lines
@@ -116,6 +118,24 @@ def _titled(lines: list[Line]) -> tuple[Line | None, list[Line]]:
     if only or (short and not first.text.endswith(_ENDING) and not any(c.isdigit() for c in first.text)):
         return first, lines[1:]
     return None, lines
+
+
+def _timed(lines: list[Line], builder: Builder) -> tuple[Fraction | None, list[Line]]:
+    """The length that a line near the beginning asks for: `Length: eight minutes`."""
+    for line in lines[:6]:
+        words = _value(line, "length")
+        seconds = length_in(words) if words is not None else None
+        if seconds is not None:
+            builder.pieces.append(Piece("length", line.first, line.end, line.text, None, "the length asked for"))
+            return seconds, [each for each in lines if each is not line]
+    return None, lines
+
+
+def _value(line: Line, what: str) -> str | None:
+    """What stands after `title:` or `length:`, in any of the languages that are read."""
+    key, _, words = line.text.partition(":")
+    known = any(key.strip().lower() in script_words(code).get(what, ()) for code in READ)
+    return words.strip() if known and words.strip() else None
 
 
 def _take(builder: Builder, part: Part, after: Part | None) -> None:

@@ -57,9 +57,9 @@ class Line:
     def cut(self, begin: int, end: int) -> None:
         """Take tokens away; a comma left standing at either end of the line goes too."""
         del self.tokens[begin:end]
-        while self.tokens and self.tokens[-1].is_mark(",", ";", "-", ".", "+"):
+        while self.tokens and self.tokens[-1].is_mark(",", ";", "-", ".", "+", ":"):
             self.tokens.pop()
-        while self.tokens and self.tokens[0].is_mark(",", ";", "-", ".", "+"):
+        while self.tokens and self.tokens[0].is_mark(",", ";", "-", ".", "+", ":"):
             self.tokens.pop(0)
 
     def number(self, index: int) -> Fraction:

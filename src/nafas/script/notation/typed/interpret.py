@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from nafas.script.expansion import set_seconds
-from nafas.script.model.blocks import Block, BreathSet
+from nafas.script.model.blocks import LONGEST_RECOVERY, Block, BreathSet, Rest, Strokes
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.pacing import MAX_ROUNDS, steps_of
 from nafas.script.model.phase import PhaseKind
@@ -170,7 +170,17 @@ def _typed(text: str, count_length: Fraction) -> tuple[Reading, ...]:
         for way in ways[1:]:
             chosen = [way if n == index else other[0] for n, other in enumerate(blocks)]
             readings.append(Reading(tuple(b for each in chosen for b in each.blocks), way.note))
-    return tuple(_with_ids(reading) for reading in readings)
+    return tuple(_with_ids(_recovering(reading)) for reading in readings)
+
+
+def _recovering(reading: Reading) -> Reading:
+    """Strokes with the rest that is written after them as their recovery."""
+    blocks = list(reading.blocks)
+    for at in range(len(blocks) - 1, 0, -1):
+        strokes, rest = blocks[at - 1], blocks[at]
+        if isinstance(strokes, Strokes) and isinstance(rest, Rest) and rest.seconds <= LONGEST_RECOVERY:
+            blocks[at - 1 : at + 1] = [strokes.replace(recovery=rest.seconds)]
+    return replace(reading, blocks=tuple(blocks))
 
 
 def _with_ids(reading: Reading) -> Reading:
