@@ -12,6 +12,8 @@ from nafas.script.notation.tokens import NotationError
 from nafas.script.notation.typed.lexer import Typed
 from nafas.script.notation.typed.vocabulary import Kind
 
+_MOST_BREATHS = 12
+"""A rate up to this is breaths a minute, above it counts (our own)."""
 _CHAIN_MARKS = ("-", "/", ":", ".", ",")
 
 
@@ -23,6 +25,7 @@ class Clauses:
     a_minute: Fraction | None = None
     assumed: str = ""
     lasts: Fraction | None = None
+    grows: str | None = None
     count_length: Fraction | None = None
     counting: str | None = None
     fade: list[str] = field(default_factory=list)
@@ -78,7 +81,7 @@ class Line:
 def take_clauses(line: Line) -> Clauses:
     """Take every clause out of a line. Raises NotationError for one that is out of bounds or written twice."""
     clauses = Clauses()
-    for take in (_verbatim, _voice, _count_length, _a_minute, _length, _rounds, _counting):
+    for take in (_verbatim, _voice, _growing, _a_minute, _count_length, _length, _rounds, _counting):
         while take(line, clauses):
             pass
     return clauses
@@ -135,6 +138,44 @@ def _voice(line: Line, clauses: Clauses) -> bool:
     return False
 
 
+def _growing(line: Line, clauses: Clauses) -> bool:
+    """`a little slower each round`, `a count more every round`, `getting slower`: how the set changes as it goes on."""
+    for begin, token in enumerate(line.tokens):
+        if token.kind is not Kind.GROWTH:
+            continue
+        first, end = begin, begin + 1
+        while line.kind(end) is Kind.COUNTS or line.kind(end) is Kind.FILLER:
+            end += 1
+        rounds = line.kind(end) is Kind.PER and line.kind(end + 1) in (Kind.ROUNDS, Kind.TIMES)
+        end += 2 * rounds
+        while line.kind(first - 1) in (Kind.FILLER, Kind.COUNTS, Kind.PER) or _is_one(line, first - 1):
+            first -= 1
+        every = any(line.kind(n) is Kind.PER for n in range(first, end))
+        if token.value == "more" and not (every and rounds):
+            continue
+        _once(line, begin, clauses.grows, "how it grows is")
+        clauses.grows = token.value
+        line.cut(first, end)
+        return True
+    return _adding(line, clauses)
+
+
+def _adding(line: Line, clauses: Clauses) -> bool:
+    """`add a count every round`."""
+    for begin in range(len(line.tokens)):
+        one = line.kind(begin) is Kind.FILLER or _is_one(line, begin)
+        if one and line.kinds(begin + 1, (Kind.COUNTS,), (Kind.PER,), (Kind.ROUNDS, Kind.TIMES)):
+            first = begin - (line.kind(begin - 1) is Kind.UNKNOWN)
+            clauses.grows = "more"
+            line.cut(first, begin + 4)
+            return True
+    return False
+
+
+def _is_one(line: Line, index: int) -> bool:
+    return line.kind(index) is Kind.NUMBER and line.number(index) == 1
+
+
 def _count_length(line: Line, clauses: Clauses) -> bool:
     """`@ 1.2s`, `@ 60 bpm`, `at 50 per minute`, `60 bpm`, `1.2 s a count`, `counts of 1.2 s`."""
     for begin, token in enumerate(line.tokens):
@@ -147,8 +188,10 @@ def _count_length(line: Line, clauses: Clauses) -> bool:
             middle = begin + 2 + (line.kind(begin + 2) in (Kind.PER, Kind.FILLER) or line.mark(begin + 2, "/"))
             if line.kind(middle) is Kind.COUNTS and middle > begin + 2:
                 end, length = middle + 1, token.number
-        elif line.kinds(begin, (Kind.COUNTS,), (Kind.FILLER, Kind.AT), (Kind.NUMBER,), (Kind.SECONDS,)):
-            end, length = begin + 4, line.number(begin + 2)
+        elif line.kinds(begin, (Kind.COUNTS,), (Kind.FILLER, Kind.AT), (Kind.NUMBER,)):
+            said = line.kind(begin + 3) is Kind.SECONDS
+            if said or line.number(begin + 2).denominator > 1:
+                end, length = begin + 3 + said, line.number(begin + 2)
         if length is not None:
             _once(line, begin, clauses.count_length, "the count length is")
             if not Fraction(1, 5) <= length <= 6:
@@ -163,9 +206,12 @@ def _count_length(line: Line, clauses: Clauses) -> bool:
 def _a_minute(line: Line, clauses: Clauses) -> bool:
     """`six breaths a minute`, `7 breaths per minute`: the length of a whole round."""
     for begin in range(len(line.tokens)):
-        if not line.kinds(begin, (Kind.NUMBER,), (Kind.ROUNDS,)):
+        named = line.kind(begin + 1) is Kind.ROUNDS
+        bare = line.kind(begin - 1) is Kind.AT and line.kind(begin + 1) in (Kind.PER, Kind.FILLER, Kind.FOR)
+        if line.kind(begin) is not Kind.NUMBER or not (named or (bare and line.number(begin) <= _MOST_BREATHS)):
             continue
-        end = begin + 2 + (line.kind(begin + 2) in (Kind.PER, Kind.FILLER, Kind.FOR) or line.mark(begin + 2, "/"))
+        end = begin + 1 + named
+        end += line.kind(end) in (Kind.PER, Kind.FILLER, Kind.FOR) or line.mark(end, "/")
         if line.kind(end) is Kind.MINUTES:
             _once(line, begin, clauses.a_minute, "breaths a minute are")
             number = line.number(begin)
@@ -181,7 +227,7 @@ def _pace_after(line: Line, index: int, number: Fraction) -> tuple[int, Fraction
     """Where a pace ends that begins with a number, and its seconds a count."""
     if line.kind(index + 1) is Kind.BPM:
         return index + 2, 60 / number if number else Fraction(0)
-    if (line.mark(index + 1, "/") or line.kind(index + 1) in (Kind.PER, Kind.FILLER)) and (
+    if (line.mark(index + 1, "/") or line.kind(index + 1) in (Kind.PER, Kind.FILLER, Kind.FOR)) and (
         line.kind(index + 2) is Kind.MINUTES
     ):
         return index + 3, 60 / number if number else Fraction(0)
@@ -305,8 +351,8 @@ def _rounds(line: Line, clauses: Clauses) -> bool:
 def _in_chain(line: Line, index: int, forward: bool) -> bool:
     """Whether a number is joined to another one on that side, as in 4-7-8 or 4 7 8."""
     step = 1 if forward else -1
-    if line.mark(index + step, ",") and any(token.is_mark("-", "/", ":") for token in line.tokens):
-        return False  # 4-6, 6x: the row has another mark between its numbers
+    if line.mark(index + step, ",") and any(t.is_mark("-", "/", ":") or t.kind is Kind.PHASE for t in line.tokens):
+        return False  # 4-6, 6x: the row has another mark between its numbers, or none
     if line.mark(index + step, *_CHAIN_MARKS):
         return line.kind(index + 2 * step) is Kind.NUMBER and not (
             line.mark(index + step, ",") and line.kind(index + 3 * step) is None
@@ -320,6 +366,8 @@ def _counting(line: Line, clauses: Clauses) -> bool:
         if token.kind is not Kind.COUNTING:
             continue
         first = begin - (line.kind(begin - 1) is Kind.COUNTS)
+        if token.value == "up" and first == begin and line.kind(begin + 1) is not Kind.TO:
+            continue  # "warm up" counts nothing
         alone = not any(each.kind is Kind.PHASE for each in line.tokens)
         if alone or (line.mark(first - 1, ",") and begin == len(line.tokens) - 1):
             clauses.counting = token.value

@@ -21,11 +21,14 @@ from nafas.script.notation.typed.growth import growth
 from nafas.script.notation.typed.leftover import as_far
 from nafas.script.notation.typed.lexer import Typed, plain, tokens_of
 from nafas.script.notation.typed.offers import offers
-from nafas.script.notation.typed.others import read_rest, read_strokes
+from nafas.script.notation.typed.others import read_rest, read_stroke_groups, read_strokes
 from nafas.script.notation.typed.phrases import chain_of, read_round
 from nafas.script.notation.typed.vocabulary import Kind
 
 _USUAL = Fraction(1)
+_USUAL_STEPS = 5
+"""Rounds of a set that grows, where their number is not said (our own)."""
+_HOLD_AFTER_STROKES = "each hold after two slow breaths and a breath in to two thirds, as in the library"
 _LASTING = re.compile(r"\bfor\s+\d")
 
 
@@ -145,6 +148,9 @@ def _typed(text: str, count_length: Fraction) -> tuple[Reading, ...]:
     tokens = tokens_of(text)
     if not tokens:
         raise NotationError(text, 0, "nothing is written", "write for example 4-2-8")
+    groups = read_stroke_groups(Line(text, tokens))
+    if groups is not None:
+        return (_with_ids(Reading(tuple(map(read_block, groups)), _HOLD_AFTER_STROKES)),)
     blocks: list[tuple[Reading, ...]] = []
     sets: list[list[Typed]] = []
 
@@ -268,6 +274,8 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
     written = grown or read_round(line, clauses)
     if clauses.count_length is None and count_length != 1 and _in_seconds(line):
         clauses.count_length = Fraction(1)  # what is written in seconds lasts so many, whatever the session's count
+    if clauses.grows is not None and grown is None and clauses.lasts is None:
+        written = _growing(line, written, clauses, count_length)
     if clauses.a_minute is not None:
         _at_that_rate(line, written, clauses, count_length)
     ending = _ending(clauses)
@@ -292,6 +300,25 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
         if not over:
             break
     return tuple(readings)
+
+
+def _growing(line: Line, written: str, clauses: Clauses, count_length: Fraction) -> str:
+    """The round with how it changes: its counts glide a quarter longer or a fifth shorter, or each round has one more.
+
+    Both ends of a glide are our own; they are reported with the reading.
+    """
+    if clauses.grows == "more":
+        rounds, clauses.rounds = clauses.rounds or _USUAL_STEPS, 1
+        one = read_block(f"{written} x1")
+        assert isinstance(one, BreathSet)
+        longest = max(phase.counts for phase in one.pattern.phases)
+        clauses.assumed = f"a count more each round, {rounds} rounds"
+        return f"{written} step 1 to {longest + rounds - 1}"
+    start = clauses.count_length or count_length
+    end = start * (Fraction(5, 4) if clauses.grows == "slower" else Fraction(4, 5))
+    clauses.verbatim.append(f"glide to {decimal_text(end)}s")
+    clauses.assumed = f"{clauses.grows}: counts of {decimal_text(start)} s become {decimal_text(end)} s"
+    return written
 
 
 def _at_that_rate(line: Line, written: str, clauses: Clauses, count_length: Fraction) -> None:

@@ -15,7 +15,7 @@ from nafas.script.notation.typed.vocabulary import Kind
 
 _R = TypeVar("_R")
 _BREATH = (Kind.PHASE, Kind.FAMILY, Kind.STROKES, Kind.PARTS)
-_FIXED = (*_BREATH, Kind.NUMBER, Kind.TIME, Kind.QUOTE)
+_FIXED = (*_BREATH, Kind.NUMBER, Kind.TIME, Kind.QUOTE, Kind.HALF)
 _UNITS = (Kind.ROUNDS, Kind.TIMES, Kind.HOURS, Kind.MINUTES, Kind.SECONDS, Kind.BPM)
 _MOST_TRIES = 60
 _MOST_WORDS = 40  # a longer line is a text
@@ -59,11 +59,12 @@ def _ways(tokens: list[Typed], unknown: frozenset[int]) -> Iterator[frozenset[in
     for size in range(1, count):
         for begin in range(count - size + 1):
             run = range(begin, begin + size)
-            if not any(_stays(tokens[n]) for n in run):
+            if not any(_stays(tokens[n]) or _is_unit(tokens, n) for n in run):
                 yield unknown.union(run)
         if size == 1:
-            for kind in {token.kind: None for token in tokens if token.kind not in (*_FIXED, Kind.MARK, Kind.SIDE)}:
-                yield unknown.union(n for n, token in enumerate(tokens) if token.kind is kind)
+            loose = [n for n in range(count) if not _is_unit(tokens, n)]
+            for kind in {tokens[n].kind: None for n in loose if tokens[n].kind not in (*_FIXED, Kind.MARK, Kind.SIDE)}:
+                yield unknown.union(n for n in loose if tokens[n].kind is kind)
     commas = [n for n, token in enumerate(tokens) if token.is_mark(",", ";")]
     for clause in (range(commas[0]), range(commas[-1], count)) if commas else ():
         numbers = sum(tokens[n].kind is Kind.NUMBER for n in clause)
@@ -74,6 +75,11 @@ def _ways(tokens: list[Typed], unknown: frozenset[int]) -> Iterator[frozenset[in
 def _stays(token: Typed) -> bool:
     """Whether a token is never left out by itself: what a breath is made of, and marks that ask for more."""
     return token.kind in _FIXED or token.is_mark("-", "/", ":", "=", "x", ">")
+
+
+def _is_unit(tokens: list[Typed], n: int) -> bool:
+    """Whether a token says of what the number before it is a number."""
+    return n > 0 and tokens[n].kind in _UNITS and tokens[n - 1].kind is Kind.NUMBER
 
 
 def _joins_numbers(tokens: list[Typed], left_out: frozenset[int]) -> bool:

@@ -1,7 +1,7 @@
 """A typed line in tokens, each with the characters it stands at."""
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from nafas.script.notation.typed.vocabulary import Kind, known_words, number_words
@@ -87,4 +87,19 @@ def tokens_of(text: str) -> list[Typed]:
             tokens.append(Typed(Kind.MARK, "x", begin, split.end()))
         else:
             tokens.append(Typed(Kind.UNKNOWN, value, begin, at))
-    return tokens
+    return _with_halves(tokens)
+
+
+def _with_halves(tokens: list[Typed]) -> list[Typed]:
+    """ "Two and a half" as one number."""
+    result: list[Typed] = []
+    for token in tokens:
+        said = [n for n in range(len(result)) if result[n].kind is not Kind.FILLER]
+        last = said[-1] if said else len(result)
+        between = len(result) - 1 - last
+        if token.kind is Kind.HALF and 0 < between < 3 and result[last].kind is Kind.NUMBER:
+            whole = result[last]
+            result[last:] = [replace(whole, end=token.end, number=whole.number + Fraction(1, 2))]
+        else:
+            result.append(token)
+    return result

@@ -3,10 +3,14 @@
 from fractions import Fraction
 
 from nafas.script.model.exact import decimal_text
+from nafas.script.model.phase import LONGEST_HOLD
 from nafas.script.notation.typed.clauses import Line, part_of_an_hour
 from nafas.script.notation.typed.vocabulary import Kind
 
 _USUAL_PACE = Fraction(60)
+_USUAL_HOLD, _MOST_GROUPS = Fraction(30), 20
+"""Seconds of a hold whose length is not said (our own), and groups of strokes in one line."""
+_CALLED = 20  # seconds from which a hold has calls within it
 _SAYS_NOTHING = (Kind.FOR, Kind.ROUNDS, Kind.COUNTING)
 
 
@@ -30,6 +34,8 @@ def read_rest(line: Line) -> str | None:
         after = tokens[index + 1].kind if index + 1 < len(tokens) else None
         if token.kind is Kind.TIME:
             seconds += token.number
+        elif token.kind is Kind.MINUTES:
+            seconds += 60
         elif token.kind is Kind.NUMBER and after in (Kind.MINUTES, Kind.SECONDS, None, Kind.REST):
             seconds += token.number * (60 if after is Kind.MINUTES else 1)
             index += after in (Kind.MINUTES, Kind.SECONDS)
@@ -37,6 +43,34 @@ def read_rest(line: Line) -> str | None:
             return None
         index += 1
     return f"rest {decimal_text(seconds)}s" if seconds else None
+
+
+def read_stroke_groups(line: Line) -> list[str] | None:
+    """`two rounds of 25 quick breaths, hold 40 seconds after each`: notation of strokes and a hold, again and again;
+    None for any other line. The hold is that of the library, after a breath in to two thirds."""
+    kinds = [token.kind for token in line.tokens]
+    holds = [n for n, token in enumerate(line.tokens) if token.kind is Kind.PHASE]
+    if Kind.STROKES not in kinds or len(holds) != 1 or line.tokens[holds[0]].value != "hold":
+        return None
+    strokes = kinds.index(Kind.STROKES)
+    size = next((n for n in range(strokes - 1, -1, -1) if kinds[n] is Kind.NUMBER), None)
+    if size is None or holds[0] < strokes:
+        return None
+    groups = next(
+        (n for n in range(size) if kinds[n] is Kind.NUMBER and kinds[n + 1] in (Kind.ROUNDS, Kind.TIMES)), None
+    )
+    number = line.whole(groups, "groups", _MOST_GROUPS) if groups is not None else 1
+    lasts = _USUAL_HOLD
+    for n in range(strokes + 1, len(kinds)):
+        if kinds[n] is Kind.NUMBER:
+            unit = next((kind for kind in kinds[n + 1 :] if kind in (Kind.MINUTES, Kind.SECONDS)), None)
+            lasts = line.number(n) * (60 if unit is Kind.MINUTES else 1)
+    form = line.tokens[strokes].value
+    if not 1 <= lasts <= LONGEST_HOLD:
+        raise line.fail(line.at(holds[0]), f"a hold of {decimal_text(lasts)} s", f"write 1 to {LONGEST_HOLD} seconds")
+    calls = "calls half 10 5 release" if lasts > _CALLED else "calls release"
+    hold = f"out 4, in 4, out 4, in 4 to 2/3, hold {decimal_text(lasts)}s {calls}, out 6 x1"
+    return [f"{form} {line.whole(size, 'strokes', 600)} rest 0s", hold] * number
 
 
 def read_strokes(line: Line) -> str | None:

@@ -137,7 +137,7 @@ def _counts(line: Line, tokens: list[Typed], lengths: list[Fraction], clauses: C
 
 def _phases(line: Line) -> list[Typing]:
     """Phases in words: `in 4`, `inhale for 4`, `4 in`, `left in 4`, in any of these orders, but one in a line."""
-    tokens = line.tokens
+    tokens = _sound_first(line.tokens)
     first = next((token for token in tokens if token.kind in (Kind.PHASE, Kind.NUMBER, Kind.PARTS)), None)
     if first is None or not any(token.kind is Kind.PHASE for token in tokens):
         raise _no_round(line)
@@ -145,10 +145,15 @@ def _phases(line: Line) -> list[Typing]:
     side_first = tokens[0].kind is Kind.SIDE
     phases: list[Typing] = []
     ahead: list[Typed] = []  # what was read before the phase that it belongs to
+    sound = ""  # said before everything: that of every exhale
     broken = True  # a comma, or the beginning: what follows may belong to the next phase
     for index, token in enumerate(tokens):
         phase = phases[-1] if phases else None
-        if token.kind is Kind.PHASE:
+        if token.kind is Kind.PHASE and _is_preposition(line, tokens, index):
+            continue
+        if token.kind is Kind.SOUND and not any(each.kind is Kind.PHASE for each in tokens[:index]):
+            sound = token.value
+        elif token.kind is Kind.PHASE:
             phases.append(_begun(token, phases))
             for early in ahead:
                 _put(line, phases[-1], early, index)
@@ -180,9 +185,25 @@ def _phases(line: Line) -> list[Typing]:
         raise line.fail(ahead[0], "this belongs to no phase", "write in, hold or out next to it")
     _side_of_all(tokens, phases)
     for phase in phases:
+        if sound and phase.kind == "out" and sound not in phase.said:
+            phase.said.append(sound)
+    for phase in phases:
         if phase.length is None and not phase.parts:
             raise line.fail(phase.token, "how many counts is missing", f"write for example {phase.kind} 4")
     return phases
+
+
+def _sound_first(tokens: list[Typed]) -> list[Typed]:
+    """`hum on the exhale, in 4 out 8`: the sound alone, where its phase has no number of its own."""
+    comma = next((n for n, token in enumerate(tokens) if token.is_mark(",")), 0)
+    head = [token for token in tokens[:comma] if token.kind is not Kind.FILLER]
+    return [head[0], *tokens[comma:]] if [t.kind for t in head] == [Kind.SOUND, Kind.PHASE] else tokens
+
+
+def _is_preposition(line: Line, tokens: list[Typed], index: int) -> bool:
+    """Whether `in` stands between a phase and its number: "inspira in 4"."""
+    word = line.text[tokens[index].begin : tokens[index].end].lower()
+    return word == "in" and index > 0 and tokens[index - 1].kind is Kind.PHASE
 
 
 def _side_of_all(tokens: list[Typed], phases: list[Typing]) -> None:
@@ -190,7 +211,9 @@ def _side_of_all(tokens: list[Typed], phases: list[Typing]) -> None:
     said = [token for token in tokens if token.kind not in (Kind.FILLER, Kind.MARK)]
     sides = [token for token in said if token.kind is Kind.SIDE]
     comma = any(token.is_mark(",") for token in tokens[-3:])
-    if comma and len(sides) == 1 and said[-1] is sides[0]:
+    begins = len(sides) == 1 and said[0] is sides[0]  # "left side: in 4, out 6"
+    both = begins and (sides[0].value == "both" or any(token.is_mark(":") for token in tokens[1:3]))
+    if both or (comma and len(sides) == 1 and said[-1] is sides[0]):
         for phase in phases:
             phase.side = sides[0].value if phase.kind in ("in", "out") else phase.side
 

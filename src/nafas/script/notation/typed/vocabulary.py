@@ -34,6 +34,7 @@ class Kind(Enum):
     SECONDS = auto()
     COUNTS = auto()
     BPM = auto()
+    GROWTH = auto()
     PER = auto()
     AT = auto()
     FOR = auto()
