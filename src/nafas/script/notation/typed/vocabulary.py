@@ -44,6 +44,7 @@ class Kind(Enum):
     STROKES = auto()
     VOICE = auto()
     CLAUSE = auto()
+    CHANGE = auto()
     FILLER = auto()
     UNKNOWN = auto()
 
