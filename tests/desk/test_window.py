@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QMessageBox
 
 from nafas.score.selection import Chosen
-from nafas.script import BreathSet, load_session
+from nafas.script import BreathSet, PhaseKind, load_session
 from nafas.script.edits.session_edits import change, insert_block
 from nafas.state.folder import state_folder
 from nafas.state.recovery import find_recoverable
@@ -34,6 +34,30 @@ def test_typing_a_breath_adds_a_set_and_moves_every_time(qtbot, window):
     ready(qtbot, window)
     assert window.preparation.timeline.length == before + 84
     assert window.details.form is window.details.breath and entry.text() == ""
+
+
+def test_a_chosen_set_is_changed_in_words_as_one_step(qtbot, window):
+    place = [block.kind for block in window.document.session.blocks].index("breath")
+    before = window.document.session
+    window.editing.choose(Chosen(place))
+    entry = window.masthead.entry
+    type_into(qtbot, entry.line, "two more rounds")
+    assert entry.list.rows[0].offered.words.startswith("instead of ")
+    qtbot.keyClick(entry.line, Qt.Key.Key_Return)
+    after = window.document.session
+    assert after.blocks[place].rounds == before.blocks[place].rounds + 2 and len(after.blocks) == len(before.blocks)
+    window.undo()
+    assert window.document.session == before
+
+
+def test_the_line_is_shown_as_it_is_read_with_what_is_not_used_struck_out(qtbot, window):
+    entry = window.masthead.entry
+    type_into(qtbot, entry.line, "maybe in 4, out 6, softly")
+    line = entry.list.echo.offered
+    words = {line.typed[span.begin : span.end]: span for span in line.spans}
+    assert not words["maybe"].used and not words["softly"].used
+    assert words["in"].kind is words["4"].kind is PhaseKind.INHALE and words["6"].kind is PhaseKind.EXHALE
+    assert entry.list.echo.isVisible() and entry.list.echo.height() > 0
 
 
 def test_a_mistake_in_the_quick_entry_is_named_and_changes_nothing(qtbot, window):

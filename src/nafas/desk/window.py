@@ -127,6 +127,8 @@ class MainWindow(QMainWindow):
         self.masthead.entered.connect(self._entered)
         self.masthead.named.connect(lambda entry: self.editing.add_entry(entry, bool(entry.all_cautions)))
         self.masthead.entry.session = lambda: self.document.session
+        self.masthead.entry.chosen = self.editing.chosen_block
+        self.masthead.entry.changed.connect(self.editing.change_chosen)
         self.masthead.play.connect(self.player.toggle)
         self.masthead.render_asked.connect(self.outputs.render)
         self.masthead.view.connect(self.show_view)

@@ -73,6 +73,17 @@ class EditCommands(QObject):
             position for position in self.also | {self.chosen.block} if 0 <= position < len(self.session.blocks)
         )
 
+    def chosen_block(self) -> Block | None:
+        """The block that is selected by itself; None where none is, or several are."""
+        places = self.places
+        return self.session.blocks[places[0]] if len(places) == 1 else None
+
+    def change_chosen(self, block: Block) -> None:
+        """Put a changed block in the place of the selected one."""
+        place = self.places[0]
+        blocks = [*self.session.blocks[:place], block, *self.session.blocks[place + 1 :]]
+        self.attempt(lambda: change(self.session, blocks=tuple(blocks)), f"change {block_name(block) or 'a block'}")
+
     def choose(self, chosen: Chosen, also: frozenset[int] = frozenset(), reveal: bool = True) -> None:
         """Select something, alone or with other blocks."""
         self.chosen, self.also = chosen, also

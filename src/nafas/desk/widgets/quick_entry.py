@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from fractions import Fraction
+from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
@@ -13,11 +14,20 @@ from nafas.desk.widgets.reading_list import Offered, ReadingList
 from nafas.library.entry import LibraryEntry
 from nafas.library.named import named
 from nafas.library.own import own, shipped
-from nafas.script import Session
+from nafas.script import Block, Session, block_notation
+from nafas.script.edits.session_edits import block_name
+from nafas.script.notation.typed.changes import changed
+from nafas.script.notation.typed.echo import spans
 from nafas.script.notation.typed.interpret import Interpretation, Reading, interpret
 from nafas.timing.preview import preview
 
 _LEAST_LETTERS, _MOST_NAMES = 3, 3
+
+
+class Changed(NamedTuple):
+    """The chosen block, changed."""
+
+    block: Block
 
 
 class QuickEntry(QWidget):
@@ -28,14 +38,18 @@ class QuickEntry(QWidget):
     Signals:
         entered: the blocks of a reading.
         named: a library entry chosen by its name.
+        changed: the chosen block as the line asks to change it.
     """
 
     entered = Signal(object)
     named = Signal(object)
+    changed = Signal(object)
 
     def __init__(self, session: Callable[[], Session] = Session) -> None:
         super().__init__()
         self.session = session
+        self.chosen: Callable[[], Block | None] = lambda: None
+        """The block that is selected by itself; a line may ask to change it."""
         self.line = QLineEdit()
         self.line.setAccessibleName("Quick entry: type a breath")
         self.line.setPlaceholderText("Type a breath: box for 5 min")
@@ -60,7 +74,25 @@ class QuickEntry(QWidget):
         rows = [row for row in map(self._row, self._read_as.ways) if row is not None]
         names = [Offered(e.name, "library", e.about, value=e) for e in _named(text, self.session().count_length)]
         offers = [Offered(offer, "Tab", "Is this meant? Tab writes it.", value=offer) for offer in self._read_as.offers]
-        return [*rows, *names] if self._read_as.readings else [*names, *rows, *offers]
+        if self._read_as.readings:
+            return [*rows, *names]
+        return [*self._changes(text), *names, *(rows or offers)]
+
+    def _changes(self, text: str) -> list[Offered]:
+        """The chosen block as the line asks to change it, where it does."""
+        block = self.chosen()
+        if block is None:
+            return []
+        try:
+            new = changed(block, text, self.session().count_length)
+            if new is None or new == block:
+                return []
+            shown = preview(new, self.session())
+        except ValueError as error:
+            return [Offered(str(error).partition(";")[0][:80], "", "The chosen block stays as it is", value=text)]
+        title = f"{block_name(block) or 'This block'}: {block_notation(new)}"
+        about, marks = f"instead of {block_notation(block)}", tuple(spans(text))
+        return [Offered(title, shown.summary, about, "", (shown,), Changed(new), "", text, marks)]
 
     def _row(self, reading: Reading) -> Offered | None:
         try:
@@ -70,7 +102,9 @@ class QuickEntry(QWidget):
         said = " \N{MIDDLE DOT} ".join(shown[0].words)
         words = f"Says {said}" if said else ""
         about = ", ".join(each.summary for each in shown)
-        return Offered(reading.notation, about, words, reading.note, shown, reading, reading.unused)
+        text = self.line.text()
+        marks = tuple(spans(text, reading.left_out))
+        return Offered(reading.notation, about, words, reading.note, shown, reading, reading.unused, text, marks)
 
     def _list(self) -> ReadingList:
         if self.list is None:
@@ -107,6 +141,8 @@ class QuickEntry(QWidget):
             self.named.emit(value)
         elif isinstance(value, Reading):
             self.entered.emit(list(value.blocks))
+        elif isinstance(value, Changed):
+            self.changed.emit(value.block)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() is QEvent.Type.FocusOut and self.list is not None:

@@ -6,14 +6,15 @@ from fractions import Fraction
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QFont, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from nafas.drawing.theme import font, theme
 from nafas.script import PhaseKind
+from nafas.script.notation.typed.echo import Span
 from nafas.timing.preview import Preview
 
-ROW, PICTURE, WIDTH = 58, 92, 520
+ROW, PICTURE, WIDTH, ECHO = 58, 92, 520, 26
 _PAD = 10
 
 
@@ -29,6 +30,7 @@ class Offered:
         previews: of its blocks, to be drawn.
         value: what taking it gives.
         unused: what was typed that it does not use.
+        typed, spans: the line, and what its words are.
     """
 
     title: str
@@ -38,6 +40,8 @@ class Offered:
     previews: tuple[Preview, ...] = ()
     value: Any = None
     unused: str = ""
+    typed: str = ""
+    spans: tuple[Span, ...] = ()
 
 
 class ReadingRow(QWidget):
@@ -113,6 +117,41 @@ def draw_round(painter: QPainter, box: QRectF, phases: Sequence[tuple[PhaseKind,
     painter.drawPolyline(QPolygonF(points))
 
 
+class Echo(QWidget):
+    """The typed line as the marked row reads it: words in the colours of their phases, what is not used struck out."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.offered = Offered("")
+        self.setFixedHeight(ECHO)
+        self.setAccessibleName("The line as it is read")
+
+    def show_line(self, offered: Offered) -> None:
+        self.offered = offered
+        self.setAccessibleDescription(f"Not used: {offered.unused}" if offered.unused else "All of it is used")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, colours = QPainter(self), theme()
+        plain_, struck = font(10.5), QFont(font(10.5))
+        struck.setStrikeOut(True)
+        metrics = QFontMetricsF(plain_)
+        typed, at, x = self.offered.typed, 0, 2.0 * _PAD
+        pieces: list[tuple[str, Span | None]] = []
+        for span in self.offered.spans:
+            pieces += [(typed[at : span.begin], None), (typed[span.begin : span.end], span)]
+            at = span.end
+        for text, of in [*pieces, (typed[at:], None)]:
+            width = metrics.horizontalAdvance(text)
+            used = of is None or of.used
+            if of is not None and of.kind is not None:
+                painter.fillRect(QRectF(x - 1, 5, width + 2, ECHO - 8), colours.tint(of.kind))
+            painter.setFont(plain_ if used else struck)
+            painter.setPen(colours.ink if used else colours.warning)
+            painter.drawText(QRectF(x, 2, width + 4, ECHO - 2), _LEFT, text)
+            x += width
+
+
 class ReadingList(QFrame):
     """Rows under a field, over whatever lies there; the field keeps the keyboard.
 
@@ -131,6 +170,8 @@ class ReadingList(QFrame):
         self._box = QVBoxLayout(self)
         self._box.setContentsMargins(1, 1, 1, 1)
         self._box.setSpacing(0)
+        self.echo = Echo()
+        self._box.addWidget(self.echo)
         self.hide()
 
     @property
@@ -148,6 +189,7 @@ class ReadingList(QFrame):
         for row in self.rows:
             row.chosen.connect(lambda row=row: self.taken.emit(row.offered.value))
             self._box.addWidget(row)
+        self.echo.setVisible(any(each.spans for each in offered))
         self._mark(0)
         self.setVisible(bool(self.rows))
         if self.rows:
@@ -163,6 +205,8 @@ class ReadingList(QFrame):
         for number, row in enumerate(self.rows):
             row.marked = number == index
             row.update()
+        if self.rows:
+            self.echo.show_line(self.rows[index].offered)
 
     def _place(self) -> None:
         window = self._field.window()
@@ -172,5 +216,6 @@ class ReadingList(QFrame):
         corner = self._field.mapTo(window, self._field.rect().bottomLeft())
         width = min(max(WIDTH, self._field.width()), window.width() - 16)
         left = max(8, min(corner.x(), window.width() - width - 8))
-        self.setGeometry(left, corner.y() + 3, width, ROW * len(self.rows) + 2)
+        high = ROW * len(self.rows) + ECHO * (not self.echo.isHidden()) + 2
+        self.setGeometry(left, corner.y() + 3, width, high)
         self.raise_()

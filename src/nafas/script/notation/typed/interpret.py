@@ -41,11 +41,13 @@ class Reading:
         notation: the same in breath notation, one line for each block.
         note: what was assumed, in words; "" where nothing was.
         unused: what the line says that is not in the blocks, in quotes; "" where all of it is.
+        left_out: from which letter of the line to which that stands.
     """
 
     blocks: tuple[Block, ...]
     note: str = ""
     unused: str = ""
+    left_out: tuple[tuple[int, int], ...] = ()
 
     @property
     def notation(self) -> str:
@@ -90,7 +92,10 @@ def interpret(text: str, count_length: Fraction = _USUAL, whole: bool = False) -
         if whole or len(text) > LONGEST:
             return Interpretation((), fault)
         partial = as_far(plain(text), lambda line: _typed(line, count_length))
-        readings = () if partial is None else tuple(replace(r, unused=partial.unused) for r in partial.readings)
+        readings = () if partial is None else partial.readings
+        if partial is not None:
+            left = partial.left_out
+            readings = tuple(replace(r, unused=partial.unused, left_out=left) for r in readings)
         return Interpretation((), fault, _checked(offers(text), count_length), readings)
 
 

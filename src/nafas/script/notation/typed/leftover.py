@@ -23,10 +23,11 @@ _MOST_WORDS = 40  # a longer line is a text
 
 @dataclass(frozen=True)
 class Partial(Generic[_R]):
-    """What a part of a line reads as, and the words that it does not use, each run in quotes."""
+    """What a part of a line reads as; the words that it does not use, each run in quotes, and where they stand."""
 
     readings: tuple[_R, ...]
     unused: str
+    left_out: tuple[tuple[int, int], ...]
 
 
 def as_far(line: str, read: Callable[[str], tuple[_R, ...]]) -> Partial[_R] | None:
@@ -46,7 +47,8 @@ def as_far(line: str, read: Callable[[str], tuple[_R, ...]]) -> Partial[_R] | No
             continue
         tried.add(left_out)
         try:
-            return Partial(read(_without(line, tokens, left_out)), _named(line, tokens, left_out))
+            places = tuple((tokens[n].begin, tokens[n].end) for n in sorted(left_out))
+            return Partial(read(_without(line, tokens, left_out)), _named(line, tokens, left_out), places)
         except NotationError:
             continue
     return None
