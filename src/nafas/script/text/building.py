@@ -143,6 +143,10 @@ class Builder:
             self._add(block.replace(paragraphs=(part.text,)) if said and isinstance(block, Rest) else block)
 
     def music(self, part: Part, key: str, on: bool) -> None:
+        """The bed comes, or goes, from here on."""
+        if on == self._music:
+            self._piece(part, key, f"the bed {'sounds' if on else 'is silent'} here already")
+            return
         self._close()
         self._music = on
         self._piece(part, key, f"the bed {'sounds' if on else 'is silent'} from here on")

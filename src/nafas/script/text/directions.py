@@ -136,6 +136,10 @@ def read_repeat(sentence: str, bare: bool = False) -> Repeat | None:
     if clauses.rounds is None and clauses.lasts is None and len(words) <= 3:
         left = [w for w in words if not (_said(w, "again") or _said(w, "alike") or _fills(w) or _is_times(w))]
         return Repeat(1, None, True, False, True) if any(_said(w, "again") for w in words) and not left else None
+    numbers = [token for token in line.tokens if token.kind is Kind.NUMBER and token.number.denominator == 1]
+    if more and len(numbers) == 1 and clauses.rounds is None and clauses.lasts is None:  # "five more like that"
+        line.tokens.remove(numbers[0])
+        clauses.rounds = int(numbers[0].number)
     if (clauses.rounds is None) == (clauses.lasts is None):
         return None
     rest = [text[t.begin : t.end].lower() for t in line.tokens if t.kind is not Kind.MARK]

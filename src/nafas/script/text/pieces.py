@@ -22,6 +22,8 @@ _DASHED = re.compile(r"^\s*(?:[-—–~=*.…]{1,3}\s*)(.{1,60}?)(?:\s*[-—–~
 _SENTENCES_OF_A_SET = 60
 _LONGEST_NOTATION = 160
 _ROW = re.compile(r"\d\s*[-–/]\s*\d")
+_STEP = re.compile(r"^([^\W\d_]+ \d{1,2})\s*[-–—.:)]+\s+")
+_TITLE = 5  # words of a title before a colon
 _MOST_PHASES, _LONGEST_PHASE = 6, 60
 _MOST_UNUSED = 2
 """Words around a row of numbers that is a breath all the same: \"Ahora 4-6 x8\"."""
@@ -83,10 +85,10 @@ def _line_parts(line: Line, language: str) -> list[Part]:
     if enclosed and read_direction(line.text[1:-1]) is None:
         typed = _typed(replace(line, text=line.text[1:-1].strip(), listed=True))
     else:
-        typed = [] if enclosed else _typed(line)
+        typed = [] if enclosed else _numbered(line) or _typed(line)
     if typed:
         return typed
-    if is_heading(line) and not read_counting(line.text, language):
+    if is_heading(line) and not enclosed and not read_counting(line.text, language):
         return [Part("heading", line, line.text.rstrip(":").strip())]
     parts: list[Part] = []
     at = 0
@@ -115,6 +117,17 @@ def _counts(text: str) -> bool:
     return any(c.isdigit() for c in text) or any(w in number_words() for w in re.findall(r"[^\W\d_]+", text.lower()))
 
 
+def _numbered(line: Line) -> list[Part]:
+    """`Step 2 - Box: 4-4-4-4, 5 rounds`: what comes after the number as `_typed`, under a title."""
+    match = _STEP.match(line.text)
+    parts = _typed(replace(line, text=line.text[match.end() :])) if match is not None else []
+    if match is None or not parts or parts[-1].what != "set":
+        return []
+    named = parts[0].what == "heading"
+    title = f"{match[1]}: {parts[0].text}" if named else match[1]
+    return [Part("heading", line, title), *parts[named:]]
+
+
 def _typed(line: Line) -> list[Part]:
     """A line that is a breath, strokes or a rest as one types it, with a title before a colon; or one phase of a round,
     in a list; [] for others."""
@@ -133,7 +146,10 @@ def _typed(line: Line) -> list[Part]:
             return []  # a sentence: it is said as well
         return [Part("set", line, line.text, reading=readings[0])]
     title, colon, tail = text.partition(":")
-    readings = interpret(tail, whole=True).readings if colon and not said and len(title.split()) < 5 else ()
+    fills = (Kind.FILLER, Kind.FOR)
+    spoken = any(known.kind in fills for word in tail.lower().split() if (known := known_words().get(word)))
+    whole = colon and not (line.text.endswith((".", "!")) and spoken) and len(title.split()) <= _TITLE
+    readings = interpret(tail, whole=True).readings if whole else ()
     if readings and title.strip():
         return [Part("heading", line, title.strip()), Part("set", line, tail.strip(), reading=readings[0])]
     if line.listed and kinds.count(Kind.PHASE) == 1 and not interpret(f"{text}, in 1, out 1", whole=True).fault:
