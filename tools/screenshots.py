@@ -43,6 +43,30 @@ from nafas.tasks.render import RenderRequest, produce
 from nafas.voice import TakeBook
 from nafas.voice.takebook.writing import copy_book, write_index
 
+SCRIPT = """Night watch
+
+Good evening, deck crew. Sit down, well away from the rail. [pause 5]
+If you feel light-headed, stop, and breathe naturally.
+
+THE LONG EXHALE
+
+Inhale, two, three, four. Exhale, two, three, four, five, six.
+Inhale, two, three, four. Exhale, two, three, four, five, six.
+Repeat eight times.
+Continue for one minute in silence.
+
+(music fades out)
+Good. [softly] Let it go.
+Breathe naturally for one minute.
+
+- Inhale for 4 counts
+- Hold for 2
+- Exhale for 8
+- Repeat 4 times
+
+Thank you. Safe crossing.
+"""
+
 
 def settle(seconds: float = 0.3) -> None:
     end = time.monotonic() + seconds
@@ -84,6 +108,19 @@ def typed(window: MainWindow, folder: Path) -> None:
     take(window, folder, "typed")
     entry.line.clear()
     entry.list.show_rows([])
+
+
+def script(window: MainWindow, folder: Path) -> None:
+    """A written script next to the page that it makes."""
+    window.document.open(SESSION, as_copy=True)
+    ready(window)
+    window.scripts.show(SCRIPT, "night-watch.txt")
+    dialog = window.scripts.dialog
+    cursor = dialog.text.textCursor()
+    cursor.setPosition(dialog.text.document().findBlockByNumber(8).position())
+    dialog.text.setTextCursor(cursor)
+    take(dialog, folder, "script")
+    dialog.close()
 
 
 def score(window: MainWindow, folder: Path) -> None:

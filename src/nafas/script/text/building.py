@@ -98,7 +98,7 @@ class Builder:
 
     def heading(self, part: Part, key: str) -> None:
         self._close()
-        self._title = part.text[:120]
+        self._title = part.text
         if part.text:
             self._piece(part, key, "a heading: the title of the next block")
         else:

@@ -228,8 +228,8 @@ def _sentence(line: Line, sentence: str) -> list[Part]:
     if len(text) > _LONGEST_NOTATION or not _counts(text):
         return [Part("talk", line, sentence)]
     said, colon, tail = text.rpartition(":")
-    some = interpret(text)
     row = bool(_ROW.search(text))
+    some = interpret(text, whole=not row)
     for readings, of, unused in (
         (some.readings, text, 0),
         (some.partial if row else (), text, _MOST_UNUSED),

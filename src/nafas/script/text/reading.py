@@ -1,5 +1,6 @@
 """A written script read as a session: what every line of it became, what is not sure, and how else it could be."""
 
+import re
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -24,6 +25,7 @@ from nafas.script.words.lexicon import CUE_KEYS, lexicon_of
 from nafas.script.words.wording import Wording
 
 _SPEAKER = "speaker: "
+_CONTROLS = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u2028\u2029]")
 _ENDING = (".", "!", "?", "…", ",", ";", ":")
 
 
@@ -66,8 +68,15 @@ def read_script(
     """
     if len(text) > MAX_TEXT:
         raise InputError(name, f"holds {len(text):,} letters", f"keep a script within {MAX_TEXT:,}")
+    try:
+        return _read(text, language, choices, name, titled)
+    except ValidationError as error:
+        raise as_input_error(error, name) from None
+
+
+def _read(text: str, language: str, choices: Mapping[str, str], name: str, titled: bool) -> Script:
     said = [key.removeprefix(_SPEAKER) for key, way in choices.items() if key.startswith(_SPEAKER) and way == "talk"]
-    lines = lines_of(whole_letters(text), said)
+    lines = lines_of(_CONTROLS.sub(" ", whole_letters(text)), said)
     if not lines:
         raise InputError(name, "holds no text", "write or copy some words first")
     language = language or guess_language(text)
@@ -90,16 +99,13 @@ def read_script(
     for each in builder.cues:
         cues.update(each)
     wording = _wording(cues, language)
-    try:
-        session = Session(
-            title=title.text[:120] if title is not None else "Untitled session",
-            language=language,
-            wording=wording,
-            target_length=length,
-            blocks=tuple(builder.blocks),
-        )
-    except ValidationError as error:
-        raise as_input_error(error, name) from None
+    session = Session(
+        title=title.text if title is not None else "Untitled session",
+        language=language,
+        wording=wording,
+        target_length=length,
+        blocks=tuple(builder.blocks),
+    )
     return Script(session, tuple(_settled(_said_otherwise(builder.pieces, wording, language), choices)))
 
 
