@@ -17,7 +17,6 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
 sys.path.insert(0, str(Path(__file__).parent))
 
-from pulse_bed import pulse_bed
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
@@ -34,7 +33,6 @@ from nafas.score.selection import Chosen
 from nafas.script import Session, load_session, save_session
 from nafas.script.edits.session_edits import change, change_block, insert_blocks
 from nafas.script.model.assets import Asset
-from nafas.script.model.beds import FileBed
 from nafas.script.model.marks import Felt
 from nafas.script.model.session import Tags
 from nafas.series.plan import Series, Variant, save_series
@@ -197,32 +195,6 @@ def sound(window: MainWindow, folder: Path) -> None:
         settle(0.1)
     window.player.seek(100.0)
     take(window, folder, "sound")
-    with tempfile.TemporaryDirectory() as made:
-        count_and_beat(window, folder, Path(made))
-    window.show_view("score")
-    window.document.open(SESSION, as_copy=True)
-
-
-def count_and_beat(window: MainWindow, folder: Path, made: Path) -> None:
-    """A recorded bed whose pace is brought to the count; the second set has not been made to begin on a beat."""
-    copy_book(TakeBook(SESSION.parent / "takes"), made / "takes")
-    pulse_bed(made / "engine.flac")
-    bed = FileBed(file=Asset(path="engine.flac"))
-    save_session(change(load_session(SESSION), bed=bed), made / "between-crossings.nafas")
-    window.document.open(made / "between-crossings.nafas")
-    ready(window)
-    view = window.views.sound
-    while view.bed.study.studied is None or view.bed.study.studied.tempo is None:
-        settle(0.1)
-    settle(0.2)
-    view.bed.agree.setCurrentIndex(2)
-    view.bed.agree.activated.emit(2)
-    ready(window)
-    while view.measuring.findings is None or view.measuring.findings.mix is not window.preparation.mix:
-        settle(0.1)
-    window.choose(Chosen(3))
-    window.player.seek(100.0)
-    take(window, folder, "sound-beat")
 
 
 def render(window: MainWindow, folder: Path) -> None:
@@ -367,7 +339,7 @@ def main(folder: Path) -> None:
     app = application()
     window = MainWindow()
     window.show()
-    for part in (typed, score, language, plan, takes, sound, rehearse, review, handing_over, render):
+    for part in (typed, script, score, language, plan, takes, sound, rehearse, review, handing_over, render):
         part(window, folder)
     app.quit()
 
