@@ -164,10 +164,17 @@ def test_sounds_labels_clips_and_covers_go_where_they_belong(qtbot, window, fold
     assert window.document.session.tags.cover.path == "deck.png"
 
 
+def test_a_script_that_is_dropped_is_shown_next_to_its_page(qtbot, window, folder):
+    (folder / "watch.txt").write_text("Sit down.\n\n4-6 x8\n")
+    drop(window, folder / "watch.txt")
+    assert [block.kind for block in window.scripts.dialog.read.session.blocks] == ["talk", "breath"]
+    window.scripts.dialog.reject()
+
+
 @pytest.mark.parametrize(
     ("names", "told"),
     [
-        (("a.txt",), "together with the recording"),
+        (("a.tsv",), "together with the recording"),
         (("a.wav", "b.wav"), "the folder that the clips are in"),
         (("a.doc",), "a.doc: drop a session"),
         (("a.nafas", "b.nafas"), "drop a session"),

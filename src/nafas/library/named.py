@@ -33,7 +33,8 @@ def named(text: str, entries: Iterable[LibraryEntry], count_length: Fraction) ->
         clauses = take_clauses(line)
     except NotationError:
         return []
-    words = _words(line.tokens, text)
+    grown = [token for token in tokens_of(plain(text)) if token.kind is Kind.GROWTH and token not in line.tokens]
+    words = _words([*line.tokens, *grown], text)  # "slower and slower" is a name
     if not words or any(word[0].isdigit() for word in words):
         return []
     found = []
