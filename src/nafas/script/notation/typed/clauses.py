@@ -153,7 +153,8 @@ def _growing(line: Line, clauses: Clauses) -> bool:
         every = any(line.kind(n) is Kind.PER for n in range(first, end))
         if token.value == "more" and not (every and rounds):
             continue
-        _once(line, begin, clauses.grows, "how it grows is")
+        if clauses.grows != token.value:
+            _once(line, begin, clauses.grows, "how it grows is")
         clauses.grows = token.value
         line.cut(first, end)
         return True
