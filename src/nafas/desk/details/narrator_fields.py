@@ -17,6 +17,7 @@ from nafas.errors import InputError
 from nafas.script import Session
 from nafas.script.model.session import Pronunciation, Voice, VoiceModel
 from nafas.voice.engines.adding import add_voice
+from nafas.voice.engines.kokoro_files import Speaker
 from nafas.voice.engines.voice_files import VoiceFile, default_voice, natural_voices_run, voice_files
 from nafas.voice.voice_sample import voice_sample
 
@@ -58,7 +59,7 @@ class NarratorFields:
         self._layout = form.form
         self._made = False
         self._drafts = 0
-        self._files: list[VoiceFile] = []
+        self._files: list[VoiceFile | Speaker] = []
         self.section.opened.connect(self._make)
 
     def _make(self) -> None:
@@ -103,7 +104,7 @@ class NarratorFields:
         self._form.set("voice", {**voice.fields(), **fields}, "Narrator")
 
     def _choose(self, value: object) -> None:
-        if isinstance(value, VoiceFile):
+        if isinstance(value, VoiceFile | Speaker):
             try:
                 model = VoiceModel(name=value.name, sha256=value.sha256)
             except (ValueError, InputError) as error:
@@ -187,7 +188,7 @@ class NarratorFields:
         read_by = default if chosen == "auto" else None
         if voice.model is not None:
             chosen = next((file for file in here if file.name == voice.model.name), None)
-            read_by = chosen if isinstance(chosen, VoiceFile) else None
+            read_by = chosen if isinstance(chosen, VoiceFile | Speaker) else None
             if chosen is None:
                 chosen = voice.model
                 options.append((voice.model, f"{voice.model.name}, not on this machine"))

@@ -8,8 +8,10 @@ from nafas.script.model.session import Voice
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.engine import Engine
 from nafas.voice.engines.espeak import Espeak
+from nafas.voice.engines.kokoro import Kokoro
+from nafas.voice.engines.kokoro_files import Speaker
 from nafas.voice.engines.piper import Piper
-from nafas.voice.engines.voice_files import default_voice, find_voice, natural_voices_run
+from nafas.voice.engines.voice_files import VoiceFile, default_voice, find_voice, natural_voices_run
 
 
 @dataclass(frozen=True)
@@ -45,12 +47,16 @@ def reader_for(voice: Voice, language: str) -> Reader:
     if voice.model is not None:
         if not natural_voices_run():
             raise InputError(f"voice {voice.model.name}", "needs what natural voices run on", "install Nafas again")
-        voice_ = find_voice(voice.model)
-        return Reader(CachedEngine(Piper(voice_)), voice_.name, voice_.name, slow=True)
+        return _natural(find_voice(voice.model))
     plain = voice.narrator == "espeak" or voice.engine_voice is not None
     if plain or os.environ.get("NAFAS_NARRATOR") == "espeak" or not natural_voices_run():
         return espeak(voice, language)
     default = default_voice(language)
     if default is None:
         return espeak(voice, language)
-    return Reader(CachedEngine(Piper(default)), default.name, default.name, slow=True)
+    return _natural(default)
+
+
+def _natural(voice: VoiceFile | Speaker) -> Reader:
+    engine = Kokoro(voice) if isinstance(voice, Speaker) else Piper(voice)
+    return Reader(CachedEngine(engine), voice.name, voice.name, slow=True)

@@ -20,7 +20,7 @@ _OTHER_NAMES = {"no": "nb"}
 _RETRIEVAL = 1  # espeak_AUDIO_OUTPUT: hand the samples over, play nothing
 _RATE = 1  # espeak_PARAMETER
 _UTF8 = 1
-_IPA = 0x02 | ord("_") << 8
+_IPA, _TIED = 0x02 | ord("_") << 8, 0x82
 _MAX_TEXT = 8000
 
 _Callback = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.c_void_p)
@@ -65,8 +65,14 @@ class Espeak:
             Espeak._pieces.clear()
             return joined, Espeak._sample_rate
 
-    def phonemes(self, text: str, voice: str) -> str:
-        """How a line is said, in IPA with "_" between sounds. Raises InputError: there is no such voice."""
+    def phonemes(self, text: str, voice: str, tie: str = "") -> str:
+        """How a line is said, in IPA. Raises InputError: there is no such voice.
+
+        Args:
+            text, voice: as `read`.
+            tie: stands between the letters of one sound; without it "_" stands between sounds.
+        """
+        form = _TIED | ord(tie) << 8 if tie else _IPA
         with Espeak._lock:
             library = self._start()
             if library.espeak_SetVoiceByName(_OTHER_NAMES.get(voice, voice).encode()) != 0:
@@ -74,8 +80,8 @@ class Espeak:
             rest = ctypes.c_char_p(text.replace("\0", " ").encode())
             at, said = ctypes.cast(rest, ctypes.c_void_p), []
             while at.value:  # a clause at a time
-                said.append(library.espeak_TextToPhonemes(ctypes.byref(at), _UTF8, _IPA))
-            return "_".join(part.decode() for part in said if part)
+                said.append(library.espeak_TextToPhonemes(ctypes.byref(at), _UTF8, form))
+            return (" " if tie else "_").join(part.decode() for part in said if part)
 
     @classmethod
     def _start(cls) -> ctypes.CDLL:

@@ -70,13 +70,15 @@ class Piper:
         return steps.astype(np.float32), rate
 
 
-def length_scale(pace: int) -> float:
+def length_scale(pace: int, at_one: float = _AT_ONE) -> float:
     """How much slower than its own pace a voice reads, so that talk comes to `pace` words a minute with its pauses.
+
+    Its own pace is `at_one` words a minute, pauses left out.
 
     Reckoned for a sentence of nine words with a comma in every second one; kept where such voices stay natural.
     """
     seconds = 9 * 60 / pace - _FULL_STOP - _COMMA / 2
-    return min(_SLOWEST, max(_FASTEST, seconds / (9 * 60 / _AT_ONE)))
+    return min(_SLOWEST, max(_FASTEST, seconds / (9 * 60 / at_one)))
 
 
 def clauses(text: str) -> list[str]:

@@ -15,6 +15,7 @@ from nafas.errors import InputError
 from nafas.files import read_whole, reason
 from nafas.script.model.session import VoiceModel
 from nafas.state.disk_cache import known_digest
+from nafas.voice.engines.kokoro_files import Speaker, speakers
 
 LARGEST_MODEL = 400 * 2**20
 """Bytes."""
@@ -76,10 +77,11 @@ def voices_folder() -> Path:
     return platformdirs.user_data_path("nafas") / "voices"
 
 
-def voice_files() -> list[VoiceFile]:
+def voice_files() -> list[VoiceFile | Speaker]:
     """Every natural voice there is, the installed one first; broken ones are passed over."""
-    voices = [] if (installed := installed_voice()) is None else [installed]
+    voices: list[VoiceFile | Speaker] = [] if (installed := installed_voice()) is None else [installed]
     folder = voices_folder()
+    voices += speakers(folder)
     for model in sorted(folder.glob("*/*.onnx")) if folder.is_dir() else ():
         try:
             voices.append(read_voice(model, model.parent.name))
@@ -88,7 +90,7 @@ def voice_files() -> list[VoiceFile]:
     return voices
 
 
-def find_voice(wanted: VoiceModel) -> VoiceFile:
+def find_voice(wanted: VoiceModel) -> VoiceFile | Speaker:
     """The voice a session asks for, by name and sum. Raises InputError."""
     named = [voice for voice in voice_files() if voice.name == wanted.name]
     for voice in named:
@@ -98,10 +100,14 @@ def find_voice(wanted: VoiceModel) -> VoiceFile:
     raise InputError(f"voice {wanted.name}", problem, "add its files, or choose another voice in the session's details")
 
 
-def default_voice(language: str) -> VoiceFile | None:
-    """The natural voice that reads a language where a session names none: the installed one, if it speaks it."""
+def default_voice(language: str) -> VoiceFile | Speaker | None:
+    """The natural voice that reads a language where a session names none.
+
+    The installed one if it speaks it, else one of the five languages' (`kokoro_files`), where that was added.
+    """
     installed = installed_voice()
-    return installed if installed is not None and installed.speaks(language) else None
+    known: list[VoiceFile | Speaker] = [] if installed is None else [installed]
+    return next((voice for voice in (*known, *speakers(voices_folder())) if voice.speaks(language)), None)
 
 
 def read_voice(model: Path, name: str) -> VoiceFile:
