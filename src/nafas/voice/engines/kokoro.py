@@ -27,8 +27,11 @@ _MOST_SOUNDS = 400  # of a piece; the model takes 510
 _MOST_TEXT = 2000
 _MOST_WORDS = 3
 _ESPEAK = {"es": "es", "fr": "fr", "it": "it", "pt": "pt-br", "hi": "hi"}
-_AT_ONE = {"es": 190.0, "fr": 190.0, "it": 165.0, "pt": 190.0, "hi": 150.0}
-"""Words a minute of each language's voices at their own pace, pauses left out (`bench/voices.py`)."""
+_AT_ONE = {
+    "es-dora": 196.0, "es-alex": 193.0, "fr-siwis": 222.0, "it-sara": 210.0, "it-nicola": 178.0, "pt-dora": 200.0,
+    "pt-alex": 197.0, "hi-alpha": 171.0, "hi-omega": 164.0,
+}  # fmt: skip
+"""Words a minute of each voice at its own pace (measured on three sentences of guidance each)."""
 _PHRASES = {
     "es": ("Escucha y cuenta:", "Con calma:", "Otra vez, despacio:"),
     "fr": ("Écoutez et comptez :", "Dans le calme :", "Encore, sans hâte :"),
@@ -65,7 +68,7 @@ class Kokoro:
         if len(text) > _MOST_TEXT:
             raise InputError(text[:40] + "…", f"a line of {len(text)} characters", f"keep it under {_MOST_TEXT}")
         language = self.speaker.language
-        speed = 1 / length_scale(pace, _AT_ONE[language])
+        speed = 1 / length_scale(pace, _AT_ONE[self.speaker.name])
         text = text.replace("।", ".")
         if len(text.split()) <= _MOST_WORDS:
             joined = self._word(text, speed, reading)

