@@ -22,6 +22,7 @@ from nafas.suggest.length_fit import LengthFit, brought_to, fit
 from nafas.timing import SpokenLength, SpokenLengths, Timeline, compile_session, paced
 from nafas.voice import Cast, Narrator, cast_timeline
 from nafas.voice.delivery import Delivery, deliveries
+from nafas.voice.engines.voice_files import default_voice
 
 if TYPE_CHECKING:
     from nafas.sound import Mix
@@ -56,7 +57,7 @@ class Preparation(QObject):
         self.cast: Cast | None = None
         self.mix: Mix | None = None
         self.narrator: Narrator | None = None
-        self._voice_key: tuple[Voice, str, Path] | None = None
+        self._voice_key: tuple[Voice, str, Path, object] | None = None
         self._wanted: tuple[Session, Narrator] | None = None
         self._begun = self._closing = False
         self._passes = 0
@@ -77,7 +78,7 @@ class Preparation(QObject):
 
     def prepare(self, session: Session, folder: Path) -> None:
         """Take up a new session. `timed` is emitted before this returns."""
-        key = (session.voice, session.language, folder)
+        key = (session.voice, session.language, folder, default_voice(session.language))  # a voice may have been added
         if key != self._voice_key or self.narrator is None:
             self.narrator = Narrator(session.voice, session.language, folder, strict=False)
             self._voice_key = key

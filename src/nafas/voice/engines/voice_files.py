@@ -1,7 +1,7 @@
 """Natural voices: the one that is installed with the program, and those a producer has added as files.
 
 A voice is a folder with its model (`.onnx`), its settings (`.onnx.json`) and, as a rule, a card with
-its licence. Nothing is ever fetched. Added voices live in the user data folder; `NAFAS_VOICES` overrides it.
+its licence. Nothing here fetches anything. Added voices live in the user data folder; `NAFAS_VOICES` overrides it.
 """
 
 import importlib.util
