@@ -58,7 +58,7 @@ def row(name: str, language: str, voice: Voice) -> str:
 def main(names: list[str]) -> None:
     here = {voice.name for voice in voice_files()}
     firsts = [next(name for name in NAMES if name.startswith(language)) for language in TALK]
-    heads = ("language", "voice", "fits", "felt intervals s.d.: ours, outside", "words", "talk", "s of processor a second")
+    heads = ("language", "voice", "fits", "felt intervals s.d.: ours, outside", "words", "talk", "s of CPU a second")
     print(f"| {' | '.join(heads)} |")
     for name in names or firsts:
         language = name.partition("-")[0]

@@ -1,8 +1,8 @@
 """Generated beds: sea, rain, a low drone, a wash of bowls, a slow pad; endless, seeded, and the same every time.
 
 Each is a few layers, each layer one loop without a seam: noise and tones made in the frequency domain, events placed
-around the loop with their tails over its end. The lengths of the layers share no short common multiple, so what is
-heard does not repeat within a session.
+around the loop with their tails over its end. Layers of noise and events wander (`looped`), so that no band comes back
+within a session; tones that sound throughout go round.
 """
 
 from collections.abc import Callable
@@ -30,7 +30,7 @@ def generated_bed(choice: GeneratedBed, rate: int) -> LoopedBed:
     for loop in layers:
         loop *= gain
         loop.flags.writeable = False
-    return LoopedBed(tuple(layers))
+    return LoopedBed(tuple(layers), _WANDERING[choice.kind], choice.seed)
 
 
 def _high(choice: GeneratedBed, middle: float) -> float:
@@ -149,4 +149,8 @@ def _place(loop: Stereo, wave: NDArray[np.float64], at: int, side: float) -> Non
 
 _MAKERS: dict[str, Callable[[GeneratedBed, np.random.Generator, int], list[Stereo]]] = {
     "sea": _sea, "rain": _rain, "drone": _drone, "bowls": _bowls, "pad": _pad,
+}  # fmt: skip
+_WANDERING = {
+    "sea": (True, True, True), "rain": (True, True, True), "drone": (False, False, True), "bowls": (True, True, True),
+    "pad": (False, False),
 }  # fmt: skip

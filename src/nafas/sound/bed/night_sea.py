@@ -1,8 +1,8 @@
 """The usual bed: sea at night over a low drone.
 
 Four layers, each one loop that is periodic by construction (noise shaped in the frequency domain, swells and tones that
-fit the loop a whole number of times), so there is no seam. The loop lengths share no short common multiple, so the
-whole does not repeat within a session. Same seed and rate, same sound.
+fit the loop a whole number of times), so there is no seam. The layers of noise wander (`looped`), so that no band comes
+back within a session. Same seed and rate, same sound.
 """
 
 import numpy as np
@@ -33,7 +33,7 @@ def night_sea(choice: NightSea, rate: int) -> LoopedBed:
     for loop, _ in layers:
         loop *= gain
         loop.flags.writeable = False
-    return LoopedBed(tuple(loop for loop, _ in layers))
+    return LoopedBed(tuple(loop for loop, _ in layers), (True, True, True, False), choice.seed)
 
 
 def _layer(level: float, spectrum: Spectrum, line: Swell) -> tuple[Stereo, float]:
