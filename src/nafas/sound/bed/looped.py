@@ -80,23 +80,21 @@ def _fades(over: int) -> tuple[np.ndarray, np.ndarray]:
 
 def _add(out: Stereo, loop: Stereo, offset: int, at: int, over: int, ends: bool) -> None:
     """Add a piece of a lap, `at` frames from its beginning, faded in (or, where the lap `ends`, out) over `over`."""
-    frames = out.shape[1]
-    faded = min(frames, max(0, over - at))
+    faded = min(out.shape[1], max(0, over - at))
     if faded:
-        piece = np.zeros((2, faded), np.float32)
-        _around(piece, loop, (offset + at) % loop.shape[1])
-        out[:, :faded] += piece * _fades(over)[ends][at : at + faded]
-    if faded < frames and not ends:
+        _around(out[:, :faded], loop, (offset + at) % loop.shape[1], _fades(over)[ends][at : at + faded])
+    if faded < out.shape[1]:
         _around(out[:, faded:], loop, (offset + at + faded) % loop.shape[1])
 
 
-def _around(out: Stereo, loop: Stereo, at: int) -> None:
-    """Add a loop from one of its frames on."""
+def _around(out: Stereo, loop: Stereo, at: int, gains: np.ndarray | None = None) -> None:
+    """Add a loop from one of its frames on, times `gains` where they are given."""
     length, frames = loop.shape[1], out.shape[1]
     done = 0
     while done < frames:
         n = min(length - at, frames - done)
-        out[:, done : done + n] += loop[:, at : at + n]
+        piece = loop[:, at : at + n]
+        out[:, done : done + n] += piece if gains is None else piece * gains[done : done + n]
         done, at = done + n, 0
 
 
