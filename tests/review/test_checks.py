@@ -116,6 +116,16 @@ PAIRS = {
         (written("Open your eyes.", title="To sleep"), written("Open your eyes.", title="To wake")),
         (written("Lie.", title="To sleep", end_bell=True), written("Lie.", title="To sleep")),
     ],
+    "language": [
+        (
+            written("Asseyez-vous le dos droit et laissez vos mains se reposer dans la nuit.", "= 4-6 x4"),
+            written("Sit with your back straight and let your hands rest, and bonsoir to you.", "= 4-6 x4"),
+        ),
+        (
+            written("Setz dich bequem hin, lass die Hände ruhen und schließ die Augen, du hast Zeit.", language="fr"),
+            written("Setz dich bequem hin, lass die Hände ruhen und schließ die Augen.", language="de"),
+        ),
+    ],
     "target": [(written(20, target_length=60), written(44, target_length=60))],
     "direction": [
         (written("= in 4 \"breathe out now\", out 6 x4"), written("= in 4 \"and breathe in\", out 6 x4")),

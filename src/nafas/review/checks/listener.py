@@ -5,11 +5,13 @@ from collections.abc import Iterator
 from fractions import Fraction
 from functools import partial
 
+from nafas.languages import language_name
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.review.checks.patterns import names
 from nafas.review.checks.safety import is_sleep
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.blocks import Talk
+from nafas.script.text.lines import sure_language
 from nafas.suggest.finding_remedies import FindingRemedy, tried, without_sentence
 from nafas.timing.arc import arc_of
 from nafas.timing.clock import clock
@@ -139,11 +141,24 @@ def _target(subject: Subject) -> Iterator[Finding]:
         yield subject.finding("target", Severity.LOOK, text, "", where="the whole session")
 
 
+def _language(subject: Subject) -> Iterator[Finding]:
+    session = subject.session
+    talk = " ".join(said.text for said in subject.said if not said.title)
+    spoken = sure_language(talk)
+    if spoken is None or spoken == subject.language:
+        return
+    name, counted = language_name(spoken), language_name(session.language)
+    text = f"The talk is in {name} and the session in {counted}: counts, cues and the narrator are {counted}."
+    offers = tried((f"Make the session {name}", partial(change, session, language=spoken), 0))
+    yield subject.finding("language", Severity.SHOULD, text, "", where="the whole session", remedies=offers)
+
+
 CHECKS = (
     Check("silence", "Listener", "the longest time without a voice, and whether it was announced", _silence),
     Check("pace", "Listener", "words a minute of talk", _pace, needs="cast"),
     Check("long-sentence", "Listener", "sentences longer than a breath", _sentences),
     Check("end-bell", "Listener", "the end bell, and whether it is announced", _bell),
     Check("open-eyes", "Listener", "“open your eyes” and bells in a session that leads to sleep", _eyes),
+    Check("language", "Listener", "the language of the talk, against the session's", _language),
     Check("target", "Listener", "the length against its target", _target),
 )

@@ -23,6 +23,8 @@ _EMPHASIS = re.compile(r"(\*\*|__|(?<![\w*])\*(?=\S)|(?<!\w)_(?=\S))(.+?)\1(?![\
 _LABEL = re.compile(r"^\s*([^\W\d_][\w .'-]{0,24}?)\s*:\s+(?=\S)")
 _ENDS = tuple(".!?…:;\"'”’»)]")
 _LONGEST_TITLE = 120
+_SURE_WORDS, _SURE_TIMES = 6, 3
+"""Common words of a language in a text that is surely in it, and how many times those of any other (our own)."""
 _WRAPPED, _SHORT, _SHORT_WORDS = 45, 60, 8
 
 
@@ -151,6 +153,18 @@ def is_heading(line: Line) -> bool:
 
 def guess_language(text: str) -> str:
     """The language of `READ` that most of a text's words belong to; English where none do."""
-    words = Counter(re.findall(r"[^\W\d_]+", text[:200_000].lower()))
-    shares = {code: sum(words[w] for w in script_words(code).get("common", ())) for code in READ}
+    shares = _shares(text)
     return max(READ, key=lambda code: shares[code])
+
+
+def sure_language(text: str) -> str | None:
+    """The language of `READ` that a text is surely in; None where there are few words, or another comes near."""
+    shares = _shares(text)
+    first, second = sorted(READ, key=lambda code: -shares[code])[:2]
+    return first if shares[first] >= _SURE_WORDS and shares[first] >= _SURE_TIMES * shares[second] else None
+
+
+def _shares(text: str) -> dict[str, int]:
+    """How many words of a text are common ones of each language."""
+    words = Counter(re.findall(r"[^\W\d_]+", text[:200_000].lower()))
+    return {code: sum(words[w] for w in script_words(code).get("common", ())) for code in READ}
