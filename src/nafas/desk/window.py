@@ -99,13 +99,16 @@ class MainWindow(QMainWindow):
         return super().eventFilter(watched, event)
 
     def _block_keys(self, event: QKeyEvent) -> bool:
-        """Copy, cut and paste blocks, where no text is being written."""
+        """Copy, cut, paste and delete blocks, where no text is being written."""
         if event.modifiers() == Qt.KeyboardModifier.ControlModifier:
             keys = {Qt.Key.Key_C: self.editing.copy, Qt.Key.Key_X: self.editing.cut, Qt.Key.Key_V: self.scripts.paste}
             keys[Qt.Key.Key_A] = self.editing.choose_all
             if event.key() in keys:
                 keys[Qt.Key(event.key())]()
                 return True
+        if event.key() == Qt.Key.Key_Delete and event.modifiers() == Qt.KeyboardModifier.NoModifier:
+            self.editing.remove()
+            return True
         return False
 
     # -- who tells whom

@@ -29,7 +29,7 @@ _PARTS = (
     ("voice", "Mute the &voice"),
     ("chimes", "Mute the &chimes"),
     ("bed", "Mute the &bed"),
-    ("clicks", "Clicks on &counts"),
+    ("clicks", "Clicks on cou&nts"),
 )
 
 
@@ -43,7 +43,7 @@ class Menus:
         file = self._menu("&File")
         self.add(file, "&New", keys.New, window.files.new)
         self.add(file, "&Open…", keys.Open, window.files.open)
-        self.recent = file.addMenu("Open &recent")
+        self.recent = file.addMenu("Open re&cent")
         self.recent.aboutToShow.connect(self._fill_recent)
         self.add(file, "Open a scr&ipt…", "Ctrl+Shift+O", window.scripts.open)
         self.add(file, "&Save", keys.Save, window.save)
@@ -52,15 +52,17 @@ class Menus:
         file.addSeparator()
         self.add(file, "&Print session sheet…", keys.Print, window.outputs.print_sheet)
         self.add(file, "&Render…", "Ctrl+R", window.outputs.render)
-        self.add(file, "Render&s…", "Ctrl+Shift+R", window.outputs.show_renders)
+        self.add(file, "Ren&ders…", "Ctrl+Shift+R", window.outputs.show_renders)
         self.add(file, "S&eries…", "Ctrl+Shift+E", window.outputs.show_series)
-        self.add(file, "Review a re&cording…", "Ctrl+Shift+U", window.outputs.review_recording)
+        self.add(file, "Review a recordin&g…", "Ctrl+Shift+U", window.outputs.review_recording)
         file.addSeparator()
-        self.add(file, "&Quit", "Ctrl+Q", window.close)
+        leave = self.add(file, "&Quit", "Ctrl+Q", window.close)
+        leave.setShortcuts([QKeySequence("Ctrl+Q"), QKeySequence("Ctrl+W")])
 
         edit = self._menu("&Edit")
         self.undo = self.add(edit, "&Undo", keys.Undo, window.undo)
         self.redo = self.add(edit, "&Redo", "Ctrl+Shift+Z", window.redo)
+        self.redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         edit.addSeparator()
         # Without keys of their own: in a text field Ctrl+C must stay the field's. The score and the list ask for them.
         for text, key, does in (
@@ -73,21 +75,21 @@ class Menus:
         self.add(edit, "&Find…", keys.Find, window.find_words)
         edit.addSeparator()
         self.add(edit, "Type a &breath", "Ctrl+B", window.focus_entry)
-        self.add(edit, "Add &talk", "Ctrl+T", lambda: editing.add("talk"))
-        self.add(edit, "Add natural b&reath", "Ctrl+E", lambda: editing.add("rest"))
+        self.add(edit, "Add tal&k", "Ctrl+T", lambda: editing.add("talk"))
+        self.add(edit, "Add natural breat&h", "Ctrl+E", lambda: editing.add("rest"))
         edit.addSeparator()
-        self.add(edit, "Move &up", "Alt+Up", lambda: editing.move(-1))
+        self.add(edit, "Mo&ve up", "Alt+Up", lambda: editing.move(-1))
         self.add(edit, "Move &down", "Alt+Down", lambda: editing.move(1))
-        self.add(edit, "Remove bloc&k", "Ctrl+Backspace", editing.remove)
+        self.add(edit, "Re&move block", "Ctrl+Backspace", editing.remove)
         self.add(edit, "&Lock or unlock", "Ctrl+L", editing.lock)
         self.add(edit, "Fit to a len&gth…", "Ctrl+Shift+F", window.views.fit_to_length)
         self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.outputs.keep)
         edit.addSeparator()
-        self.add(edit, "Session &details", "Ctrl+I", lambda: editing.choose(Chosen()))
+        self.add(edit, "Session detail&s", "Ctrl+I", lambda: editing.choose(Chosen()))
 
         play = self._menu("&Play")
         self.add(play, "&Play or pause", "Space", window.player.toggle)
-        self.add(play, "Play from what is &chosen", "Shift+Space", window.listening.play_chosen)
+        self.add(play, "Play &from what is chosen", "Shift+Space", window.listening.play_chosen)
         self.add(play, "Back to the &start", "Ctrl+Home", lambda: window.player.seek(0.0))
 
         play.addSeparator()
@@ -114,7 +116,7 @@ class Menus:
             action.setCheckable(True)
             action.setChecked(speed == 1)
             group.addAction(action)
-        self.output = play.addMenu("&Output")
+        self.output = play.addMenu("Outp&ut")
         self.output.aboutToShow.connect(self._fill_output)
 
         view = self._menu("&View")
@@ -129,14 +131,14 @@ class Menus:
         self.add(view, "Rehearse in f&ull screen", "F11", window.views.rehearse_full)
         view.addSeparator()
         self.add(view, "Zoom &in", keys.ZoomIn, lambda: window.score.step_zoom(1))
-        self.add(view, "Zoom &out", keys.ZoomOut, lambda: window.score.step_zoom(-1))
+        self.add(view, "&Zoom out", keys.ZoomOut, lambda: window.score.step_zoom(-1))
         self.add(view, "&Fit the page", "Ctrl+0", lambda: window.score.step_zoom(0))
         view.addSeparator()
         self.night = QAction("&Night colours", window, checkable=True, shortcut=QKeySequence("Ctrl+D"))
         self.night.toggled.connect(window.set_night)
         view.addAction(self.night)
 
-        voice = self._menu("&Voice")
+        voice = self._menu("V&oice")
         self.add(voice, "&Record line by line…", "Ctrl+M", lambda: window.views.takes_room().record())
         self.add(voice, "&Perform the session…", "Ctrl+Shift+P", window.outputs.perform)
         self.add(voice, "&Import a recording or clips…", "Ctrl+Shift+I", lambda: window.views.takes_room().import_())

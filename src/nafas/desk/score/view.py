@@ -331,6 +331,8 @@ class ScoreView(QAbstractScrollArea):
             self._go_to(phase_stepped(self.chosen, self._chosen_row(), 1 if key == keys.Key_Right else -1))
         elif key in (keys.Key_Return, keys.Key_Enter):
             self.edit_asked.emit()
+        elif key in (keys.Key_Home, keys.Key_End) and self._timeline and self._timeline.blocks:
+            self._go_to(Chosen(0 if key == keys.Key_Home else len(self._timeline.blocks) - 1))
         elif key == keys.Key_F2:
             self._retype()
         elif event.text() and event.text() in "+-" and self.chosen.block >= 0:
