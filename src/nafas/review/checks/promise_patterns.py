@@ -21,6 +21,7 @@ class Patterns:
         rounds, breaths, strokes, sets, lengths: numbers with their units; "mark" names what stands between.
         alone: "3 more on your own". starts: "begin on the left", its side as group "side".
         last_set, last_round: "the last set", "the last one".
+        doing, past: words by which a sentence speaks of what is done now, or of what was.
         seconds, least, most, about, whole: words that say what a length means; for `fullmatch` and before a number.
     """
 
@@ -35,6 +36,8 @@ class Patterns:
     starts: re.Pattern[str]
     last_set: re.Pattern[str]
     last_round: re.Pattern[str]
+    doing: re.Pattern[str]
+    past: re.Pattern[str]
     seconds: re.Pattern[str]
     least: re.Pattern[str]
     most: re.Pattern[str]
@@ -86,6 +89,8 @@ def patterns(language: str) -> Patterns | None:
         re.compile(rf"(?<!\S)(?:{one_of('starts')})\b(?: \w+){{0,4}}? (?P<side>{one_of('left', 'right')})\b"),
         re.compile(rf"(?<!\S)(?:{last}) (?:{sets}|practice|technique|exercise|breathing)\b"),
         re.compile(rf"(?<!\S)(?:{last}) (?:{one_of('rounds', 'breaths')}|one)\b"),
+        re.compile(rf"(?<!\S)(?:{one_of('doing')})\b"),
+        re.compile(rf"(?<!\S)(?:{one_of('past')})\b"),
         re.compile(one_of("seconds")),
         re.compile(rf"(?:{one_of('least')})$"),
         re.compile(rf"(?:{one_of('most')})$"),

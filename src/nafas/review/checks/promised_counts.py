@@ -1,13 +1,15 @@
 """Counts that are promised for a breath in, a hold or a breath out, held against the patterns."""
 
+import re
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 from functools import partial
 
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
-from nafas.review.checks.quoting import promising, quoted, rewritten
+from nafas.review.checks.quoting import firmly, promising, quoted, rewritten
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.phase import PhaseKind
+from nafas.script.notation.typed.vocabulary import known_words
 from nafas.suggest.finding_remedies import FindingRemedy, tried, with_counts, with_words
 
 _KINDS = {
@@ -17,6 +19,7 @@ _KINDS = {
     "empty": (PhaseKind.HOLD_EMPTY,),
 }
 _WORDS = {"in": "breathes in", "out": "breathes out", "full": "holds", "empty": "rests empty"}
+_PREPOSITIONS = ("in", "out", "ein", "aus")
 _NEAR = Fraction(1, 4)
 """Seconds by which a hold named in seconds may be longer or shorter."""
 
@@ -55,6 +58,8 @@ def _counts(subject: Subject) -> Iterator[Finding]:
                 if match.start("n") in taken or "." in match["n"] or (before and match["n"] == "1"):
                     continue
                 taken.add(match.start("n"))
+                if not before and _counts_other_things(sentence.plain, match):
+                    continue
                 number, timed = int(match["n"]), not before and match["unit"] is not None
                 asked: Callable[..., set[Fraction]] = _seconds_of if timed else _counts_of
                 real = set().union(*(asked(subject, index, _KINDS[direction]) for index in places))
@@ -73,7 +78,15 @@ def _counts(subject: Subject) -> Iterator[Finding]:
                     offers += tried((f"Make it {number} counts", whole, 0))
                 text = f"“{quoted(sentence, match)}” is promised; {name} {built}."
                 detail = f"{direction} {number}"
-                yield subject.finding("promised-counts", Severity.MUST, text, detail, said, remedies=offers)
+                grave = firmly(promise, sentence, Severity.MUST)
+                yield subject.finding("promised-counts", grave, text, detail, said, remedies=offers)
+
+
+def _counts_other_things(plain: str, match: re.Match[str]) -> bool:
+    """Whether a bare "in" or "out" is a preposition: "in ten days", "out of ten sailors"."""
+    after = re.match(r"\s*([^\W\d_]+)", plain[match.end() :])
+    bare = plain[match.start() : match.end()].split()[0] in _PREPOSITIONS
+    return bare and match["unit"] is None and after is not None and after[1] not in known_words()
 
 
 CHECKS = (Check("promised-counts", "Promises", "counts named for in, out and holds, against the patterns", _counts),)

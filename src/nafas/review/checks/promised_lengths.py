@@ -8,7 +8,7 @@ from functools import partial
 from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Said, Severity, Subject
 from nafas.review.checks.promised_rounds import FREQUENCY
-from nafas.review.checks.quoting import promising, quoted, rewritten
+from nafas.review.checks.quoting import firmly, promising, quoted, rewritten
 from nafas.script.edits.session_edits import change_block
 from nafas.script.model.blocks import BreathSet, Rest, Strokes
 from nafas.suggest.finding_remedies import FindingRemedy, tried, with_words
@@ -24,6 +24,7 @@ _COUNTS_GIVE = Fraction(15, 100)
 """By how much counts may change to keep a promise of time."""
 _NOT_SO_LONG = re.compile(
     r"(?:after|before|every|ago|hours?|later|or|to|bis|oder|ou|o|или|each|pro|per|within|first|next|last)$"
+    r"|(?<!\S)(?:in|dans|fra|через|dentro de)$"  # "in two minutes the kettle boils" is a time from now
 )
 _NOT_A_LENGTH = {"more", "a", "apart", "ago", "later", "before"}
 
@@ -103,7 +104,7 @@ def _lengths(subject: Subject) -> Iterator[Finding]:
             group = [] if said.block is None else subject.work_after(said.block)
             if len(group) == 1 and what in (subject.named(group[0]), f"the rounds of {subject.named(group[0])}"):
                 offers += _by_counts(subject, group[0], seconds)
-            severity = Severity.SHOULD if about else Severity.MUST
+            severity = firmly(promise, sentence, Severity.SHOULD if about else Severity.MUST)
             yield subject.finding("promised-length", severity, text, match.group().strip(), said, remedies=offers)
 
 

@@ -6,7 +6,7 @@ from functools import partial
 
 from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
-from nafas.review.checks.quoting import promising, quoted, rewritten
+from nafas.review.checks.quoting import firmly, promising, quoted, rewritten
 from nafas.script.model.blocks import BreathSet, Strokes
 from nafas.script.model.phase import PhaseKind
 from nafas.suggest.finding_remedies import tried, with_rounds, with_words
@@ -67,7 +67,8 @@ def _rounds(subject: Subject) -> Iterator[Finding]:
                 (f"Make it {pluralize(number, unit)}", partial(with_rounds, subject.session, index, number), 0),
                 (f"Say {built}", say, int(not said.title)),
             )
-            yield subject.finding("promised-rounds", Severity.MUST, text, f"{number} {unit}", said, remedies=offers)
+            grave = firmly(promise, sentence, Severity.MUST)
+            yield subject.finding("promised-rounds", grave, text, f"{number} {unit}", said, remedies=offers)
 
 
 def _sets(subject: Subject) -> Iterator[Finding]:
@@ -78,7 +79,7 @@ def _sets(subject: Subject) -> Iterator[Finding]:
             if not later or float(match["n"]) in (1, len(later), len(group), len(subject.work)):
                 continue
             text = f"“{quoted(sentence, match)}” is promised; {pluralize(len(group), 'set follows', 'sets follow')}."
-            yield subject.finding("promised-sets", Severity.MUST, text, match["n"], said)
+            yield subject.finding("promised-sets", firmly(promise, sentence, Severity.MUST), text, match["n"], said)
 
 
 def _alone(subject: Subject) -> Iterator[Finding]:

@@ -3,11 +3,13 @@
 import re
 from collections.abc import Iterator
 
-from nafas.review.checks.finding import Said, Subject
+from nafas.review.checks.finding import Said, Severity, Subject
 from nafas.review.checks.promise_patterns import Patterns, patterns
 from nafas.review.checks.reading import Sentence, number_like, read
 from nafas.script.model.blocks import Rest
 
+_SHORT = 6
+"""Words of a sentence that is hardly more than a number and its unit: "Eight rounds, then." (our own)."""
 _AROUND = 12
 """Characters around a number by which it is found again in its block."""
 
@@ -36,3 +38,10 @@ def rewritten(sentence: Sentence, match: re.Match[str], number: int, language: s
     begin = sentence.text.rfind(" ", 0, max(0, token.begin - _AROUND)) + 1
     head, tail = sentence.text[begin : token.begin], sentence.text[token.end : token.end + _AROUND].rsplit(" ", 1)[0]
     return head + written + tail, head + number_like(number, written, language) + tail
+
+
+def firmly(promise: Patterns, sentence: Sentence, severity: Severity) -> Severity:
+    """How much a promise matters: as given where the sentence is short, or speaks of what is done now; worth a look
+    where a number only stands in it, or where it speaks of what was."""
+    spoken = promise.doing.search(sentence.plain) or len(sentence.plain.split()) <= _SHORT
+    return severity if spoken and not promise.past.search(sentence.plain) else Severity.LOOK
