@@ -89,14 +89,20 @@ PAIRS = {
         (written("= rapid 20 @ 60/min rest 10s"), written("= rapid 20 @ 60/min rest 40s")),
         (written("= in 4, hold 30s x1", "= 4-6 x4"), written("= in 4, hold 30s x1", 20, "= 4-6 x4")),
     ],
-    "strong-stretch": [(written("= in 4, hold 40s, out 6 x3"), written("= in 4, hold 40s, out 6 x2"))],
+    "strong-stretch": [
+        (written("= in 4, hold 40s, out 6 x3"), written("= in 4, hold 40s, out 6 x2")),
+        (written("= in 4, hold 20, out 6 x5"), written("= in 4, hold 10, out 6 x7")),
+    ],
     "sleep-work": [
         (written("= rapid 20 @ 60/min", title="To sleep"), written("= rapid 20 @ 60/min", title="To wake"))
     ],
     "empty-after-strokes": [
         (written("= rapid 20 @ 60/min", "= out 4, hold 20s x1"), written("= rapid 20 @ 60/min", 20, "= out 4, hold 20s x1"))
     ],
-    "long-hold": [(written("= in 4, hold 100s x1"), written("= in 4, hold 80s x1"))],
+    "long-hold": [
+        (written("= in 4, hold 100s x1"), written("= in 4, hold 80s x1")),
+        (written("= in 4, hold 50, out 4 x1 @ 2s"), written("= in 4, hold 50, out 4 x1 @ 1.5s")),  # counted, as breathed
+    ],
     "cure": [
         (written("This heals the lungs."), written("This does not heal anything.")),
         (written("It will detox you."), written("Notice your health, and your heart.")),

@@ -13,7 +13,7 @@ from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.review.checks.patterns import names, words
 from nafas.script.advice import LANDING, flags
 from nafas.script.edits.session_edits import change_block
-from nafas.script.model.blocks import Block, BreathSet, Strokes
+from nafas.script.model.blocks import BreathSet, Strokes
 from nafas.script.model.phase import PhaseKind
 from nafas.suggest.finding_remedies import FindingRemedy, tried, with_rest, without_sentence
 from nafas.timing.clock import clock
@@ -36,10 +36,16 @@ def is_sleep(subject: Subject) -> bool:
     return any(names(subject.language, "listener", "sleep", text) for text in texts)
 
 
-def _held(block: Block) -> Fraction:
-    """The longest hold written in seconds; 0 for none."""
-    phases = block.pattern.phases if isinstance(block, BreathSet) else ()
-    return max((phase.seconds for phase in phases if phase.seconds is not None), default=Fraction(0))
+def _held(subject: Subject, index: int, kinds: tuple[PhaseKind, ...] = tuple(PhaseKind)) -> Fraction:
+    """Seconds of a block's longest hold as it is breathed: one that is written in seconds, or whose counts come to as
+    long as strong work; 0 for none."""
+    held = Fraction(0)
+    for one in subject.timed(index).rounds:
+        for phase in one.phases:
+            lasts = phase.length(one.count_length)
+            if phase.kind.is_hold and phase.kind in kinds and (phase.seconds is not None or lasts >= _STRONG_HOLD):
+                held = max(held, lasts)
+    return held
 
 
 def _natural_after(subject: Subject, number: int) -> Fraction:
@@ -60,7 +66,7 @@ def _recovery(subject: Subject) -> Iterator[Finding]:
         yield subject.finding("recovery", Severity.MUST, text, "strokes", flag.block, at, remedies=offers)
     for index in subject.work:
         rest = _natural_after(subject, index)
-        if not _held(session.blocks[index]) or rest >= _HOLD_REST:
+        if not _held(subject, index) or rest >= _HOLD_REST:
             continue
         has = f"{float(rest):g} s of natural breath"
         text = f"After the hold in {subject.named(index)} there are {has}; 15 s or more let it settle."
@@ -75,7 +81,7 @@ def _strong(subject: Subject) -> Iterator[Finding]:
     run, begun = Fraction(0), -1
     for index in subject.work:
         block, timed = subject.session.blocks[index], subject.timed(index)
-        if not isinstance(block, Strokes) and _held(block) < _STRONG_HOLD:
+        if not isinstance(block, Strokes) and _held(subject, index) < _STRONG_HOLD:
             run = Fraction(0)
             continue
         begun = index if run == 0 else begun
@@ -110,7 +116,7 @@ def _empty_after_strokes(subject: Subject) -> Iterator[Finding]:
     for index, (block, after) in enumerate(pairwise(blocks)):
         if not isinstance(block, Strokes) or not isinstance(after, BreathSet):
             continue
-        if any(p.kind is PhaseKind.HOLD_EMPTY and p.seconds is not None for p in after.pattern.phases):
+        if _held(subject, index + 1, (PhaseKind.HOLD_EMPTY,)):
             text = (
                 f"{subject.named(index + 1)} holds the breath out straight after {subject.named(index)}: that is for "
                 "practised people; say so, or hold with some breath in."
@@ -120,7 +126,7 @@ def _empty_after_strokes(subject: Subject) -> Iterator[Finding]:
 
 def _long_hold(subject: Subject) -> Iterator[Finding]:
     for index in subject.work:
-        held = _held(subject.session.blocks[index])
+        held = _held(subject, index)
         if held > _TAUGHT_HOLD:
             name = subject.named(index)
             text = f"{name} holds for {clock(held)}: that is learnt with a licensed teacher; say so, or shorten it."
