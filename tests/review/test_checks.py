@@ -105,6 +105,11 @@ PAIRS = {
     ],
     "cure": [
         (written("This heals the lungs."), written("This does not heal anything.")),
+        (written("Das heilt die Lunge.", language="de"), written("Das heilt nichts.", language="de")),
+        (written("Cela guérit l'asthme.", language="fr"), written("Cela ne guérit rien.", language="fr")),
+        (written("Esto cura la ansiedad.", language="es"), written("Esto no cura nada.", language="es")),
+        (written("Questo guarisce.", language="it"), written("Prenditi cura di te.", language="it")),
+        (written("Это лечит астму.", language="ru"), written("Это не лечит.", language="ru")),
         (written("It will detox you."), written("Notice your health, and your heart.")),
     ],
     "shaming": [(written("Push through it."), written("Never push through it."))],

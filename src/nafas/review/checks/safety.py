@@ -24,10 +24,15 @@ _HOLD_REST = Fraction(15)
 """Seconds of natural breath after a retention, at least (common practice, no source)."""
 _STRONG_HOLD, _TAUGHT_HOLD = 20, 90
 """Seconds from which a hold is strong work, and past which it belongs under a teacher's eye (the same)."""
-_DENIED = re.compile(
-    r"(?:\b(?:not|never|no|nor|cannot|without|rather than|instead of)|n[’']t)\b[^.;]{0,24}$", re.IGNORECASE
+_NO = (
+    "not|never|no|nor|cannot|without|rather than|instead of|nicht|nie|niemals|keine?\\w?|ohne|ne|jamais|sans|pas|"
+    "nunca|sin|ni|non|mai|senza|не|никогда|без"
 )
+_DENIED = re.compile(rf"(?:\b(?:{_NO})\b|n[’']t|\bn[’'])[^.;]{{0,24}}$", re.IGNORECASE)
 """What before a claim or an urge turns it round: "does not cure", "never push through"."""
+_NOTHING = "nothing|nicht|nichts|keine?\\w?|rien|pas|nada|nulla|ничего"
+_DENIED_BEHIND = re.compile(rf"^[^.;,]{{0,24}}\b(?:{_NOTHING})\b", re.IGNORECASE)
+"""The same behind it: "heilt nichts"."""
 
 
 def is_sleep(subject: Subject) -> bool:
@@ -137,7 +142,8 @@ def _worded(key: str, why: str, subject: Subject) -> Iterator[Finding]:
     pattern = words(subject.language, "claims", key)
     for said in (*subject.said, *subject.titles):
         for match in pattern.finditer(said.text) if pattern is not None else ():
-            if _DENIED.search(said.text[: match.start()]):
+            before, behind = said.text[: match.start()], said.text[match.end() :]
+            if _DENIED.search(before) or (key == "cure" and _DENIED_BEHIND.search(behind)):
                 continue
             offers: tuple[FindingRemedy, ...] = ()
             if said.sentence and said.block is not None:
@@ -155,8 +161,6 @@ CHECKS = (
     Check("sleep-work", "Cautions", "vigorous work in a session that leads to sleep", _vigorous_asleep),
     Check("empty-after-strokes", "Cautions", "holds with empty lungs straight after strokes", _empty_after_strokes),
     Check("long-hold", "Cautions", "holds that are learnt with a licensed teacher", _long_hold),
-    Check(
-        "cure", "Cautions", "promises of a cure, and claims that are not so (English)", partial(_worded, "cure", _CURE)
-    ),
-    Check("shaming", "Cautions", "words that shame an early release (English)", partial(_worded, "shaming", _SHAMING)),
+    Check("cure", "Cautions", "promises of a cure, and claims that are not so", partial(_worded, "cure", _CURE)),
+    Check("shaming", "Cautions", "words that shame an early release", partial(_worded, "shaming", _SHAMING)),
 )
