@@ -36,8 +36,9 @@ from nafas.script import Session, load_session, read_block, save_session
 from nafas.script.edits.session_edits import change
 from nafas.script.file import parse_session, session_text
 from nafas.script.text.files import read_text_file
-from nafas.script.text.own import is_written, read_written, written_text
+from nafas.script.text.own import is_written, read_written
 from nafas.script.text.reading import read_script
+from nafas.script.text.written import written_text
 from nafas.series.plan import load_series
 from nafas.series.words import read_words
 from nafas.state.folder import state_folder

@@ -10,7 +10,8 @@ from strategies import sessions
 from nafas.errors import InputError
 from nafas.script import BreathSet, Rest, Session, Talk, load_session
 from nafas.script.differences import differences
-from nafas.script.text.own import is_written, read_written, written_text
+from nafas.script.text.own import is_written, read_written
+from nafas.script.text.written import written_text
 
 DEMO = Path(__file__).parents[2] / "src/nafas/demo/night-ferry.nafas"
 

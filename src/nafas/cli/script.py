@@ -32,7 +32,8 @@ def add_commands(commands: Any) -> None:
 
 def _script(options: argparse.Namespace) -> int:
     from nafas.script import load_session
-    from nafas.script.text.own import is_written, written_text
+    from nafas.script.text.own import is_written
+    from nafas.script.text.written import written_text
 
     if options.text.suffix == ".nafas":
         return _write(written_text(load_session(options.text)), options)

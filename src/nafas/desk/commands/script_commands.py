@@ -84,7 +84,7 @@ class ScriptCommands:
 
     def save_as_text(self) -> None:
         """Write the session as text, to be edited elsewhere and opened again."""
-        from nafas.script.text.own import written_text
+        from nafas.script.text.written import written_text
 
         document, window = self.window.document, self.window
         start = (document.path or document.folder / "session.nafas").with_suffix(_TEXTS[0])

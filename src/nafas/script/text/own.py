@@ -1,4 +1,4 @@
-"""A session as a text that people like to read and edit, and that text read again.
+"""A text that `written` wrote and people edited, read again.
 
     # Between two crossings
     nafas script: 1
@@ -22,10 +22,9 @@ written from: blocks whose lines stand unchanged are kept as they are.
 """
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from difflib import SequenceMatcher
-from fractions import Fraction
 from typing import Any
 
 from pydantic import ValidationError
@@ -33,102 +32,28 @@ from pydantic import ValidationError
 from nafas.errors import InputError
 from nafas.script.faults import as_input_error
 from nafas.script.model.beds import BlockBed
-from nafas.script.model.blocks import Block, BreathSet, Rest, Spoken, Strokes, Talk
-from nafas.script.model.exact import decimal_text, parse_seconds
+from nafas.script.model.blocks import Block, BreathSet, Spoken, Talk
 from nafas.script.model.sentences import MAX_PARAGRAPHS
 from nafas.script.model.session import Session
-from nafas.script.notation.block import block_notation, read_block
-from nafas.script.notation.phases import format_pattern
+from nafas.script.notation.block import read_block
 from nafas.script.notation.tokens import NotationError
 from nafas.script.notation.typed.interpret import interpret
-
-MARK = "nafas script"
-"""The key by which such a text is known; its value is the version of the form."""
-_VERSION = "1"
-_RULE = "---"
-_KINDS = {"Breath": BreathSet, "Rest": Rest, "Strokes": Strokes}
-_ESCAPED = re.compile(r"^(?:\\|#{1,6}(?:\s|$)|-{3,}\s*$|(?:Breath|Rest|Strokes):)", re.IGNORECASE)
-_HEADING = re.compile(r"^(#{1,6})(?:\s+(.*))?$")
-_KEY = re.compile(r"^([^\W\d_][\w '-]{0,40}?)\s*:\s*(.*)$")
-
-
-@dataclass(frozen=True)
-class _Key:
-    """A line `name: value` of a session or a block: the field it says, how it is written and read."""
-
-    name: str
-    field: str
-    write: Callable[[Any], str]
-    read: Callable[[str], Any]
-
-
-def _seconds(text: str) -> Fraction:
-    return parse_seconds(re.sub(r"\s*(?:s|sec|seconds?)\s*$", "", text.replace(",", ".")))
-
-
-def _in_seconds(value: Fraction | None) -> str:
-    return "" if value is None else f"{decimal_text(value)}s"
-
-
-def _truth(text: str) -> bool:
-    if text.lower() not in ("yes", "no", "on", "off"):
-        raise ValueError(f"{text!r} is neither yes nor no; write one of them")
-    return text.lower() in ("yes", "on")
-
-
-def _yes(value: bool) -> str:
-    return "yes" if value else "no"
-
-
-def _same(value: Any) -> str:
-    return "" if value is None else str(value)
-
-
-_SESSION = (
-    _Key("language", "language", str, str),
-    _Key("count", "count_length", _in_seconds, _seconds),
-    _Key("length", "target_length", _in_seconds, _seconds),
-    _Key("opening", "opening", _in_seconds, _seconds),
-    _Key("closing", "closing", _in_seconds, _seconds),
-    _Key("end bell", "end_bell", _yes, _truth),
+from nafas.script.text.keys import (
+    BLOCK_KEYS,
+    HEADING,
+    KEY_LINE,
+    KINDS,
+    MARK,
+    NOTED,
+    RULE,
+    SESSION_KEYS,
+    USUAL,
+    VERSION,
+    Key,
+    bed_text,
+    spaced,
 )
-_LOCKED = _Key("locked", "locked", _yes, _truth)
-_SPOKEN = (
-    _Key("pause after a sentence", "sentence_pause", _in_seconds, _seconds),
-    _Key("pause after a paragraph", "paragraph_pause", _in_seconds, _seconds),
-)
-_BLOCKS: dict[type, tuple[_Key, ...]] = {
-    Talk: (
-        *_SPOKEN,
-        _Key("pause after", "pause_after", _in_seconds, _seconds),
-        _Key("lasts", "slot", _in_seconds, _seconds),
-        _LOCKED,
-    ),
-    Rest: (
-        *_SPOKEN,
-        _Key("at least", "shortest", _in_seconds, _seconds),
-        _Key("at most", "longest", _in_seconds, _seconds),
-        _LOCKED,
-    ),
-    BreathSet: (
-        _Key("breath before it", "prepare", lambda pattern: format_pattern(pattern.phases) if pattern else "", str),
-        _Key("words in the ease", "ease_words", str, str),
-        _Key("chimes", "chimes", _yes, _truth),
-        _Key("starts on", "starts_on", str, str),
-        _Key("in the mind", "mind", _yes, _truth),
-        _LOCKED,
-    ),
-    Strokes: (_Key("words in the recovery", "recovery_words", str, str), _LOCKED),
-}
-_USUAL: dict[type, Block] = {Talk: Talk(id="x"), Rest: Rest(id="x", seconds=Fraction(1))}
-_NOTED = {
-    BreathSet: ("pattern", "rounds", "count_length", "count_from", "pacing", "drop_hold", "fade", "ease", "style"),
-    Rest: ("seconds",),
-    Strokes: (
-        "form", "strokes", "per_minute", "every", "counting", "ticks", "demonstration", "demonstration_per_minute",
-        "count_in", "arms", "recovery",
-    ),
-}  # fmt: skip
+from nafas.script.text.written import written_text
 
 
 @dataclass(frozen=True)
@@ -158,62 +83,9 @@ class Chunk:
         return self.title, self.kind, self.notation, keys, tuple(self.paragraphs)
 
 
-# -- written
-
-
-def written_text(session: Session) -> str:
-    """The script of a session as text: title, language, lengths, and every block with all its words.
-
-    Beds, the voice and the other settings are not in it.
-    """
-    usual = Session()
-    lines = [f"# {_spaced(session.title)}", f"{MARK}: {_VERSION}", f"language: {session.language}"]
-    lines += _key_lines(_SESSION[1:], session, usual)
-    lenders = {block.count_from for block in session.blocks if isinstance(block, BreathSet)}
-    for block in session.blocks:
-        lines += ["", f"## {title}" if (title := _spaced(block.title)) else _RULE]
-        kind = next((name for name, type_ in _KINDS.items() if isinstance(block, type_)), "")
-        if kind:
-            lines.append(f"{kind}: {block_notation(block).removeprefix('rest ')}")
-        if block.id in lenders:
-            lines.append(f"id: {block.id}")
-        lines += _key_lines(_BLOCKS[type(block)], block, _usual(block))
-        lines += [f"bed: {text}"] if (text := _bed_text(block.bed)) else []
-        for paragraph in block.paragraphs if isinstance(block, Spoken) else ():
-            words = _spaced(paragraph)
-            lines += ["", f"\\{words}" if _ESCAPED.match(words) or not words else words]
-    return "\n".join(lines) + "\n"
-
-
-def _spaced(text: str) -> str:
-    return " ".join(text.split())
-
-
-def _usual(block: Block) -> Block:
-    """A block of the same kind with nothing but what its notation says."""
-    return _USUAL.get(type(block)) or read_block("rapid 1" if isinstance(block, Strokes) else "4-4")
-
-
-def _key_lines(keys: Sequence[_Key], model: Any, usual: Any) -> list[str]:
-    return [
-        f"{key.name}: {_spaced(key.write(value))}"
-        for key in keys
-        if (value := getattr(model, key.field)) != getattr(usual, key.field)
-    ]
-
-
-def _bed_text(bed: BlockBed | None) -> str:
-    if bed is None or (bed.on and not round(bed.level, 2)):
-        return ""
-    return f"{round(bed.level, 2):+g} dB" if bed.on else "off"
-
-
-# -- read
-
-
 def is_written(text: str) -> bool:
     """Whether a text is one that `written_text` wrote, by its head."""
-    return any((key := _KEY.match(line)) is not None and key[1].lower() == MARK for line in text.split("\n")[:12])
+    return any((key := KEY_LINE.match(line)) is not None and key[1].lower() == MARK for line in text.split("\n")[:12])
 
 
 def read_written(text: str, base: Session | None = None, name: str = "the text") -> Session:
@@ -244,7 +116,7 @@ def read_written(text: str, base: Session | None = None, name: str = "the text")
         blocks.append(block)
     try:
         whole = base or Session()
-        fields = _values(_SESSION, head, Session(), name)
+        fields = _values(SESSION_KEYS, head, Session(), name)
         return whole.replace(**fields, title=_kept(head.title, whole.title), blocks=tuple(blocks))
     except ValidationError as error:
         raise as_input_error(error, name) from None
@@ -260,15 +132,15 @@ def _chunks(text: str, name: str) -> list[Chunk]:
         if not words:
             in_head = in_head and not (chunk.keys or chunk.kind or chunk.title)
             continue
-        key = _KEY.match(words)
-        kind = key[1].capitalize() if key is not None and key[1].capitalize() in _KINDS else ""
-        heading = _HEADING.match(words)
+        key = KEY_LINE.match(words)
+        kind = key[1].capitalize() if key is not None and key[1].capitalize() in KINDS else ""
+        heading = HEADING.match(words)
         if heading is not None and len(heading[1]) == 1 and len(chunks) == 1 and not (chunk.keys or chunk.title):
             chunks[0] = Chunk(number, heading[2] or "")
         elif heading is not None:
             chunks.append(Chunk(number, heading[2] or ""))
             in_head = True
-        elif words.strip("-") == "" and len(words) >= len(_RULE):
+        elif words.strip("-") == "" and len(words) >= len(RULE):
             chunks.append(Chunk(number))
             in_head = True
         elif kind and key is not None:
@@ -280,7 +152,7 @@ def _chunks(text: str, name: str) -> list[Chunk]:
             chunk.keys.append((number, key[1].lower(), key[2]))
         elif len(chunks) == 1:
             problem = "is neither a key nor the beginning of a block"
-            raise InputError(f"{name}: line {number}", problem, f"begin a block with ## and its title, or with {_RULE}")
+            raise InputError(f"{name}: line {number}", problem, f"begin a block with ## and its title, or with {RULE}")
         elif chunk.kind in ("Breath", "Strokes"):
             chunks.append(Chunk(number, paragraphs=[words]))  # a set has no words: they are talk after it
             in_head = False
@@ -296,8 +168,8 @@ def _chunks(text: str, name: str) -> list[Chunk]:
 
 
 def _is_key(chunk: Chunk, name: str) -> bool:
-    type_ = _KINDS.get(chunk.kind, Talk)
-    return name.lower() in ("id", "bed", *(key.name for key in _BLOCKS[type_]))
+    type_ = KINDS.get(chunk.kind, Talk)
+    return name.lower() in ("id", "bed", *(key.name for key in BLOCK_KEYS[type_]))
 
 
 def _paired(before: Sequence[Chunk], after: Sequence[Chunk]) -> list[int | None]:
@@ -337,12 +209,12 @@ def _block(chunk: Chunk, old: Block | None, name: str) -> Block:
     where = f"{name}: line {chunk.line}"
     try:
         notation = f"rest {chunk.notation}" if chunk.kind == "Rest" else chunk.notation
-        read = _noted(notation) if chunk.kind else _USUAL[Talk]
+        read = _noted(notation) if chunk.kind else USUAL[Talk]
         type_ = type(read)
-        if type_ is not _KINDS.get(chunk.kind, Talk):
+        if type_ is not KINDS.get(chunk.kind, Talk):
             raise InputError(where, f"is not {chunk.kind.lower()}", "write it under Breath:, Rest: or Strokes:")
-        fields: dict[str, Any] = {key: getattr(read, key) for key in _NOTED.get(type_, ())}
-        fields |= _values(_BLOCKS[type_], chunk, read, name)
+        fields: dict[str, Any] = {key: getattr(read, key) for key in NOTED.get(type_, ())}
+        fields |= _values(BLOCK_KEYS[type_], chunk, read, name)
         fields |= {"title": _kept(chunk.title, old.title if old else ""), "bed": _bed(chunk, old, name)}
         if isinstance(read, Spoken):
             fields["paragraphs"] = _paragraphs(chunk.paragraphs, old, where)
@@ -358,7 +230,7 @@ def _block(chunk: Chunk, old: Block | None, name: str) -> Block:
 
 def _kept(text: str, old: str) -> str:
     """A line of text; the old one where only spaces differ."""
-    return old if _spaced(old) == _spaced(text) else text
+    return old if spaced(old) == spaced(text) else text
 
 
 def _style(old: BreathSet, read: BreathSet) -> Any:
@@ -383,17 +255,17 @@ def _paragraphs(words: Sequence[str], old: Block | None, where: str) -> tuple[st
     """The paragraphs; those that stand unchanged as they were, with their own spaces."""
     if len(words) > MAX_PARAGRAPHS:
         raise InputError(where, f"has {len(words):,} paragraphs", f"keep a block within {MAX_PARAGRAPHS:,}")
-    kept = {_spaced(each): each for each in (old.paragraphs if isinstance(old, Spoken) else ())}
+    kept = {spaced(each): each for each in (old.paragraphs if isinstance(old, Spoken) else ())}
     return tuple(kept.get(each, each) for each in words)
 
 
-def _values(keys: Sequence[_Key], chunk: Chunk, usual: Any, name: str) -> dict[str, Any]:
+def _values(keys: Sequence[Key], chunk: Chunk, usual: Any, name: str) -> dict[str, Any]:
     """The value of every key: as it is written, or the usual one."""
     known = {key.name: key for key in keys}
     values = {key.field: getattr(usual, key.field) for key in keys}
     for line, key, text in chunk.keys:
         if key in (MARK, "id", "bed"):
-            if key == MARK and text != _VERSION:
+            if key == MARK and text != VERSION:
                 raise InputError(f"{name}: line {line}", f"form {text!r} is not known here", "update Nafas to read it")
             continue
         if key not in known:
@@ -410,7 +282,7 @@ def _bed(chunk: Chunk, old: Block | None, name: str) -> BlockBed | None:
     """What the block does with the bed; what the text says in the same words is kept, and another bed from there on."""
     was = old.bed if old is not None else None
     text = next((value for _, key, value in chunk.keys if key == "bed"), "")
-    if text == _bed_text(was):
+    if text == bed_text(was):
         return was
     level = re.fullmatch(r"([-+\N{MINUS SIGN}]?\d+(?:[.,]\d+)?)\s*dB", text, re.IGNORECASE)
     if level is None and text.lower() not in ("", "off"):
