@@ -84,6 +84,12 @@ def test_a_choice_settles_what_is_not_sure():
     assert "Repeat five times." in spoken.session.blocks[2].paragraphs[0]
 
 
+def test_headings_under_headings_and_with_nothing_under_them():
+    script = read_script("# Night\n\n## Part one\n\n### Arrive\n\nSit down.\n\n## The end\n")
+    assert [block.title for block in script.session.blocks] == ["Part one: Arrive"]
+    assert [(piece.text, piece.became) for piece in script.unsure] == [("The end", "left out")]
+
+
 @pytest.mark.parametrize(
     "note, seconds",
     [

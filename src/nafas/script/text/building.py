@@ -19,6 +19,7 @@ from nafas.script.notation.block import block_notation, read_block
 from nafas.script.notation.typed.interpret import Reading, interpret
 from nafas.script.text.counting import Called, spelled_set
 from nafas.script.text.directions import Pause, Repeat
+from nafas.script.text.lines import LONGEST_TITLE
 from nafas.script.text.pieces import Part
 
 _LEAST_GAP = Fraction(1, 2)
@@ -63,7 +64,6 @@ class _Open:
     repeats: list[tuple[Repeat, int]] = field(default_factory=list)
     inside: list[tuple[Part, int]] = field(default_factory=list)  # talk within a round
     times: list[tuple[Fraction, int]] = field(default_factory=list)
-    bare: bool = False
 
 
 class Builder:
@@ -79,7 +79,8 @@ class Builder:
         self.pieces: list[Piece] = []
         self.cues: list[Counter[tuple[PhaseKind, str]]] = []
         self._keys: Counter[str] = Counter()
-        self._title, self._named = "", False
+        self._title = ""
+        self._headings: list[int] = []  # the pieces that the title is of
         self._waiting: list[int] = []
         self._paragraphs: list[str] = []
         self._line: object = None
@@ -97,12 +98,25 @@ class Builder:
     # -- parts
 
     def heading(self, part: Part, key: str) -> None:
+        """The title of the next block; one heading straight under another is added to it."""
         self._close()
-        self._title = part.text
-        if part.text:
-            self._piece(part, key, "a heading: the title of the next block")
-        else:
+        if not part.text:
             self._line = None
+            return
+        both = f"{self._title}: {part.text}" if self._title else part.text
+        if len(both) > LONGEST_TITLE:
+            self._leave_headings()
+            both = part.text
+        self._title = both
+        self._headings.append(self._piece(part, key, "a heading: the title of the next block"))
+
+    def _leave_headings(self) -> None:
+        """Say of headings that no block has them."""
+        for place in self._headings:
+            unsure = "a heading with nothing under it: not kept"
+            self.pieces[place] = replace(self.pieces[place], became="left out", unsure=unsure)
+        self._headings.clear()
+        self._title = ""
 
     def talk(self, part: Part, key: str, unsure: str = "", ways: tuple[tuple[str, str], ...] = ()) -> None:
         chosen = self.choices.get(key, "")
@@ -229,7 +243,9 @@ class Builder:
         self._line = None
 
     def finish(self) -> None:
+        """End what is open. To be called once, after the last part."""
         self._close()
+        self._leave_headings()
         self._place(len(self.blocks) - 1 if self.blocks else None)
 
     # -- blocks
@@ -338,6 +354,7 @@ class Builder:
         bed = None if self._music else BlockBed(on=False)
         self.blocks.append(block.replace(id=f"{kind}-{number}", title=self._title or block.title, bed=bed))
         self._title = ""
+        self._headings.clear()
         self._place(len(self.blocks) - 1)
 
     def _place(self, block: int | None) -> None:

@@ -22,7 +22,8 @@ _BOLD = re.compile(r"^\s*(\*\*|__)(.+?)\1:?\s*$")
 _EMPHASIS = re.compile(r"(\*\*|__|(?<![\w*])\*(?=\S)|(?<!\w)_(?=\S))(.+?)\1(?![\w*])")
 _LABEL = re.compile(r"^\s*([^\W\d_][\w .'-]{0,24}?)\s*:\s+(?=\S)")
 _ENDS = tuple(".!?…:;\"'”’»)]")
-_LONGEST_TITLE = 120
+LONGEST_TITLE = 120
+"""Letters of a title; a longer heading is talk."""
 _SURE_WORDS, _SURE_TIMES = 6, 3
 """Common words of a language in a text that is surely in it, and how many times those of any other (our own)."""
 _WRAPPED, _SHORT, _SHORT_WORDS = 45, 60, 8
@@ -84,7 +85,7 @@ def _line(number: int, words: str, timed: bool, speakers: set[str]) -> Line:
         at, until = _seconds(match[1]), None if match[2] is None else _seconds(match[2])
         words = words[match.end() :]
     heading = _HEADING.match(words)
-    if heading is not None and len(heading[2]) <= _LONGEST_TITLE:
+    if heading is not None and len(heading[2]) <= LONGEST_TITLE:
         return Line(number, number + 1, _plain(heading[2]), len(heading[1]), at=at, until=until)
     bold = _BOLD.match(words)
     if bold is not None and _is_short(bold[2]):
