@@ -50,6 +50,9 @@ def _style(t: Theme) -> str:
     QTextBrowser {{ background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 6px; }}
     QFrame#readings {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 4px; }}
     QLabel#fault {{ color: {c["warning"]}; }}
+    QLabel#entryFault {{
+        color: {c["warning"]}; background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 4px;
+    }}
     QLineEdit, QPlainTextEdit {{
         background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 4px;
         padding: 3px 6px; selection-background-color: {c["accent"]}; selection-color: {c["on_accent"]};

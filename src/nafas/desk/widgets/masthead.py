@@ -61,6 +61,7 @@ class Masthead(QWidget):
         self.entry = QuickEntry()
         self.entry.entered.connect(self.entered)
         self.entry.named.connect(self.named)
+        self.entry.resized.connect(self._laid_out)
         grid.addWidget(self.entry, 0, 2, Qt.AlignmentFlag.AlignVCenter)
         self.place = Label("0:00.0")
         self.place.setFont(font(13))
@@ -85,10 +86,14 @@ class Masthead(QWidget):
             number, words = waiting[name]
             self.views[name].setText(f"{text} {number}" if number else text)
             set_tip(self.views[name], f"{text} ({keys}): {words}" if number else f"{text} ({keys})")
-        layout = self.layout()
-        if layout is not None:
-            layout.activate()  # at once: no name is seen cut while its number comes
-        QTimer.singleShot(0, self._elide)  # what the names need, the title gives
+        self._laid_out()  # at once: no name is seen cut while its number comes
+
+    def _laid_out(self) -> None:
+        """What the parts need, the title gives."""
+        for part in (self.entry.layout(), self.layout()):
+            if part is not None:
+                part.activate()
+        QTimer.singleShot(0, self._elide)
 
     def show_view(self, name: str) -> None:
         self.views[name].setChecked(True)

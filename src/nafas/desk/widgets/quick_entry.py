@@ -22,6 +22,8 @@ from nafas.script.notation.typed.interpret import Interpretation, Reading, inter
 from nafas.timing.preview import preview
 
 _LEAST_LETTERS, _MOST_NAMES = 3, 3
+_NARROW, TYPING, MESSAGE = 120, 430, 420
+"""Pixels of the field, of the field while it is typed in (a line of 60 letters), and of a message under it."""
 
 
 class Changed(NamedTuple):
@@ -39,11 +41,13 @@ class QuickEntry(QWidget):
         entered: the blocks of a reading.
         named: a library entry chosen by its name.
         changed: the chosen block as the line asks to change it.
+        resized: the field became wider or narrower.
     """
 
     entered = Signal(object)
     named = Signal(object)
     changed = Signal(object)
+    resized = Signal()
 
     def __init__(self, session: Callable[[], Session] = Session) -> None:
         super().__init__()
@@ -53,13 +57,14 @@ class QuickEntry(QWidget):
         self.line = QLineEdit()
         self.line.setAccessibleName("Quick entry: type a breath")
         self.line.setPlaceholderText("Type a breath: box for 5 min")
-        self.line.setMinimumWidth(120)
+        self.line.setMinimumWidth(_NARROW)
         self.line.returnPressed.connect(self._enter)
         self.line.textEdited.connect(self._read)
         self.line.installEventFilter(self)
-        self.fault = Label(objectName="fault", wordWrap=True)
+        self.fault = Label(objectName="entryFault", wordWrap=True)
+        self.fault.setMargin(6)
         self.fault.hide()
-        fill(QVBoxLayout(self), self.line, self.fault, spacing=1, margins=(0, 0, 0, 0))
+        fill(QVBoxLayout(self), self.line, margins=(0, 0, 0, 0))
         self.list: ReadingList | None = None
         self._read_as = Interpretation(())
 
@@ -145,6 +150,10 @@ class QuickEntry(QWidget):
             self.changed.emit(value.block)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
+            self.line.setMinimumWidth(TYPING if event.type() is QEvent.Type.FocusIn else _NARROW)
+            self._say("")
+            self.resized.emit()
         if event.type() is QEvent.Type.FocusOut and self.list is not None:
             self.list.hide()
         if isinstance(event, QKeyEvent) and event.type() is QEvent.Type.KeyPress and self._key(event.key()):
@@ -168,7 +177,16 @@ class QuickEntry(QWidget):
         return False
 
     def _say(self, message: str) -> None:
+        """Show a message under the line, over what lies there, so that nothing moves; "" hides it."""
         self.fault.setText(message[:1].upper() + message[1:])
+        if message:
+            window = self.line.window()
+            self.fault.setParent(window)
+            corner = self.line.mapTo(window, self.line.rect().bottomLeft())
+            width = max(self.line.width(), MESSAGE)
+            left = max(8, min(corner.x(), window.width() - width - 8))
+            self.fault.setGeometry(left, corner.y() + 3, width, self.fault.heightForWidth(width))
+            self.fault.raise_()
         self.fault.setVisible(bool(message))
 
 
