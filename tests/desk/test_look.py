@@ -97,7 +97,7 @@ def test_none_one_and_very_long_are_painted(qtbot, window, blocks):
             assert row.kind != "round" or layout.x_of(row, row.begin + row.seconds) <= layout.width
 
 
-def test_long_talk_is_wrapped_and_loses_no_word():
+def test_long_talk_is_wrapped_and_loses_no_word(qtbot):
     metrics = QFontMetricsF(font(11.5))
     text = "word " * 60 + "x" * 200 + " end"
     lines = wrapped(text, 300, metrics)
