@@ -78,6 +78,16 @@ def typed_words() -> list[tuple[str, str, str]]:
 
 
 @cache
+def other_names() -> Mapping[str, tuple[str, ...]]:
+    """What patterns of the library are called elsewhere and in the languages of `READ`, by their own name."""
+    found: dict[str, list[str]] = {}
+    for code in READ:
+        for name, others in _data(code).get("names", {}).items():
+            found.setdefault(name, []).extend(others)
+    return {name: tuple(others) for name, others in found.items()}
+
+
+@cache
 def script_words(code: str) -> Mapping[str, frozenset[str]]:
     """Words by which a written script is read, by what they say; {} for a language that is not in `READ`."""
     return {key: frozenset(words) for key, words in _data(code).get("script", {}).items()}

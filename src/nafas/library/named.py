@@ -3,7 +3,9 @@
 from collections.abc import Iterable
 from difflib import SequenceMatcher
 from fractions import Fraction
+from functools import cache
 
+from nafas.languages import other_names
 from nafas.library.entry import LibraryEntry
 from nafas.script.expansion import set_seconds
 from nafas.script.model.blocks import BreathSet
@@ -39,11 +41,21 @@ def named(text: str, entries: Iterable[LibraryEntry], count_length: Fraction) ->
         return []
     found = []
     for entry in entries:
-        own = _words(tokens_of(plain(entry.name)), entry.name)
-        enough = 2 * len(words) >= len(own)
-        if entry.block is not None and enough and all(any(_alike(word, each) for each in own) for word in words):
-            found.append((len(own), _with(entry, clauses, count_length)))
+        sizes = [len(own) for own in _names(entry.name) if 2 * len(words) >= len(own) and _holds(own, words)]
+        if entry.block is not None and sizes:
+            found.append((min(sizes), _with(entry, clauses, count_length)))
     return [entry for _, entry in sorted(found, key=lambda pair: pair[0])]
+
+
+@cache
+def _names(name: str) -> list[list[str]]:
+    """The words of every name that a pattern has."""
+    return [_words(tokens_of(plain(each)), each) for each in (name, *other_names().get(name, ()))]
+
+
+def _holds(own: list[str], words: list[str]) -> bool:
+    """Whether a name holds every word of a line, small misspellings included."""
+    return all(any(_alike(word, each) for each in own) for word in words)
 
 
 def _words(tokens: list[Typed], text: str) -> list[str]:
