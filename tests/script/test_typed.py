@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nafas.script import Session
+from nafas.script.expansion import set_seconds
 from nafas.script.model.blocks import BreathSet
 from nafas.script.notation.block import block_notation, read_block
 from nafas.script.notation.typed.interpret import interpret
@@ -86,6 +87,16 @@ def test_nine_of_ten_lines_that_nobody_prepared_are_read():
         expected = "\n".join(block_notation(read_block(each)) for each in wanted.split(" | "))
         read[language] += bool(ways) and ways[0].notation == expected
     assert len(lines) >= 150 and read.total() >= 0.9 * len(lines), read
+
+
+def test_how_a_set_grows_is_never_dropped_in_silence():
+    glides = interpret("box for three minutes, slower").readings[0]
+    (block,) = glides.blocks
+    assert block.rounds == 10 and glides.notation == "4-4-4-4 x10 glide to 1.25s"
+    assert set_seconds(block, Fraction(1)) == 180 and "slower" in glides.note
+    for line in ("4-6 for 3 min, a count more every round", "4-4 to 8-8, slower"):
+        found = interpret(line)
+        assert not found.readings and all(reading.unused for reading in found.partial), line
 
 
 def test_what_a_name_usually_means_is_reported():

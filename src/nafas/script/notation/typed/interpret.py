@@ -12,7 +12,7 @@ from fractions import Fraction
 from nafas.script.expansion import set_seconds
 from nafas.script.model.blocks import LONGEST_RECOVERY, Block, BreathSet, Rest, Strokes
 from nafas.script.model.exact import decimal_text
-from nafas.script.model.pacing import MAX_ROUNDS, steps_of
+from nafas.script.model.pacing import MAX_ROUNDS, Glide, steps_of
 from nafas.script.model.phase import PhaseKind
 from nafas.script.notation.block import block_notation, read_block
 from nafas.script.notation.tokens import LONGEST, NotationError
@@ -26,6 +26,8 @@ from nafas.script.notation.typed.phrases import chain_of, read_round
 from nafas.script.notation.typed.vocabulary import Kind
 
 _USUAL = Fraction(1)
+_SLOWER, _FASTER = Fraction(5, 4), Fraction(4, 5)
+"""What counts become of a set that grows slower, or faster (our own)."""
 _USUAL_STEPS = 5
 """Rounds of a set that grows, where their number is not said (our own)."""
 _HOLD_AFTER_STROKES = "each hold after two slow breaths and a breath in to two thirds, as in the library"
@@ -279,8 +281,12 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
     written = grown or read_round(line, clauses)
     if clauses.count_length is None and count_length != 1 and _in_seconds(line):
         clauses.count_length = Fraction(1)  # what is written in seconds lasts so many, whatever the session's count
-    if clauses.grows is not None and grown is None and clauses.lasts is None:
+    average = Fraction(1)  # of a round's length, of a set that glides
+    if clauses.grows is not None:
+        if grown is not None or (clauses.grows == "more" and clauses.lasts is not None):
+            raise line.fail(None, "it grows in two ways, or to a length", "write its rounds, and one way")
         written = _growing(line, written, clauses, count_length)
+        average = {"slower": (1 + _SLOWER) / 2, "faster": (1 + _FASTER) / 2}.get(clauses.grows, average)
     if clauses.a_minute is not None:
         _at_that_rate(line, written, clauses, count_length)
     ending = _ending(clauses)
@@ -291,7 +297,8 @@ def _one_set(text: str, tokens: list[Typed], count_length: Fraction) -> tuple[Re
         raise line.fail(None, "rounds and a length", "keep one of them")
     one = _read(text, written, " x1", ending).blocks[0]
     assert isinstance(one, BreathSet)
-    each = set_seconds(one, one.count_length or count_length)
+    plain_ = one.replace(pacing=None) if isinstance(one.pacing, Glide) else one
+    each = average * set_seconds(plain_, one.count_length or count_length)
     near = rounds_for(clauses.lasts, each)
     if near[0] > MAX_ROUNDS:
         raise line.fail(None, f"{near[0]} rounds", f"keep a set within {MAX_ROUNDS} rounds")
@@ -320,7 +327,7 @@ def _growing(line: Line, written: str, clauses: Clauses, count_length: Fraction)
         clauses.assumed = f"a count more each round, {rounds} rounds"
         return f"{written} step 1 to {longest + rounds - 1}"
     start = clauses.count_length or count_length
-    end = start * (Fraction(5, 4) if clauses.grows == "slower" else Fraction(4, 5))
+    end = start * (_SLOWER if clauses.grows == "slower" else _FASTER)
     clauses.verbatim.append(f"glide to {decimal_text(end)}s")
     clauses.assumed = f"{clauses.grows}: counts of {decimal_text(start)} s become {decimal_text(end)} s"
     return written
