@@ -324,12 +324,13 @@ def _growing(line: Line, written: str, clauses: Clauses, count_length: Fraction)
         one = read_block(f"{written} x1")
         assert isinstance(one, BreathSet)
         longest = max(phase.counts for phase in one.pattern.phases)
-        clauses.assumed = f"a count more each round, {rounds} rounds"
+        clauses.assumed = "; ".join(filter(None, (clauses.assumed, f"a count more each round, {rounds} rounds")))
         return f"{written} step 1 to {longest + rounds - 1}"
     start = clauses.count_length or count_length
     end = start * (_SLOWER if clauses.grows == "slower" else _FASTER)
     clauses.verbatim.append(f"glide to {decimal_text(end)}s")
-    clauses.assumed = f"{clauses.grows}: counts of {decimal_text(start)} s become {decimal_text(end)} s"
+    changes = f"{clauses.grows}: counts of {decimal_text(start)} s become {decimal_text(end)} s"
+    clauses.assumed = "; ".join(filter(None, (clauses.assumed, changes)))
     return written
 
 
