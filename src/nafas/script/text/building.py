@@ -176,7 +176,7 @@ class Builder:
             self._close()
             self._open = _Open([])
         assert self._open is not None
-        cues = tuple((one.kind, _cue(one)) for one in part.called if one.kind is not None)
+        cues = tuple((one.kind, _bare_cue(one.cue)) for one in part.called if one.kind is not None)
         place = self._piece(part, key, "counting", "", ways, cues)
         self._open.parts.append((part, place))
         self._open.called += part.called
@@ -370,10 +370,6 @@ def _counted_alone(block: Block) -> Block:
 def _is_whole(called: Sequence[Called]) -> bool:
     """Whether every round that is called has an inhale and an exhale."""
     return any(one.kind is not None for one in called) and spelled_set(called).whole
-
-
-def _cue(one: Called) -> str:
-    return _bare_cue(one.cue)
 
 
 def _bare_cue(text: str) -> str:

@@ -49,10 +49,6 @@ def _yes(value: bool) -> str:
     return "yes" if value else "no"
 
 
-def _same(value: Any) -> str:
-    return "" if value is None else str(value)
-
-
 SESSION_KEYS = (
     Key("language", "language", str, str),
     Key("count", "count_length", _in_seconds, _seconds),
