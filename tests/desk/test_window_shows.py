@@ -113,7 +113,7 @@ def test_keys_walk_through_rounds_and_phases_of_everything(qtbot, full):
 
 def test_the_printed_sheet_has_every_word_and_the_cautions(full):
     html = sheet_html(full.preparation.timeline)
-    for words in ("Hello", "halfway", "Leave out the rapid breathing", "Leave out the holds", "natural breath, 20 s"):
+    for words in ("Hello", "halfway", "Leave out the rapid breathing", "Leave out the holds", "Natural breath, 20 s"):
         assert words in html
     assert "<script" not in sheet_html(full.preparation.timeline).lower()
 

@@ -37,7 +37,7 @@ from nafas.script.model.blocks import Rest, Talk
 from nafas.script.words.cautions import CAUTIONS, caution_words
 from nafas.timing import EventKind, compile_session, paced
 from nafas.timing.clock import clock
-from nafas.timing.sheet import sheet
+from nafas.timing.sheet import sheet, sheet_text
 from nafas.voice.call_sheet import call_sheet
 from nafas.voice.casting import cast_session
 
@@ -193,13 +193,21 @@ def test_the_description_defers_and_credits(cast):
 
 @pytest.mark.parametrize("language", ["es", "fr", "it", "pt", "de"])
 def test_what_is_handed_over_speaks_the_session_s_language(language):
-    blocks = (read_block("4-6 x2", "a"), Rest(id="r", seconds=20))
+    strokes = read_block("rapid 20 @ 60/min every 5 count-in 3 demo 5 @ 10/min rest 20s", "s")
+    blocks = (read_block("4-6 x2 @ 1.5s", "a"), Rest(id="r", seconds=20), strokes)
     bed = GeneratedBed(kind="rain")
-    cast = cast_session(Session(title="X", language=language, blocks=blocks, bed=bed), SESSION.parent)
+    session = Session(title="X", language=language, blocks=blocks, bed=bed, count_length="3/2")
+    cast = cast_session(session, SESSION.parent)
     text = description_of(cast, chapters_of(cast.timeline))
     own, english = handed(language), handed("en")
     for key in ("breathed", "chapters", "note", "credits", "natural"):
         assert own[key] in text and english[key] not in text
+    sheet = sheet_text(cast.timeline)
+    for key in ("natural", "counted", "counted_in", "shown", "strokes"):
+        assert own[key] in sheet and english[key] not in sheet, key
+    assert own["rounds"].format(first=1, last=2) in sheet and own["a_count"].format(n="1,5") in sheet
+    assert own["rapid_set"].format(n=20) in sheet and own["rapid_set"].format(n=20) in text
+    assert "every" not in sheet and "every" not in text and "4-6 x2" in text
     assert own["rain"][1:] in text and own["sea"] not in text  # rain is no sea
     assert caution_words(("every",), language)[0] in text and caution_words(("every",))[0] not in text
     # Every word is there, and stands for what the English one stands for.

@@ -73,7 +73,7 @@ def midi(timeline: Timeline) -> bytes:
     for at, micro in clock.changes:
         events.append((clock.tick(at), mido.MetaMessage("set_tempo", tempo=micro)))
     for timed in timeline.blocks:
-        name = _latin(block_name(timed.block) or timed.block.id)
+        name = _latin(block_name(timed.block, timeline.session.language) or timed.block.id)
         events.append((clock.tick(timed.start), mido.MetaMessage("marker", text=name)))
     _put(tempo, events)
     for track, name, channel, kinds in (

@@ -8,7 +8,7 @@ from nafas.script.edits.session_edits import block_name
 from nafas.script.model.assets import assets_of
 from nafas.script.model.beds import FileBed
 from nafas.script.model.blocks import BreathSet, Strokes
-from nafas.script.notation.block import block_notation
+from nafas.script.notation.block import notation_for_readers
 from nafas.script.words.cautions import caution_words, cautions_for
 from nafas.timing.clock import clock
 from nafas.voice.casting import Cast
@@ -32,8 +32,8 @@ def description_of(cast: Cast, chapters: Sequence[Chapter]) -> str:
     if work:
         lines += ["", words["breathed"]]
         for block in work:
-            name, notation = block_name(block, session.language), block_notation(block)
-            lines.append(f"- {name}: {notation}" if name and name != notation else f"- {notation}")
+            name, notation = block_name(block, session.language), notation_for_readers(block, session.language)
+            lines.append(f"- {name}: {notation}" if notation and name != notation else f"- {name}")
     if chapters:
         lines += ["", words["chapters"], plain_lines(chapters).rstrip()]
     lines += ["", words["note"], caution_text(cast), "", *credits_of(cast)]

@@ -17,7 +17,7 @@ _FILES = resources.files(__name__)
 _CODES = sorted(file.name.removesuffix(".toml") for file in _FILES.iterdir() if file.name.endswith(".toml"))
 LANGUAGES = (*_FIRST, *(code for code in _CODES if code not in _FIRST))
 """The codes of all languages that a session can be in."""
-READ = ("en", "de", "fr", "es", "it", "ru")
+READ = ("en", "de", "fr", "es", "it", "ru", "pt")
 """Languages whose words are read: typed ones by the quick entry, talk by the review."""
 
 

@@ -12,7 +12,7 @@ from nafas.script.model.phase import Phase
 from nafas.script.notation.phases import format_pattern
 from nafas.script.notation.set import parse_pacing
 
-_SAID = {Level.FULL: "counted", Level.CUES: "cue words", Level.CHIMES: "chimes only", Level.SILENT: "silent"}
+LEVEL_WORDS = {Level.FULL: "counted", Level.CUES: "cue words", Level.CHIMES: "chimes only", Level.SILENT: "silent"}
 
 
 def usual_pacing(kind: type | None, block: BreathSet, count_length: Fraction) -> Pacing | None:
@@ -66,7 +66,7 @@ def fade_words(block: BreathSet, count_length: Fraction) -> str:
         if not first.level.speaks:
             alone = sum((each.seconds for each in rounds[first.number - 1 : one.number]), Fraction(0))
             seconds = f" ({decimal_text(Fraction(round(alone * 10), 10))} s)"
-        text.append(f"{span} {_SAID[first.level]}{seconds}")
+        text.append(f"{span} {LEVEL_WORDS[first.level]}{seconds}")
         if after is not None:
             first = after
     return f"Rounds {', '.join(text)}."

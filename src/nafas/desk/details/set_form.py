@@ -20,7 +20,7 @@ from nafas.script.model.pacing import MAX_ROUNDS, Ladder, StepUp
 from nafas.script.notation.phases import format_pattern
 from nafas.script.notation.set import parse_count
 from nafas.script.notation.writing import format_count
-from nafas.timing.sheet import GUIDANCE
+from nafas.suggest.pacing_words import LEVEL_WORDS
 
 _ROUNDS_SHOWN = 40
 
@@ -145,7 +145,7 @@ class SetForm(Form):
             which = f"{first.number}" if first is last else f"{first.number}–{last.number}"
             pattern = "" if first.phases == before else f"{format_pattern(first.phases)}, "
             seconds = decimal_text(Fraction(round(first.seconds * 100), 100))
-            lines.append(f"{which}:  {pattern}{seconds} s, {GUIDANCE[first.level]}")
+            lines.append(f"{which}:  {pattern}{seconds} s, {LEVEL_WORDS[first.level]}")
             before = first.phases
         if len(groups) > _ROUNDS_SHOWN:
             lines.append(f"and {len(groups) - _ROUNDS_SHOWN} more")

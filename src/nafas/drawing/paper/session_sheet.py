@@ -4,6 +4,7 @@ from html import escape
 from pathlib import Path
 
 from nafas.drawing.paper.print_page import STYLE, print_page
+from nafas.languages import handed
 from nafas.script.words.cautions import CAUTIONS, caution_words, cautions_for
 from nafas.timing import Timeline
 from nafas.timing.clock import clock
@@ -14,7 +15,7 @@ _CLASS = {"block": "block", "talk": "talk", "about": "fact", "rounds": "rounds",
 
 def sheet_html(timeline: Timeline) -> str:
     """The sheet as a page of simple HTML."""
-    session = timeline.session
+    session, words = timeline.session, handed(timeline.session.language)
     rows = []
     for line in sheet(timeline):
         time = clock(line.at) if line.at is not None else ""
@@ -25,8 +26,8 @@ def sheet_html(timeline: Timeline) -> str:
     keys = tuple(key for key in CAUTIONS if key == "every" or key in asked)
     cautions = " ".join(map(escape, caution_words(keys, session.language)))
     return (
-        f"<html><head><style>{STYLE}</style></head><body><h1>{escape(session.title or 'Untitled session')}</h1>"
-        f'<p class="about">{clock(timeline.length)} long. Cautions to keep in mind: {cautions}</p>'
+        f"<html><head><style>{STYLE}</style></head><body><h1>{escape(session.title or words['untitled'])}</h1>"
+        f'<p class="about">{words["long"].format(length=clock(timeline.length))} {escape(words["keep"])} {cautions}</p>'
         f'<table width="100%">{"".join(rows)}</table></body></html>'
     )
 

@@ -13,10 +13,11 @@ from numpy.typing import NDArray
 
 from nafas.audio_files import AudioReader
 from nafas.parallel.shares import Tell, in_shares
+from nafas.review.proof.dropouts import CONTEXT, dropouts
 from nafas.review.proof.matcher import Place, Template, find, mono, output, template
 from nafas.review.proof.sought import Sought
 from nafas.sound.meters.loudness import SETTLED
-from nafas.sound.meters.measure import Measured, Part, joined, measure_part
+from nafas.sound.meters.measure import Measured, Part, Programme, joined, measure_part
 from nafas.sound.meters.true_peak import Highest
 
 PART = 30
@@ -27,6 +28,7 @@ _COARSE, _FINE = 6, 0.01  # of the rate; seconds around the place that was found
 _PLAIN = 12.0  # standard deviations: noise comes to 6 over so many places
 
 Found = list[Place | None]
+Spans = list[tuple[float, float]]
 
 
 class _Stretch:
@@ -44,18 +46,26 @@ class _Stretch:
 
 
 def look_through(
-    reader: AudioReader, wanted: Sequence[Sought], gain: float, progress: Callable[[float], None]
-) -> tuple[Found, Measured]:
-    """Find what is sought, and measure the file, in one pass.
+    reader: AudioReader,
+    wanted: Sequence[Sought],
+    gain: float,
+    progress: Callable[[float], None],
+    due: Programme | None = None,
+    power: float = 0.0,
+) -> tuple[Found, Measured, Spans]:
+    """Find what is sought, measure the file, and find its drop-outs, in one pass.
 
     Args:
         reader: the file, at the rate of what is sought.
         wanted: in order of their start.
         gain: linear, what the mix was amplified by.
         progress: called with 0.0 to 1.0; raises Cancelled to stop.
+        due: what the file was coded from, with its channels; None: drop-outs are not looked for.
+        power: mean square of one channel of `due`.
 
     Returns:
-        the place of each, None where it was not found; and what the file measures.
+        the place of each, None where it was not found; what the file measures; and its drop-outs, from and to in
+        seconds.
 
     Raises:
         InputError: the file breaks off or is broken somewhere.
@@ -66,7 +76,7 @@ def look_through(
     templates = _Templates(wanted, reader.rate)
     known = Highest()
 
-    def part(begin: int, tell: Tell) -> tuple[Found, Part]:
+    def part(begin: int, tell: Tell) -> tuple[Found, Part, Spans]:
         end = min(begin + size, reader.frames)
         around = round(_AROUND * reader.rate)
         stretch = _Stretch(reader, begin - around, end + around)
@@ -74,11 +84,27 @@ def look_through(
         last = bisect_left(starts, begin + size) if end < reader.frames else len(starts)
         places = _found(stretch, templates, wanted, first, last, gain)
         measured = measure_part(stretch, begin, end - begin, known=known)
+        holes = [] if due is None else _holes(stretch, due, begin, end, power)
         tell(end - begin)
-        return places, measured
+        return places, measured, holes
 
     parts = in_shares(part, range(0, reader.frames, size), reader.frames, progress)
-    return [index for places, _ in parts for index in places], joined([measured for _, measured in parts])
+    return (
+        [place for places, _, _ in parts for place in places],
+        joined([measured for _, measured, _ in parts]),
+        [hole for _, _, holes in parts for hole in holes],
+    )
+
+
+def _holes(stretch: _Stretch, due: Programme, begin: int, end: int, power: float) -> Spans:
+    """Drop-outs that begin in a part."""
+    context = round(CONTEXT * due.rate)
+    first, last = max(0, begin - context), min(end + context, due.length)
+    if last <= first:
+        return []
+    spans = dropouts(stretch.read(first, last - first), due.read(first, last - first), due.rate, power)
+    moved = [(first / due.rate + span[0], first / due.rate + span[1]) for span in spans]
+    return [span for span in moved if begin <= span[0] * due.rate < end]
 
 
 def shift_of(reader: AudioReader, wanted: Sequence[Sought]) -> int | None:

@@ -12,6 +12,7 @@ from nafas.timing.clock import clock
 
 _FOREIGN = 0.5  # of the sounds not found, and of the time at another level: it is another recording
 _CANCELS = 1.0  # LU
+_SHORT = 0.02  # seconds: what is shorter has no span that a clock shows
 
 
 def faults(
@@ -84,7 +85,10 @@ def _places(proof: Proof) -> Iterator[Fault]:
 def _levels(proof: Proof, levels: Levels) -> Iterator[Fault]:
     for stretch in levels.stretches:
         span = f"{clock(stretch.begin, tenths=True)} to {clock(stretch.end, tenths=True)}"
-        if stretch.silent:
+        if stretch.end - stretch.begin < _SHORT:
+            length = f"{(stretch.end - stretch.begin) * 1000:.0f} ms"
+            kind, words = FaultKind.GAP, f"a drop-out of {length} at {clock(stretch.begin, tenths=True)}"
+        elif stretch.silent:
             kind, words = FaultKind.GAP, f"silent from {span}, where the session sounds"
         elif stretch.by < 0:
             kind, words = FaultKind.GAP, f"up to {-stretch.by:.1f} dB too soft from {span}"

@@ -6,7 +6,8 @@ further look at the sound.
 """
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -111,6 +112,17 @@ def compare(heard: Measured, expected: Measured, tolerance: Tolerance) -> Levels
         _swapped(heard, expected, steps),
         _cancels(heard, expected),
     )
+
+
+def with_dropouts(levels: Levels, spans: Sequence[tuple[float, float]]) -> Levels:
+    """The levels with drop-outs of a few milliseconds, from and to in seconds, where no longer stretch has them."""
+    more = [
+        Stretch(begin, end, -math.inf)
+        for begin, end in spans
+        if not any(each.begin < end and begin < each.end for each in levels.stretches)
+    ]
+    together = sorted([*levels.stretches, *more], key=lambda stretch: stretch.begin)
+    return replace(levels, stretches=tuple(together))
 
 
 def _joined(fine: NDArray[np.float64], steps: int) -> NDArray[np.float64]:

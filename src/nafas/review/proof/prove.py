@@ -10,14 +10,15 @@ from nafas.errors import InputError
 from nafas.files import digest_of, file_digest
 from nafas.review.proof.decoded import Found, look_through, shift_of
 from nafas.review.proof.faults import faults
-from nafas.review.proof.levels import EXACT, LOSSY, compare
+from nafas.review.proof.levels import EXACT, LOSSY, compare, with_dropouts
 from nafas.review.proof.proof import CueMatch, Proof
 from nafas.review.proof.sought import Sought, sought
 from nafas.script.file import session_text
 from nafas.script.model.session import Session
 from nafas.sound.files.formats import encoding_of
+from nafas.sound.master.mono_downmix import MonoDownmix
 from nafas.sound.master.render import find_master
-from nafas.sound.meters.measure import Measured
+from nafas.sound.meters.measure import Measured, Programme
 from nafas.sound.mix.mix import Mix, build_mix
 from nafas.voice.casting import cast_session
 
@@ -60,19 +61,30 @@ def prove(
     wanted = sought(mix.cast, mix.chimes.sounds)
     with ThreadPoolExecutor(1) as meanwhile:
         digest = meanwhile.submit(file_digest, path)
-        places, heard = look_through(reader, wanted, 10 ** (gain / 20), progress)
+        due = None if exact else _coded_from(mix, reader.channels)
+        power = float(expected.fine.mean()) / reader.channels / 10 ** (gain / 10) if len(expected.fine) else 0.0
+        places, heard, holes = look_through(reader, wanted, 10 ** (gain / 20), progress, due, power)
     matches = _matches(mix, wanted, places)
     proof = Proof(
         path, digest.result(), reader.rate, reader.frames, reader.channels, tolerance, matches, (), heard,
         session.master.loudness, session.master.ceiling,
         digest_of(session_text(session).encode()), session.title,
     )  # fmt: skip
-    due = 1 if session.master.mono else 2
+    channels = 1 if session.master.mono else 2
     late = None
     right = sum(cue.error is not None and abs(cue.error) <= proof.allowed(cue) for cue in proof.cues)
     if 2 * right < len(proof.cues):
         late = shift_of(reader, wanted)
-    return faults(proof, compare(heard, expected, tolerance), expected, mix.length, due, late)
+    levels = with_dropouts(compare(heard, expected, tolerance), holes)
+    return faults(proof, levels, expected, mix.length, channels, late)
+
+
+def _coded_from(mix: Mix, channels: int) -> Programme | None:
+    """The mix with the channels of its master; None where the file has others."""
+    mono = mix.cast.timeline.session.master.mono
+    if channels != (1 if mono else 2):
+        return None
+    return MonoDownmix(mix) if mono else mix
 
 
 def prove_again(

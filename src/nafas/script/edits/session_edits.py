@@ -118,7 +118,7 @@ def _free(wanted: str, taken: Collection[str]) -> str:
 
 
 def block_name(block: Block, language: str = "en") -> str:
-    """What to call a block in a list: its title, or what it is; of natural breath in the words of a language."""
+    """What to call a block in a list: its title, or what it is in the words of a language."""
     if block.title:
         return block.title
     if isinstance(block, BreathSet):
@@ -126,7 +126,7 @@ def block_name(block: Block, language: str = "en") -> str:
     if isinstance(block, Rest):
         return handed(language)["natural"]
     if isinstance(block, Strokes):
-        return f"{'Rapid exhale' if block.form == 'rapid' else 'Bellows'}, {block.strokes} strokes"
+        return handed(language)[f"{block.form}_set"].format(n=block.strokes)
     assert isinstance(block, Talk)
     first = next((sentence.text for paragraph in block.lines for sentence in paragraph), "")
     return first if len(first) <= 40 else first[:37].rsplit(" ", 1)[0] + "…"

@@ -1,5 +1,6 @@
 """One typed line read as a block: a breath set, strokes, or natural breath."""
 
+import re
 from fractions import Fraction
 
 from pydantic import ValidationError
@@ -99,3 +100,9 @@ def block_notation(block: Block) -> str:
     if block.demonstration:
         words.append(f"demo {block.demonstration} @ {decimal_text(block.demonstration_per_minute)}/min")
     return " ".join([*words, f"rest {decimal_text(block.recovery)}s"])
+
+
+def notation_for_readers(block: Block, language: str) -> str:
+    """Its notation as it may stand in what listeners get in a language: "" where it has English words in another."""
+    notation = block_notation(block)
+    return notation if language == "en" or not re.search(r"[^\W\d_]{2,}", notation) else ""

@@ -73,8 +73,8 @@ def _tempogram(envelope: Envelope) -> NDArray[np.float64]:
     within = tempos <= _TEMPOS[-1] * 1.01
     total = np.zeros(int(within.sum()))
     for start in starts:
-        part = envelope[start : start + size]
-        part = (part - part.mean()) * shape
+        level = envelope[start : start + size]
+        part = (level - level.mean()) * shape
         power = float((part**2).sum())
         if power > 0:
             spectrum = fft.rfft(part, long)[within]

@@ -94,8 +94,8 @@ def by_reader(readings: NDArray[np.float32], usual: NDArray[np.float32]) -> NDAr
     theirs[:, :, 0] -= theirs[:, :, 0].mean(axis=1, keepdims=True)
     flat = theirs.reshape(-1, theirs.shape[2])
     spread = flat.std(axis=0)
-    values: NDArray[np.float32] = (level - flat.mean(axis=0)) / np.maximum(spread, 0.05 * spread.max() + 1e-9)
-    return values.astype(np.float32)
+    values = (level - flat.mean(axis=0)) / np.maximum(spread, 0.05 * spread.max() + 1e-9)
+    return np.asarray(values, np.float32)
 
 
 def distances(these: NDArray[np.float32], those: NDArray[np.float32]) -> NDArray[np.float32]:

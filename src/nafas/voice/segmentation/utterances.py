@@ -109,7 +109,7 @@ def find_utterances(levels: NDArray[np.float32]) -> list[Utterance]:
     hiss = over[:, 2:].max(axis=1) > _HISS  # wide bands flicker little: a weak fricative is seen in them
     utterances: list[Utterance] = []
     labels, _ = ndimage.label(score > _STAY)
-    for (part,) in ndimage.find_objects(labels):
+    for (part,) in filter(None, ndimage.find_objects(labels)):
         peak = float(score[part].max())
         if peak < _ENTER:
             continue
