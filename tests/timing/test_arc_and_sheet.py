@@ -65,10 +65,10 @@ def test_the_sheet_tells_everything_that_is_said_in_order_of_time():
     lines = sheet(timeline)
     assert [line.text for line in lines if line.kind in ("rounds", "talk")] == [
         "Sit down.", "Breathe.", "a breath before it, 7 s", "round 1: 4-4, 1 s a count, counted, 8 s",
-        "round 2: 4-4, 1 s a count, counted, 8 s", "natural breath, 10 s", "Relax.",
+        "round 2: 4-4, 1 s a count, counted, 8 s", "Natural breath, 10 s", "Relax.",
         "round 3: 5-5, 1 s a count, counted, 10 s", "round 4: 5-5, 1 s a count, counted, 10 s",
         "rounds 1 to 4: 1 s a count, counted, 10 s each", "3 shown slowly, 24 s", "10 strokes, 10 s",
-        "natural breath, 45 s",
+        "Natural breath, 45 s",
     ]  # fmt: skip
     times = [line.at for line in lines if line.at is not None]
     assert times == sorted(times)

@@ -6,7 +6,7 @@ another language for all that a file does not say. `tests/timing/test_words.py` 
 """
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cache
 from importlib import resources
 from typing import Any
@@ -64,6 +64,12 @@ def printed_cautions(code: str) -> Mapping[str, str]:
 def number_words(code: str) -> tuple[str, ...]:
     """The words for 0 to 99, of a language that num2words cannot count in; () for any other."""
     return tuple(_data(code).get("numbers", ()))
+
+
+def ratio_words(code: str) -> Mapping[str, Sequence[str]]:
+    """Expressions for "twice as long as" by how many times ("2", "1/2"); {} where a language has none."""
+    found: dict[str, list[str]] = _data(code).get("ratios", {})
+    return found
 
 
 def typed_words() -> list[tuple[str, str, str]]:

@@ -49,7 +49,7 @@ KINDS = {
 }
 _SIDES = {"l": Side.LEFT, "left": Side.LEFT, "r": Side.RIGHT, "right": Side.RIGHT, "both": Side.BOTH}
 _FULLEST = Fraction(1)
-_IN_SECONDS = re.compile(r"\s*(s|sec|seconds)\b")
+_IN_SECONDS = re.compile(r"(?:/\d+)?\s*(s|sec|seconds)\b")
 
 
 def parse_pattern(text: str) -> tuple[Phase, ...]:
@@ -102,7 +102,7 @@ def _spelled(reader: Reader) -> list[Phase]:
             kind = KINDS[word]
         if not kind.is_hold:
             last_breath = kind
-        phases.append(_phase(reader, kind, token.column))
+        phases.append(_phase(reader, kind, token.begin))
         if not reader.take("mark", ","):
             return phases
 

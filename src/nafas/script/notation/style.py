@@ -39,7 +39,7 @@ def read_style(reader: Reader) -> dict[str, object]:
             if word == "last" and reader.peek("number"):
                 fields = {**fields, "last_ahead": reader.whole("counts before the last round", 1, 30)}
         if fields.keys() & said.keys():
-            raise reader.fail("this is said twice", "keep one", token.column)
+            raise reader.fail("this is said twice", "keep one", token.begin)
         said |= fields
 
 

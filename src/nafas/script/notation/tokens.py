@@ -1,4 +1,4 @@
-"""Breath notation, character by character: its tokens, and errors that point at one."""
+"""A line in tokens, for notation and for typed lines alike; and the reader of notation, whose errors point at one."""
 
 import re
 from dataclasses import dataclass
@@ -9,14 +9,15 @@ from nafas.script.model.exact import parse_seconds
 
 _TOKEN = re.compile(
     r"""\s*(?:
-        (?P<number>\d+(?:\.\d+|/\d+)?)
-      | "(?P<quote>[^"]*)"
-      | (?P<word>[^\W\d_]+(?:-[^\W\d_]+)*)
-      | (?P<mark>[-–,;@×*+~()=/])
+        "(?P<quote>[^"]*)"
+      | (?P<number>\d+(?:\.\d+)?)
+      | (?P<word>[^\W\d_]+(?:[-'][^\W\d_]+)*)
+      | (?P<mark>\S)
     )""",
     re.VERBOSE,
 )
-_SPACE = re.compile(r"\s*")
+_MARKS = "-–,;@×*+~()=/"
+_RATIO = re.compile(r"/\d+")
 LONGEST = 100_000
 """Characters of a line of notation; the longest table of steps is far shorter."""
 _SHOWN = 60
@@ -43,12 +44,21 @@ def _about(text: str, column: int) -> str:
 
 @dataclass(frozen=True)
 class Token:
-    """One word, number, mark or quote; `column` is where it begins, `end` where it has ended."""
+    """A "word", "number", "mark" or "quote" (without its marks), and from which character to which it stands."""
 
     kind: str
     value: str
-    column: int
+    begin: int
     end: int
+
+
+def next_token(text: str, at: int) -> Token | None:
+    """The token at a place of a line, or after it; None at its end."""
+    match = _TOKEN.match(text, at)
+    if match is None:
+        return None
+    kind = str(match.lastgroup)
+    return Token(kind, match.group(kind), match.start(kind) - (kind == "quote"), match.end())
 
 
 class Reader:
@@ -64,17 +74,12 @@ class Reader:
         """Where the last token taken begins."""
 
     def _look(self) -> Token | None:
-        spaces = _SPACE.match(self.text, self.at) if self._ahead is None else None
-        if spaces is not None and spaces.end() < len(self.text):
-            column = spaces.end()
-            match = _TOKEN.match(self.text, column)
-            if match is None or match.lastgroup is None:
-                what = "the quote is not closed" if self.text[column] == '"' else "does not belong here"
-                remedy = 'end the words with "' if self.text[column] == '"' else "write for example 4-2-8 x6"
-                raise NotationError(self.text, column, f"{self.text[column]!r} {what}", remedy)
-            kind = match.lastgroup
-            begin = match.start(kind) - (kind == "quote")
-            self._ahead = Token(kind, match.group(kind), begin, match.end())
+        if self._ahead is None:
+            token = self._ahead = next_token(self.text, self.at)
+            if token is not None and token.kind == "mark" and token.value not in _MARKS:
+                what = "the quote is not closed" if token.value == '"' else "does not belong here"
+                remedy = 'end the words with "' if token.value == '"' else "write for example 4-2-8 x6"
+                raise NotationError(self.text, token.begin, f"{token.value!r} {what}", remedy)
         return self._ahead
 
     @property
@@ -93,13 +98,13 @@ class Reader:
         """`peek`, and go past it."""
         token = self.peek(kind, *values)
         if token is not None:
-            self.at, self.last, self._ahead = token.end, token.column, None
+            self.at, self.last, self._ahead = token.end, token.begin, None
         return token
 
     def column(self) -> int:
         """The character the next token begins at; the end of the text where there is none."""
         token = self._look()
-        return token.column if token is not None else len(self.text.rstrip())
+        return token.begin if token is not None else len(self.text.rstrip())
 
     def fail(self, problem: str, remedy: str, column: int | None = None) -> NotationError:
         """An error at the next token, or at `column`."""
@@ -114,7 +119,7 @@ class Reader:
             raise self.fail(
                 f"{what} {token.value[:12]} is not allowed",
                 f"write a whole number from {low} to {high}",
-                token.column,
+                token.begin,
             )
         return int(token.value)
 
@@ -123,13 +128,16 @@ class Reader:
         token = self.take("number")
         if token is None:
             raise self.fail(f"{what} missing", f"write for example {example}")
+        written = token.value
+        if (below := _RATIO.match(self.text, token.end)) is not None:
+            written, self.at = written + below.group(), below.end()
         try:
-            seconds = parse_seconds(token.value)
+            seconds = parse_seconds(written)
         except ValueError:
             seconds = low - 1
         if not low <= seconds <= high:
             bounds = f"write {float(low):g} to {float(high):g}, for example {example}"
-            raise self.fail(f"{what} {token.value[:12]} is not allowed", bounds, token.column)
+            raise self.fail(f"{what} {written[:12]} is not allowed", bounds, token.begin)
         return seconds
 
     def quote(self, what: str) -> str:
@@ -148,7 +156,7 @@ class Reader:
         while True:
             match = _PLACE.match(self.text, self.at)
             if match is None:
-                raise self.fail("the bracket is not closed", "write for example (belly, ribs, chest)", opened.column)
+                raise self.fail("the bracket is not closed", "write for example (belly, ribs, chest)", opened.begin)
             self.at, self._ahead = match.end(), None
             texts.append(match.group(1).strip())
             if match.group(2) == ")":

@@ -10,8 +10,8 @@ from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import Phase, PhaseKind, Side
 from nafas.script.notation.tokens import LONGEST, NotationError
 from nafas.script.notation.typed.clauses import Line, rounds_for, take_clauses
-from nafas.script.notation.typed.lexer import Typed, plain, tokens_of
-from nafas.script.notation.typed.vocabulary import Kind
+from nafas.script.notation.typed.lexer import plain, tokens_of
+from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _PACE = Fraction(11, 10)
 """How much longer a count becomes by "slower", where no number is said (our own)."""

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 from nafas.script.model.exact import decimal_text
+from nafas.script.model.pacing import MAX_ROUNDS
 from nafas.script.model.phase import MAX_COUNTS
 from nafas.script.notation.tokens import NotationError
-from nafas.script.notation.typed.lexer import Typed
-from nafas.script.notation.typed.vocabulary import Kind
+from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _MOST_BREATHS = 12
 """A rate up to this is breaths a minute, above it counts (our own)."""
@@ -118,11 +118,11 @@ def _voice(line: Line, clauses: Clauses) -> bool:
         first = index
         while (word := line.at(index)) is not None:
             if ahead and (word.kind is Kind.VOICE or word.value == "silent") and line.kind(index + 1) is Kind.NUMBER:
-                level, rounds, step = word, line.whole(index + 1, "rounds", 500), 2
+                level, rounds, step = word, line.whole(index + 1, "rounds", MAX_ROUNDS), 2
             elif not ahead and word.kind is Kind.NUMBER and (after := line.at(index + 1)) is not None:
                 if after.kind is not Kind.VOICE and after.value != "silent":
                     break
-                level, rounds, step = after, line.whole(index, "rounds", 500), 2
+                level, rounds, step = after, line.whole(index, "rounds", MAX_ROUNDS), 2
             elif parts and (word.is_mark(",", "/") or word.kind in (Kind.FILLER, Kind.ROUNDS, Kind.THEN)):
                 index += 1
                 continue
@@ -312,16 +312,16 @@ def _rounds(line: Line, clauses: Clauses) -> bool:
             after = line.kind(begin + 1) is Kind.NUMBER and not _in_chain(line, begin + 1, forward=True)
             if after:
                 end = begin + 2 + (line.kind(begin + 2) is Kind.ROUNDS)
-                rounds = line.whole(begin + 1, "rounds", 500)
+                rounds = line.whole(begin + 1, "rounds", MAX_ROUNDS)
             elif line.kind(begin - 1) is Kind.NUMBER and not _in_chain(line, begin - 1, forward=False):
-                first, end, rounds = begin - 1, begin + 1, line.whole(begin - 1, "rounds", 500)
+                first, end, rounds = begin - 1, begin + 1, line.whole(begin - 1, "rounds", MAX_ROUNDS)
             else:
                 raise line.fail(token, "how many rounds is missing", 'write for example "x6"')
         elif token.kind is Kind.NUMBER and line.kind(begin + 1) in (Kind.ROUNDS, Kind.TIMES):
             after_it = line.at(begin + 1)
             if after_it is not None and after_it.kind is Kind.TIMES and after_it.value.isdigit():
                 continue
-            end, rounds = begin + 2, line.whole(begin, "rounds", 500)
+            end, rounds = begin + 2, line.whole(begin, "rounds", MAX_ROUNDS)
         elif (
             token.kind is Kind.ROUNDS
             and line.kind(begin + 1) is Kind.NUMBER
@@ -330,14 +330,14 @@ def _rounds(line: Line, clauses: Clauses) -> bool:
             if _in_chain(line, begin + 1, forward=True):
                 line.cut(begin, begin + 1)  # "box breath 4": a word that says nothing here
                 return True
-            end, rounds = begin + 2, line.whole(begin + 1, "rounds", 500)
+            end, rounds = begin + 2, line.whole(begin + 1, "rounds", MAX_ROUNDS)
             if line.tokens[0].kind is Kind.FAMILY and not any(
                 each.kind is Kind.NUMBER for each in (*line.tokens[:begin], *line.tokens[end:])
             ):
                 line.cut(begin, begin + 1)
                 return True
         elif token.value == "repeat" and line.kind(begin + 1) is Kind.NUMBER and line.kind(begin + 2) is None:
-            end, rounds = begin + 2, line.whole(begin + 1, "rounds", 500)
+            end, rounds = begin + 2, line.whole(begin + 1, "rounds", MAX_ROUNDS)
         elif token.kind is Kind.TIMES and token.value.isdigit():
             end, rounds = begin + 1, int(token.value)
         if rounds is not None:

@@ -3,8 +3,8 @@
 from typing import NamedTuple
 
 from nafas.script.model.phase import PhaseKind
-from nafas.script.notation.typed.lexer import Typed, plain, tokens_of
-from nafas.script.notation.typed.vocabulary import Kind
+from nafas.script.notation.typed.lexer import plain, tokens_of
+from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _ROWS = {
     2: (PhaseKind.INHALE, PhaseKind.EXHALE),

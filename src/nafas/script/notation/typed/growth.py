@@ -1,10 +1,9 @@
 """`4-4 to 8-8`, `4-6 to 4-8`: a round that grows into another, count by count."""
 
+from nafas.script.notation.phases import SHORT
 from nafas.script.notation.typed.clauses import Line
 from nafas.script.notation.typed.phrases import chain_of
 from nafas.script.notation.typed.vocabulary import Kind
-
-_KINDS = {2: ("in", "out"), 3: ("in", "hold-full", "out"), 4: ("in", "hold-full", "out", "hold-empty")}
 
 
 def growth(line: Line) -> str | None:
@@ -35,7 +34,7 @@ def growth(line: Line) -> str | None:
     limits = {goal[n] for n in grows}
     if len(size) == 1 and len(limits) == 1:
         by = size.pop()
-        kinds = "" if len(grows) == len(begin) else f" on {' '.join(_KINDS[len(begin)][n] for n in grows)}"
+        kinds = "" if len(grows) == len(begin) else f" on {' '.join(SHORT[len(begin)][n] for n in grows)}"
         return f"{'-'.join(map(str, begin))} step {'-' if by < 0 else ''}1{kinds} to {limits.pop()}"
     one = [move // count for move in moves]
     rounds = ["-".join(str(b + n * step) for b, step in zip(begin, one)) for n in range(count + 1)]

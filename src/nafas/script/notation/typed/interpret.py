@@ -19,11 +19,11 @@ from nafas.script.notation.tokens import LONGEST, NotationError
 from nafas.script.notation.typed.clauses import Clauses, Line, rounds_for, take_clauses
 from nafas.script.notation.typed.growth import growth
 from nafas.script.notation.typed.leftover import as_far
-from nafas.script.notation.typed.lexer import Typed, plain, tokens_of
+from nafas.script.notation.typed.lexer import plain, tokens_of
 from nafas.script.notation.typed.offers import offers
 from nafas.script.notation.typed.others import read_rest, read_stroke_groups, read_strokes
 from nafas.script.notation.typed.phrases import chain_of, read_round
-from nafas.script.notation.typed.vocabulary import Kind
+from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _USUAL = Fraction(1)
 _SLOWER, _FASTER = Fraction(5, 4), Fraction(4, 5)

@@ -10,8 +10,8 @@ from itertools import pairwise
 from typing import Generic, TypeVar
 
 from nafas.script.notation.tokens import NotationError
-from nafas.script.notation.typed.lexer import Typed, tokens_of
-from nafas.script.notation.typed.vocabulary import Kind
+from nafas.script.notation.typed.lexer import tokens_of
+from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _R = TypeVar("_R")
 _BREATH = (Kind.PHASE, Kind.FAMILY, Kind.STROKES, Kind.PARTS)

@@ -1,10 +1,12 @@
 """A typed line in tokens, each with the characters it stands at."""
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from fractions import Fraction
 
-from nafas.script.notation.typed.vocabulary import Kind, known_words, number_words
+from nafas.script.notation.tokens import Token, next_token
+from nafas.script.notation.typed.ratios import ratio_at
+from nafas.script.notation.typed.vocabulary import Kind, Typed, known_words, number_words
 
 _QUOTES = str.maketrans(
     "“”„«»‟‘’‚×✕*–—−‐‑_|()[]…→\u00a0\u202f",
@@ -18,31 +20,7 @@ _ARROW = re.compile(r"[-=]+>")
 _LONG_EXHALE = re.compile(
     r"\b(?:long|longer|extended)[ -](?:exhale|out|out-?breath)s?\b(?=\W*\d+\s*[-/:]|\W*$)", re.IGNORECASE
 )
-_TOKEN = re.compile(
-    r"""\s*(?:
-        "(?P<quote>[^"]*)"
-      | (?P<time>(?<![\d:])\d{1,2}:\d{2}(?![\d:]))
-      | (?P<parts>\d+(?:[+~]\d+)+)
-      | (?P<number>\d+(?:\.\d+)?)
-      | (?P<word>[^\W\d_]+(?:[-'][^\W\d_]+)*)
-      | (?P<mark>\S)
-    )""",
-    re.VERBOSE,
-)
-
-
-@dataclass(frozen=True)
-class Typed:
-    """A token: its kind, what it stands for ("" where the kind says all), its number if it has one, and where it is."""
-
-    kind: Kind
-    value: str
-    begin: int
-    end: int
-    number: Fraction = Fraction(0)
-
-    def is_mark(self, *marks: str) -> bool:
-        return self.kind is Kind.MARK and self.value in marks
+_NUMBERS = re.compile(r"\s*(?:(?P<time>(?<![\d:])\d{1,2}:\d{2}(?![\d:]))|(?P<parts>\d+(?:[+~]\d+)+))")
 
 
 def plain(text: str) -> str:
@@ -61,33 +39,44 @@ def tokens_of(text: str) -> list[Typed]:
     """The tokens of a line that went through `plain`."""
     tokens: list[Typed] = []
     at = 0
-    words = known_words()
-    while (match := _TOKEN.match(text, at)) is not None:
-        at, kind = match.end(), str(match.lastgroup)
-        value, begin = match.group(kind), match.start(kind)
-        if kind == "quote":
-            tokens.append(Typed(Kind.QUOTE, value, begin - 1, at))
-        elif kind == "time":
-            minutes, seconds = value.split(":")
-            tokens.append(Typed(Kind.TIME, value, begin, at, Fraction(60 * int(minutes) + int(seconds))))
-        elif kind == "parts":
-            tokens.append(Typed(Kind.PARTS, value, begin, at))
-        elif kind == "number":
-            tokens.append(Typed(Kind.NUMBER, value, begin, at, Fraction(value)))
-        elif kind == "mark":
-            tokens.append(Typed(Kind.AT, "", begin, at) if value == "@" else Typed(Kind.MARK, value, begin, at))
-        elif value.lower() == "x":
-            tokens.append(Typed(Kind.MARK, "x", begin, at))
-        elif (word := words.get(value.lower())) is not None:
-            number = Fraction(word.value if word.kind is Kind.NUMBER else 0)
-            tokens.append(Typed(word.kind, word.value or value.lower(), begin, at, number))
-        elif (counted := number_words().get(value.lower())) is not None:
-            tokens.append(Typed(Kind.NUMBER, value, begin, at, Fraction(counted)))
-        elif (split := re.fullmatch(r"x-?|-?x", value.lower())) is not None:
-            tokens.append(Typed(Kind.MARK, "x", begin, split.end()))
-        else:
-            tokens.append(Typed(Kind.UNKNOWN, value, begin, at))
+    while (token := ratio_at(text, at) or _time_or_parts(text, at) or _typed(next_token(text, at))) is not None:
+        tokens.append(token)
+        at = token.end
     return _with_halves(tokens)
+
+
+def _time_or_parts(text: str, at: int) -> Typed | None:
+    """`5:30`, or `2+2+2`."""
+    match = _NUMBERS.match(text, at)
+    if match is None:
+        return None
+    if match["time"]:
+        minutes, seconds = match["time"].split(":")
+        number = Fraction(60 * int(minutes) + int(seconds))
+        return Typed(Kind.TIME, match["time"], match.start("time"), match.end(), number)
+    return Typed(Kind.PARTS, match["parts"], match.start("parts"), match.end())
+
+
+def _typed(token: Token | None) -> Typed | None:
+    """What a word, number or mark stands for."""
+    if token is None:
+        return None
+    value, begin, end = token.value, token.begin, token.end
+    if token.kind == "quote":
+        return Typed(Kind.QUOTE, value, begin, end)
+    if token.kind == "number":
+        return Typed(Kind.NUMBER, value, begin, end, Fraction(value))
+    if token.kind == "mark":
+        return Typed(Kind.AT, "", begin, end) if value == "@" else Typed(Kind.MARK, value, begin, end)
+    low = value.lower()
+    if low in ("x", "x-", "-x"):
+        return Typed(Kind.MARK, "x", begin, end)
+    if (word := known_words().get(low)) is not None:
+        number = Fraction(word.value if word.kind is Kind.NUMBER else 0)
+        return Typed(word.kind, word.value or low, begin, end, number)
+    if (counted := number_words().get(low)) is not None:
+        return Typed(Kind.NUMBER, value, begin, end, Fraction(counted))
+    return Typed(Kind.UNKNOWN, value, begin, end)
 
 
 def _with_halves(tokens: list[Typed]) -> list[Typed]:

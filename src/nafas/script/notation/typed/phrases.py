@@ -5,10 +5,11 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from nafas.script.model.exact import decimal_text
+from nafas.script.notation.phases import SHORT
 from nafas.script.notation.tokens import NotationError
 from nafas.script.notation.typed.clauses import Clauses, Line, whole_counts
-from nafas.script.notation.typed.lexer import Typed
-from nafas.script.notation.typed.vocabulary import Kind
+from nafas.script.notation.typed.ratios import with_numbers
+from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _FAMILIES = {"box": 4, "equal": 2, "coherent": 2, "triangle": 3}
 _USUAL = {"box": 4, "equal": 4, "coherent": 5, "triangle": 4}
@@ -87,9 +88,8 @@ def read_round(line: Line, clauses: Clauses) -> str:
         counts = _counts(line, numbers, [number.number for number in numbers], clauses)
         if clauses.counting is None:
             return "-".join(map(str, counts))
-        kinds = {2: ("in", "out"), 3: ("in", "hold", "out"), 4: ("in", "hold", "out", "hold")}[len(counts)]
-        return ", ".join(f"{kind} {count} {clauses.counting}" for kind, count in zip(kinds, counts))
-    phases = _phases(line)
+        return ", ".join(f"{kind} {count} {clauses.counting}" for kind, count in zip(SHORT[len(counts)], counts))
+    phases = _phases(line, clauses)
     lengths = [phase.length or Fraction(0) for phase in phases if not phase.seconds and not phase.parts]
     whole = iter(_counts(line, [phase.token for phase in phases], lengths, clauses) if lengths else [])
     written = []
@@ -135,9 +135,9 @@ def _counts(line: Line, tokens: list[Typed], lengths: list[Fraction], clauses: C
     return counts
 
 
-def _phases(line: Line) -> list[Typing]:
+def _phases(line: Line, clauses: Clauses) -> list[Typing]:
     """Phases in words: `in 4`, `inhale for 4`, `4 in`, `left in 4`, in any of these orders, but one in a line."""
-    tokens = _sound_first(line.tokens)
+    tokens = with_numbers(_sound_first(line.tokens))
     first = next((token for token in tokens if token.kind in (Kind.PHASE, Kind.NUMBER, Kind.PARTS)), None)
     if first is None or not any(token.kind is Kind.PHASE for token in tokens):
         raise _no_round(line)
@@ -187,10 +187,21 @@ def _phases(line: Line) -> list[Typing]:
     for phase in phases:
         if sound and phase.kind == "out" and sound not in phase.said:
             phase.said.append(sound)
+    _bare_holds(phases, clauses)
     for phase in phases:
         if phase.length is None and not phase.parts:
             raise line.fail(phase.token, "how many counts is missing", f"write for example {phase.kind} 4")
     return phases
+
+
+def _bare_holds(phases: list[Typing], clauses: Clauses) -> None:
+    """Holds without a number are as long as the breaths, where all of these are alike."""
+    bare = [phase for phase in phases if phase.kind.startswith("hold") and phase.length is None and not phase.parts]
+    lengths = {phase.length for phase in phases if phase not in bare}
+    if bare and len(lengths) == 1 and len(phases) - len(bare) > 1 and None not in lengths:
+        for phase in bare:
+            phase.length = next(iter(lengths))
+        clauses.assumed = "; ".join(filter(None, (clauses.assumed, "holds as long as the breaths")))
 
 
 def _sound_first(tokens: list[Typed]) -> list[Typed]:

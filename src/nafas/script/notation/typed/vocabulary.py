@@ -4,7 +4,9 @@ All of them are known in every session: no word of one means another thing in an
 sentence. Where two kinds would claim a word, the one that stands first in `Kind` has it.
 """
 
+from dataclasses import dataclass
 from enum import Enum, auto
+from fractions import Fraction
 from functools import cache
 from typing import NamedTuple
 
@@ -35,6 +37,7 @@ class Kind(Enum):
     COUNTS = auto()
     BPM = auto()
     GROWTH = auto()
+    RATIO = auto()
     PER = auto()
     AT = auto()
     FOR = auto()
@@ -47,6 +50,20 @@ class Kind(Enum):
     CHANGE = auto()
     FILLER = auto()
     UNKNOWN = auto()
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A token: its kind, what it stands for ("" where the kind says all), its number if it has one, and where it is."""
+
+    kind: Kind
+    value: str
+    begin: int
+    end: int
+    number: Fraction = Fraction(0)
+
+    def is_mark(self, *marks: str) -> bool:
+        return self.kind is Kind.MARK and self.value in marks
 
 
 class Word(NamedTuple):
