@@ -6,7 +6,8 @@ from xml.sax.saxutils import escape
 
 
 def docx_bytes(text: str) -> bytes:
-    """A DOCX by python-docx: `# ` and `## ` are its title and headings, `- ` list items, `| a | b |` a table's rows."""
+    """A DOCX by python-docx: `# ` and `## ` are its title and headings, `- ` list items, `| a | b |` a table's rows, `^` a
+    comment on the line."""
     from docx import Document
 
     document = Document()
@@ -28,14 +29,17 @@ def docx_bytes(text: str) -> bytes:
         elif line.startswith("- "):
             document.add_paragraph(line[2:], style="List Bullet")
         elif line.strip():
-            document.add_paragraph(line)
+            words, _, aside = line.partition("^")
+            paragraph = document.add_paragraph(words)
+            if aside:
+                document.add_comment(paragraph.runs, aside, "A reader")
     out = io.BytesIO()
     document.save(out)
     return out.getvalue()
 
 
 def odt_bytes(text: str) -> bytes:
-    """An ODT with the same marks, its elements as OpenDocument 1.3 names them (OASIS, part 3, sections 5 and 9)."""
+    """An ODT with the same marks (`^` is a footnote), its elements as OpenDocument 1.3 names them (OASIS, part 3, sections 5 and 9)."""
     body = ""
     for line in text.split("\n"):
         words = escape(line.lstrip("#- ")).replace("  ", "<text:s text:c='2'/>")
@@ -52,7 +56,10 @@ def odt_bytes(text: str) -> bytes:
             )
             body += f"<table:table><table:table-row>{cells}</table:table-row></table:table>"
         elif line.strip():
-            body += f"<text:p>{words}</text:p>"
+            words, _, aside = words.partition("^")
+            note = f"<text:note><text:note-citation>1</text:note-citation><text:note-body><text:p>{aside}</text:p>"
+            note = f"{note}</text:note-body></text:note>" if aside else ""
+            body += f"<text:p>{words[:4]}{note}{words[4:]}</text:p>"
     spaces = ("office", "text", "table", "style")
     names = " ".join(f"xmlns:{name}='urn:oasis:names:tc:opendocument:xmlns:{name}:1.0'" for name in spaces)
     content = f"<office:body><office:text>{body}</office:text></office:body>"

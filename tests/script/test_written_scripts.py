@@ -165,6 +165,16 @@ def test_documents_of_word_processors(tmp_path, name, make):
     assert script.session.blocks[0].paragraphs == ("Sit down now. & listen",)
 
 
+@pytest.mark.parametrize("name, make", [("a.docx", docx_bytes), ("a.odt", odt_bytes)])
+def test_footnotes_and_comments_are_kept_apart_and_asked_about(tmp_path, name, make):
+    path = tmp_path / name
+    path.write_bytes(make("Sit down now.^Ask her about [this] mat\n\n- Inhale 4\n- Exhale 6"))
+    assert read_text_file(path).split("\n\n")[:2] == ["Sit down now.", "[note: Ask her about (this) mat]"]
+    script = read_script(read_text_file(path))
+    (note,) = (piece for piece in script.unsure if "mat" in str(piece))
+    assert "leave" in str(note) and outline(script)[-1].startswith("4-6")
+
+
 @pytest.mark.parametrize(
     "data, why",
     [(b"", "no text"), (b"PK\x03\x04 broken", "cannot be read"), (b"\x7fELF\0\0\0", "is no text")],

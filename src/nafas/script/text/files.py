@@ -15,12 +15,19 @@ from nafas.tables import decoded
 
 ENDINGS = (".txt", ".md", ".markdown", ".text", ".docx", ".odt", ".srt", ".vtt")
 _LARGEST, _UNPACKED = 30_000_000, 200_000_000  # bytes
+_WORD = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}%s"
+_MARKS = {
+    _WORD % "footnoteReference": "footnote",
+    _WORD % "endnoteReference": "endnote",
+    _WORD % "commentReference": "comment",
+}
 _ODT = "{urn:oasis:names:tc:opendocument:xmlns:%s:1.0}%s"
+_ASIDE = (_ODT % ("office", "annotation"), _ODT % ("text", "note"))
 
 
 def read_text_file(path: Path) -> str:
     """The text of a file: headings of a document are written `## heading`, rows of a table `| a | b |`, items of a
-    list `- item`, subtitles `[0:12.5 - 0:15.0] words`.
+    list `- item`, footnotes and comments `[note: words]` after their paragraph, subtitles `[0:12.5 - 0:15.0] words`.
 
     Raises:
         InputError: it cannot be read, is of another kind, holds no text, or more than a session can.
@@ -68,6 +75,7 @@ def _docx(packed: zipfile.ZipFile, data: bytes) -> Iterator[str]:
     from docx import Document
     from docx.table import Table
 
+    notes = _docx_notes(packed)
     for part in Document(io.BytesIO(data)).iter_inner_content():
         if isinstance(part, Table):
             for row in part.rows:
@@ -77,9 +85,36 @@ def _docx(packed: zipfile.ZipFile, data: bytes) -> Iterator[str]:
                         cells.append(cell)
                 yield _row(" ".join(cell.text.split()) for cell in cells)
             yield ""
+            yield from _docx_asides(part._tbl, notes)
             continue
         style = (part.style.name or "") if part.style is not None else ""
         yield from _paragraph(part.text, _level(style), style.startswith("List") or _is_listed(part))
+        yield from _docx_asides(part._p, notes)
+
+
+def _docx_asides(element: Any, notes: dict[tuple[Any, Any], str]) -> Iterator[str]:
+    return (_note(notes.get((mark.tag, mark.get(_WORD % "id")), "")) for mark in element.iter(*_MARKS))
+
+
+def _docx_notes(packed: zipfile.ZipFile) -> dict[tuple[Any, Any], str]:
+    """The words of every footnote, endnote and comment, by the mark that stands for it in the text."""
+    from lxml import etree
+
+    parser = etree.XMLParser(resolve_entities=False, no_network=True)
+    notes = {}
+    for mark, kind in _MARKS.items():
+        name = f"word/{kind}s.xml"
+        root = etree.fromstring(packed.read(name), parser) if name in packed.namelist() else ()
+        for each in root:
+            paragraphs = ("".join(part.text or "" for part in p.iter(_WORD % "t")) for p in each.iter(_WORD % "p"))
+            notes[mark, each.get(_WORD % "id")] = " ".join(paragraphs)
+    return notes
+
+
+def _note(words: str) -> str:
+    """Words that do not belong to what is said, as a note in the script; "" for none."""
+    words = " ".join(words.replace("[", "(").replace("]", ")").split())
+    return f"[note: {words}]\n" if words else ""
 
 
 def _is_listed(paragraph: Any) -> bool:
@@ -102,22 +137,31 @@ def _odt(packed: zipfile.ZipFile, data: bytes) -> Iterator[str]:
         style.get(_ODT % ("style", "name")): style.get(_ODT % ("style", "parent-style-name"))
         for style in root.iter(_ODT % ("style", "style"))
     }
+    waiting: list[str] = []
     for part in root.iter(*(_ODT % name for name in (("text", "p"), ("text", "h"), ("table", "table-row")))):
         above = {parent.tag for parent in part.iterancestors()}
-        if _ODT % ("table", "table-row") in above or _ODT % ("office", "annotation") in above:
+        if above & {_ODT % ("table", "table-row"), *_ASIDE}:
             continue
         if part.tag == _ODT % ("table", "table-row"):
             yield _row(" ".join(_odt_text(cell).split()) for cell in part)
+            waiting += _odt_asides(part)  # a table is not divided
             continue
+        yield from waiting
         style = part.get(_ODT % ("text", "style-name")) or ""
         title = "Title" in (style, named.get(style))
         level = int(part.get(_ODT % ("text", "outline-level")) or 1) + 1 if part.tag.endswith("}h") else int(title)
         yield from _paragraph(_odt_text(part), level, _ODT % ("text", "list-item") in above)
+        waiting = _odt_asides(part)
+    yield from waiting
+
+
+def _odt_asides(part: Any) -> list[str]:
+    return [_note(" ".join(_odt_text(p) for p in each.iter(_ODT % ("text", "p")))) for each in part.iter(*_ASIDE)]
 
 
 def _odt_text(part: Any) -> str:
-    """The letters of an element, with the spaces and breaks that ODT writes as elements, without comments."""
-    if part.tag == _ODT % ("office", "annotation"):
+    """The letters of an element, with the spaces and breaks that ODT writes as elements, but for notes."""
+    if part.tag in _ASIDE:
         return ""
     space = {"s": " " * min(100, int(part.get(_ODT % ("text", "c")) or 1)), "tab": "\t", "line-break": "\n"}
     words = space.get(str(part.tag).rpartition("}")[2], "") + (part.text or "")

@@ -3,10 +3,11 @@
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cache, lru_cache
+from itertools import takewhile
 from typing import Literal
 
-from nafas.languages import script_words
+from nafas.languages import other_names, script_words
 from nafas.script.model.blocks import BreathSet, Rest, Strokes
 from nafas.script.model.sentences import sentences
 from nafas.script.notation.typed.interpret import Reading, interpret
@@ -23,6 +24,7 @@ _SENTENCES_OF_A_SET = 60
 _LONGEST_NOTATION = 160
 _ROW = re.compile(r"\d\s*[-–/]\s*\d")
 _STEP = re.compile(r"^([^\W\d_]+ \d{1,2})\s*[-–—.:)]+\s+")
+_SOON = 6  # parts after the name of a breath in which it is counted
 _TITLE = 5  # words of a title before a colon
 _MOST_PHASES, _LONGEST_PHASE = 6, 60
 _MOST_UNUSED = 2
@@ -31,6 +33,8 @@ _READ_IN_COUNTING = (
     Kind.PHASE, Kind.REST, Kind.FILLER, Kind.SIDE, Kind.ROUTE, Kind.FULLNESS, Kind.FOR, Kind.COUNTING, Kind.AT,
     Kind.THEN, Kind.TO,
 )  # fmt: skip
+
+_LENGTHS = (Kind.NUMBER, Kind.MINUTES, Kind.HOURS)
 
 What = Literal["heading", "rule", "talk", "note", "counted", "set", "phase", "pause", "music", "bell", "repeat"]
 
@@ -60,11 +64,39 @@ class Part:
 
 def parts_of(lines: Sequence[Line], language: str) -> list[Part]:
     """All parts of a text, in order."""
-    return [
+    parts = [
         replace(part, line=line)
         for line in lines
         for part in _kept_parts(Line(0, 1, line.text, line.level, line.listed), language)
     ]
+    return [
+        Part("heading", part.line, part.text) if _names_what_follows(part, parts[at + 1 :][:_SOON]) else part
+        for at, part in enumerate(parts)
+    ]
+
+
+def _names_what_follows(part: Part, after: Sequence[Part]) -> bool:
+    """Whether a line is the name of a breath that is counted, or written with its numbers, soon after it."""
+    if not part.line.alone or part.line.listed or part.text != part.line.text or _counts(part.text):
+        return False
+    words = part.text.lower()
+    family = part.what == "set" and any(_is(word, Kind.FAMILY) for word in words.split())
+    if not (family or (part.what in ("talk", "set") and words in _names())):
+        return False
+    ahead = takewhile(lambda each: each.what not in ("heading", "rule"), after)
+    first = next((each for each in ahead if each.what in ("counted", "set", "phase")), None)
+    return first is not None and (first.what != "set" or _counts(first.text))
+
+
+def _is(word: str, *kinds: Kind) -> bool:
+    known = known_words().get(word)
+    return known is not None and known.kind in kinds
+
+
+@cache
+def _names() -> set[str]:
+    """Every name of a pattern of the library, in every language."""
+    return {name.lower() for own, others in other_names().items() for name in (own, *others)}
 
 
 @lru_cache(4096)
@@ -113,8 +145,9 @@ def _directed(line: Line, text: str, direction: Pause | Music | Bell | Repeat) -
 
 
 def _counts(text: str) -> bool:
-    """Whether a number is in a text, in digits or in words."""
-    return any(c.isdigit() for c in text) or any(w in number_words() for w in re.findall(r"[^\W\d_]+", text.lower()))
+    """Whether a number or a length is in a text, in digits or in words."""
+    words = re.findall(r"[^\W\d_]+", text.lower())
+    return any(c.isdigit() for c in text) or any(w in number_words() or _is(w, *_LENGTHS) for w in words)
 
 
 def _numbered(line: Line) -> list[Part]:
@@ -213,9 +246,8 @@ def _may_count(sentence: str) -> bool:
 
 
 def _is_breath(word: str) -> bool:
-    known = known_words().get(word)
     ones = any(word in script_words(code).get("ones", ()) for code in ("ru", "fr", "es", "it", "de"))
-    return ones or (known is not None and known.kind in _READ_IN_COUNTING)
+    return ones or _is(word, *_READ_IN_COUNTING)
 
 
 def _sentence(line: Line, sentence: str) -> list[Part]:

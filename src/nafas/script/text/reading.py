@@ -54,7 +54,7 @@ def read_script(
     name: str = "the text",
     titled: bool = True,
 ) -> Script:
-    """Read a text in words of any of six languages: paragraphs as talk, counting that is spelled out as breath sets.
+    """Read a text in words of any of seven languages: paragraphs as talk, counting that is spelled out as breath sets.
 
     Args:
         text: the whole of it.

@@ -24,7 +24,7 @@ def changed(block: Block, text: str, count_length: Fraction = Fraction(1)) -> Bl
 
     Args:
         block: a breath set, strokes or natural breath; talk is never changed so.
-        text: a line in words of any of six languages.
+        text: a line in words of any of seven languages.
         count_length: seconds a count where the set has none of its own.
 
     Raises:

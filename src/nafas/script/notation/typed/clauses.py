@@ -285,7 +285,7 @@ def part_of_an_hour(tokens: list[Typed]) -> tuple[int, Fraction] | None:
 
 def _lead_in(line: Line, index: int) -> int:
     """How many tokens before a length belong to it: `for`, `x`, a comma."""
-    lead = int(line.kind(index - 1) in (Kind.FOR, Kind.AT) or line.mark(index - 1, "x"))
+    lead = int(line.kind(index - 1) in (Kind.FOR, Kind.AT, Kind.PER) or line.mark(index - 1, "x"))
     return lead + int(line.mark(index - 1 - lead, ","))
 
 

@@ -82,7 +82,7 @@ def interpret(text: str, count_length: Fraction = _USUAL, whole: bool = False) -
     """Read a typed line.
 
     Args:
-        text: one line, in words of any of six languages, in breath notation, or both.
+        text: one line, in words of any of seven languages, in breath notation, or both.
         count_length: seconds a count where the line says none, for lengths in minutes.
         whole: look for readings of all of the line only, which is quick: no part of it, and no other lines.
     """

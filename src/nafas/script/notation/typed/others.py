@@ -16,7 +16,12 @@ _SAYS_NOTHING = (Kind.FOR, Kind.ROUNDS, Kind.COUNTING)
 
 def read_rest(line: Line) -> str | None:
     """`rest 1 min`, `pause 30s`, `natural breath for 60 s`, `1 minute of rest`, as notation; None for any other."""
-    tokens = [t for t in line.tokens if t.kind not in _SAYS_NOTHING and not t.is_mark(",", ":", "=")]
+    for_so_long = [n for n in range(len(line.tokens)) if line.kinds(n, (Kind.PER,), (Kind.NUMBER, Kind.FILLER))]
+    tokens = [
+        t
+        for n, t in enumerate(line.tokens)
+        if t.kind not in _SAYS_NOTHING and not t.is_mark(",", ":", "=") and n not in for_so_long
+    ]
     if not any(token.kind is Kind.REST for token in tokens):
         return None
     seconds = Fraction(0)

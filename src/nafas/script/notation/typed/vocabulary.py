@@ -1,4 +1,4 @@
-"""Words that producers type, in six languages (`languages/*.toml`), and what each stands for.
+"""Words that producers type, in seven languages (`languages/*.toml`), and what each stands for.
 
 All of them are known in every session: no word of one means another thing in another, but for those that only fill a
 sentence. Where two kinds would claim a word, the one that stands first in `Kind` has it.
@@ -86,7 +86,7 @@ def known_words() -> dict[str, Word]:
 
 @cache
 def number_words() -> dict[str, int]:
-    """One to a hundred in words of the six languages."""
+    """One to a hundred in words of the seven languages."""
     from num2words import num2words
 
     numbers: dict[str, int] = {}
