@@ -76,6 +76,9 @@ class _WaveFile:
         done = 0
         while done < len(view):
             done += os.pwrite(self._file.fileno(), view[done:], at + done)
+        if hasattr(os, "posix_fadvise"):
+            # The disk begins at once: else all of it waits for `complete`. What is being written stays in memory.
+            os.posix_fadvise(self._file.fileno(), at, len(view), os.POSIX_FADV_DONTNEED)
 
     def close(self) -> None:
         self._file.close()
