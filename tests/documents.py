@@ -6,8 +6,7 @@ from xml.sax.saxutils import escape
 
 
 def docx_bytes(text: str) -> bytes:
-    """A DOCX by python-docx: `# ` and `## ` are its title and headings, `- ` list items, `| a | b |` a table's rows, `^` a
-    comment on the line."""
+    """A DOCX by python-docx: `# ` is its title, `## ` a heading, `- ` a list item, `| a | b |` a row, `^` a comment."""
     from docx import Document
 
     document = Document()
@@ -39,7 +38,8 @@ def docx_bytes(text: str) -> bytes:
 
 
 def odt_bytes(text: str) -> bytes:
-    """An ODT with the same marks (`^` is a footnote), its elements as OpenDocument 1.3 names them (OASIS, part 3, sections 5 and 9)."""
+    """An ODT with the same marks (`^` is a footnote), its elements as OpenDocument 1.3 names them (OASIS, part 3,
+    sections 5, 6 and 9)."""
     body = ""
     for line in text.split("\n"):
         words = escape(line.lstrip("#- ")).replace("  ", "<text:s text:c='2'/>")

@@ -13,6 +13,7 @@ from nafas.script import PhaseKind, Talk
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed, GeneratedBed
+from nafas.script.model.voice_level import VoiceLevel
 from nafas.sound.chimes.synthesis import chime
 
 
@@ -252,6 +253,18 @@ def test_what_a_block_does_with_the_bed(qtbot, window, sound):
     window.choose(Chosen(1))
     form.bed_fields.kind.chose.emit(None)
     assert window.document.session.blocks[1].bed.change is None
+
+
+def test_the_voice_of_a_block_fades(qtbot, window, sound):
+    window.choose(Chosen(1))
+    form = sound.form
+    form.voice_end.setValue(-12)
+    assert window.document.session.blocks[1].voice == VoiceLevel(level=0, to=-12)
+    form.voice_here.setValue(-3)
+    assert window.document.session.blocks[1].voice == VoiceLevel(level=-3, to=-12)
+    form.voice_end.setValue(form.voice_end.minimum())
+    form.voice_here.setValue(0)
+    assert window.document.session.blocks[1].voice is None and form.voice_end.text() == "the same"
 
 
 def test_a_bell_without_room_is_told(qtbot, window, sound):

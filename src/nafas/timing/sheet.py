@@ -40,8 +40,8 @@ def _block(block: TimedBlock, language: str) -> Iterator[SheetLine]:
         yield SheetLine("about", notation)
     elif isinstance(block.block, Rest):
         yield SheetLine("about", f"{words['natural']}, {_number(block.block.seconds, words)} s")
-    if block.block.bed is not None and block.block.bed.words:
-        yield SheetLine("about", block.block.bed.words)
+    if block.block.levels:
+        yield SheetLine("about", block.block.levels)
     yield from _said(block, words)
 
 

@@ -18,11 +18,16 @@ from nafas.script.edits.session_edits import block_name, change, change_block
 from nafas.script.model.beds import Bed, BlockBed, FileBed
 from nafas.script.model.session import CHIME_FAMILIES
 from nafas.script.model.targets import TARGETS
+from nafas.script.model.voice_level import VoiceLevel
 
 _OWN = (
     ("inhale", "Inhale"), ("hold_full", "Hold, full"), ("exhale", "Exhale"), ("hold_empty", "Hold, empty"),
     ("tick", "Tick"), ("bell", "End bell"),
 )  # fmt: skip
+
+
+_STAYS = -31
+"""What stands for "the same" in a field of levels that end at -30."""
 
 
 class SoundForm(BedForm):
@@ -39,8 +44,11 @@ class SoundForm(BedForm):
         self.block = -1
         self.block_heading = self.heading
         self.sounds = self.free_tick("The bed sounds here", lambda on: self._set_block(on=on))
-        self.level = self.free_number("Louder by", -40, 12, lambda n: self._set_block(level=float(n)), " dB")
+        self.level = self.free_number("Bed louder by", -40, 12, lambda n: self._set_block(level=float(n)), " dB")
         self.change = self.free_choice("From here on", self._choose_change, (None, "the bed before it"), *KINDS)
+        self.voice_here = self.free_number("Voice louder by", -30, 6, lambda n: self._set_voice(level=float(n)), " dB")
+        self.voice_end = self.free_number("Voice at its end", _STAYS, 6, self._set_voice_end, " dB")
+        self.voice_end.setSpecialValueText("the same")
         self.section("Bed")
         self.bed_fields = BedFields(self)
         self.section("Ducking")
@@ -145,6 +153,21 @@ class SoundForm(BedForm):
 
         self.take(make, "Bed", f"{index} bed")
 
+    def _set_voice(self, **fields: Any) -> None:
+        blocks = self.document.session.blocks
+        if not 0 <= self.block < len(blocks):
+            return
+        index, before = self.block, blocks[self.block].voice or VoiceLevel()
+
+        def make() -> Session:
+            new = VoiceLevel.model_validate({**dict(before), **fields})
+            return change_block(self.document.session, index, voice=None if new == VoiceLevel() else new)
+
+        self.take(make, "Voice level", f"{index} voice")
+
+    def _set_voice_end(self, level: int) -> None:
+        self._set_voice(to=None if level == _STAYS else float(level))
+
     def _choose_change(self, kind: str | None) -> None:
         new = None
         if kind is not None:
@@ -194,7 +217,7 @@ class SoundForm(BedForm):
         blocks = session.blocks
         chosen = blocks[self.block] if 0 <= self.block < len(blocks) else None
         self.block_heading.setVisible(chosen is not None)
-        for field in (self.sounds, self.level, self.change):
+        for field in (self.sounds, self.level, self.change, self.voice_here, self.voice_end):
             self.show_row(field, chosen is not None)
         name = "" if chosen is None else block_name(chosen)
         if chosen is not None:
@@ -202,6 +225,9 @@ class SoundForm(BedForm):
             self.block_heading.setText(f"In {name}")
             self.sounds.setChecked(here.on)
             self.level.show_value(round(here.level))
+            voice = chosen.voice or VoiceLevel()
+            self.voice_here.show_value(round(voice.level))
+            self.voice_end.show_value(_STAYS if voice.to is None else round(voice.to))
             self.change.show_value(None if here.change is None else here.change.kind)
         self.bed_fields.heading.setText("Bed" if self.bed_block < 0 else f"Bed from {name} on")
         self.bed_fields.show()

@@ -109,9 +109,9 @@ def _about(block: TimedBlock) -> str:
         about = block_notation(block.block)
     else:
         about = "natural breath" if isinstance(block.block, Rest) else "talk"
-    bed = block.block.bed.words if block.block.bed is not None else ""
-    # What the bed does comes first: a long pattern leaves no room behind it.
-    return f"{bed} · {about}" if bed else about
+    levels = block.block.levels
+    # What bed and voice do comes first: a long pattern leaves no room behind it.
+    return f"{levels} · {about}" if levels else about
 
 
 class _Painter(QStyledItemDelegate):

@@ -83,7 +83,7 @@ class ScorePainter:
 
     def _title(self, painter: QPainter, row: Row) -> None:
         block, y = row.block.block, row.y + 29
-        about = clock(row.block.length, tenths=True)
+        about = "   ".join(filter(None, (block.levels, clock(row.block.length, tenths=True))))
         painter.setFont(self.small)
         painter.setPen(self.theme.muted)
         painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 35), _RIGHT_BOTTOM, clock(row.start))

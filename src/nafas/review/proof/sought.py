@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from nafas.sound.clip_track import PlacedClip
 from nafas.sound.mix.voice_chain import sounded
+from nafas.sound.mix.voice_level import voice_gains
 from nafas.timing.timeline import EventKind, Moment
 from nafas.voice.casting import Cast
 from nafas.voice.spool import Spooled
@@ -56,11 +57,13 @@ def sought(cast: Cast, chimes: Iterable[PlacedClip]) -> list[Sought]:
     rate = cast.rate
     how = cast.timeline.session.voice_sound
 
+    gain = voice_gains(cast.timeline, rate)
+
     def due(moment: Moment) -> Fraction:
         return Fraction(moment.tick * rate, moment.per_second)
 
     sounds = [
-        Sought(p.moment, sounded(p.clip, how, rate), 1.0, p.start, p.target - p.start, due(p.moment))
+        Sought(p.moment, sounded(p.clip, how, rate), gain(p), p.start, p.target - p.start, due(p.moment))
         for p in cast.placements
     ]
     # Each chime is asked for by the moment at its sample: its place comes from the timeline, not from where it was put.

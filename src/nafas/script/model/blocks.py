@@ -12,6 +12,7 @@ from nafas.script.model.pacing import CountLength, Glide, Pacing, Rounds, steps_
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import Counting, Model, Side, is_one_line
 from nafas.script.model.sentences import MAX_PARAGRAPH, MAX_PARAGRAPHS, Sentence, sentences, with_pauses
+from nafas.script.model.voice_level import VoiceLevel
 
 
 def _tidy_title(title: str) -> str:
@@ -41,12 +42,18 @@ RestLength = Annotated[Fraction, Seconds("1", "3600")]
 
 class _Base(Model):
     """What every block has. A locked block is left alone when a session is fitted to a length; `bed` is what it does
-    with the bed, where it does anything."""
+    with the bed, `voice` how loud the voice is in it, where it is otherwise than in the session."""
 
     id: BlockId
     title: Title = ""
     locked: bool = False
     bed: BlockBed | None = None
+    voice: VoiceLevel | None = None
+
+    @property
+    def levels(self) -> str:
+        """What it does with the bed and the voice, in a few words; "" for nothing."""
+        return ", ".join(each.words for each in (self.bed, self.voice) if each is not None and each.words)
 
 
 class Spoken(_Base):

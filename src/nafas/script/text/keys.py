@@ -9,6 +9,7 @@ from typing import Any
 from nafas.script.model.beds import BlockBed
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.model.exact import decimal_text, parse_seconds
+from nafas.script.model.voice_level import voice_level_of
 from nafas.script.notation.phases import format_pattern
 
 MARK = "nafas script"
@@ -57,7 +58,10 @@ SESSION_KEYS = (
     Key("closing", "closing", _in_seconds, _seconds),
     Key("end bell", "end_bell", _yes, _truth),
 )
-_LOCKED = Key("locked", "locked", _yes, _truth)
+_EVERY = (
+    Key("locked", "locked", _yes, _truth),
+    Key("voice", "voice", lambda level: level.text if level else "", voice_level_of),
+)
 _SPOKEN = (
     Key("pause after a sentence", "sentence_pause", _in_seconds, _seconds),
     Key("pause after a paragraph", "paragraph_pause", _in_seconds, _seconds),
@@ -67,13 +71,13 @@ BLOCK_KEYS: dict[type, tuple[Key, ...]] = {
         *_SPOKEN,
         Key("pause after", "pause_after", _in_seconds, _seconds),
         Key("lasts", "slot", _in_seconds, _seconds),
-        _LOCKED,
+        *_EVERY,
     ),
     Rest: (
         *_SPOKEN,
         Key("at least", "shortest", _in_seconds, _seconds),
         Key("at most", "longest", _in_seconds, _seconds),
-        _LOCKED,
+        *_EVERY,
     ),
     BreathSet: (
         Key("breath before it", "prepare", lambda pattern: format_pattern(pattern.phases) if pattern else "", str),
@@ -81,9 +85,9 @@ BLOCK_KEYS: dict[type, tuple[Key, ...]] = {
         Key("chimes", "chimes", _yes, _truth),
         Key("starts on", "starts_on", str, str),
         Key("in the mind", "mind", _yes, _truth),
-        _LOCKED,
+        *_EVERY,
     ),
-    Strokes: (Key("words in the recovery", "recovery_words", str, str), _LOCKED),
+    Strokes: (Key("words in the recovery", "recovery_words", str, str), *_EVERY),
 }
 USUAL: dict[type, Block] = {Talk: Talk(id="x"), Rest: Rest(id="x", seconds=Fraction(1))}
 NOTED = {

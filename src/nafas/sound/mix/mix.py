@@ -21,6 +21,7 @@ from nafas.sound.chimes.plan import plan_chimes
 from nafas.sound.chimes.synthesis import bell
 from nafas.sound.clip_track import PlacedClip, Track
 from nafas.sound.mix.voice_chain import sounded
+from nafas.sound.mix.voice_level import voice_gains
 from nafas.timing.timeline import to_sample
 from nafas.voice.casting import Cast, cast_session
 
@@ -125,7 +126,8 @@ def build_mix(cast: Cast, folder: Path | None = None, strict: bool = True) -> Mi
     timeline, rate = cast.timeline, cast.rate
     length = to_sample(timeline.length, rate)
     how = timeline.session.voice_sound
-    voice = Track([PlacedClip(p.start, sounded(p.clip, how, rate)) for p in cast.placements])
+    gain = voice_gains(timeline, rate)
+    voice = Track([PlacedClip(p.start, sounded(p.clip, how, rate), gain(p)) for p in cast.placements])
     troubles: list[str] = []
     lost = None if strict else troubles.append
     bed = plan_beds(cast, length, folder or Path(), lost)
