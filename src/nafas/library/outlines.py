@@ -6,8 +6,10 @@ The words promise no number of rounds, so that an outline can be fitted to anoth
 from fractions import Fraction
 
 from nafas.library.patterns import ARMS
+from nafas.script.model.beds import BlockBed
 from nafas.script.model.blocks import Block, CountStyle, Rest, Talk
 from nafas.script.model.session import Session
+from nafas.script.model.voice_level import VoiceLevel
 from nafas.script.notation.block import read_block
 from nafas.script.words.cautions import CAUTIONS, caution_words, cautions_for
 
@@ -46,7 +48,19 @@ def _session(
         _rest("after", "A look after", 40, "Breathe naturally. Notice how you are now."),
         _talk("close", "Close", close if not more.get("end_bell", True) else f"{close} {_BELL}"),
     ]
+    blocks = _fading(blocks) if extra else blocks
     return Session.model_validate({"title": title, "target_length": length, "blocks": blocks, **more})
+
+
+def _fading(blocks: list[Block]) -> list[Block]:
+    """The voice goes down through the last set, and it and the bed stay so until the end (our own levels)."""
+    last = max(n for n, block in enumerate(blocks) if block.kind == "breath")
+    quiet = {"voice": VoiceLevel(level=-5), "bed": BlockBed(level=-5)}
+    return [
+        *blocks[:last],
+        blocks[last].replace(voice=VoiceLevel(to=-5)),
+        *(block.replace(**quiet) for block in blocks[last + 1 :]),
+    ]
 
 
 def wake_short() -> Session:
