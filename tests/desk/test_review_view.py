@@ -15,6 +15,7 @@ from nafas.review.audit.talk import Sentence
 from nafas.review.audit.vocabulary import of_language
 from nafas.review.checks.finding import Finding
 from nafas.script import Rest, Session, Talk, load_session, read_block
+from nafas.script.edits.session_edits import change
 from nafas.script.performed import CountedWord, performed
 from nafas.script.words.cautions import CAUTIONS
 from nafas.tasks.audit import AuditResult
@@ -55,6 +56,22 @@ def heard(qtbot, window):
 def findings(review):
     rows = (review.list.item(row).data(Qt.ItemDataRole.UserRole) for row in range(review.list.count()))
     return [row for row in rows if isinstance(row, Finding)]
+
+
+def test_a_line_that_does_not_fit_is_fixed_where_it_is_found(qtbot, window, review):
+    long = change(window.document.session, wording={"inhale": "breathe in slowly, now, as it comes to you"})
+    window.document.edit(long, "longer")
+    ready(qtbot, window)
+    heard(qtbot, window)
+    found = next(each for each in findings(review) if each.check == "misfit")
+    assert found.text.startswith("\N{LEFT DOUBLE QUOTATION MARK}breathe in") and "count 1" in found.where
+    review.list.chose.emit(found)
+    remedy, button = review.side.remedies[0]
+    qtbot.mouseClick(button, LEFT)
+    ready(qtbot, window)
+    heard(qtbot, window)
+    assert window.document.session == remedy.session != long
+    assert not [each for each in findings(review) if each.check == "misfit"]
 
 
 def test_a_promise_that_is_not_kept_is_mended_with_a_click_and_taken_back(qtbot, window, review):

@@ -23,9 +23,12 @@ from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed, NightSea
 from nafas.script.words.cautions import CAUTIONS, caution_words
+from nafas.tasks.check import CheckRequest
+from nafas.tasks.check import run as check_task
 from nafas.tasks.exit_codes import ExitCode
 from nafas.timing import compile_session, paced
 from nafas.voice import cast_session
+from nafas.voice.misfits import Misfit, MisfitKind
 
 SAFE = " ".join(CAUTIONS.values())
 
@@ -272,6 +275,15 @@ def test_lines_that_do_not_fit_and_stand_ins_are_told(folder):
     found = heard(session, folder)
     assert found["misfit"].severity is Severity.MUST and "publishing" in found["stand-ins"].text
     assert "stand-ins" not in heard(change(session, publishing=False), folder)
+    lines = check_task(CheckRequest(session, folder)).lines()
+    at = next(n for n, line in enumerate(lines) if line.startswith("  \N{LEFT DOUBLE QUOTATION MARK}breathe in with"))
+    assert lines[at + 1].startswith("  · ")  # and its place stands above, once
+    misfit = Misfit(MisfitKind.TOO_LONG, heard_placement(session, folder), 0.431, 0.434)
+    assert "is 3 ms longer than its place" in str(misfit)
+
+
+def heard_placement(session, folder):
+    return cast_session(session, folder).placements[0]
 
 
 def test_the_command_says_what_it_looked_at(folder, capsys):

@@ -12,7 +12,9 @@ from strategies import REST, STROKES, TALK, paced_sets, seconds, sessions
 
 from nafas.errors import InputError
 from nafas.script import BreathSet, Rest, Session, Talk, expand, read_block
+from nafas.script.edits.session_edits import change
 from nafas.script.expansion import set_seconds
+from nafas.script.model.session import BELL_RINGS
 from nafas.sound.files.recording import recording_length
 from nafas.suggest.length_fit import best_fit, fit
 from nafas.suggest.slack import SHORTEST_REST
@@ -150,6 +152,15 @@ def test_what_cannot_be_met_is_said_with_what_is_nearest():
 def test_an_empty_session_has_only_its_music():
     found = fit(Session(opening=0, closing=10), PACED, Fraction(30))
     assert [option.kind for option in found.options] == ["closing"]
+
+
+def test_no_way_to_a_length_cuts_off_the_end_bell():
+    session = Session(opening=0, closing=12, blocks=(read_block("4-6 x8", "a"), read_block("4-4 x6", "b")))
+    for target in (135, 141, 120):
+        options = fit(session, PACED, Fraction(target)).options
+        assert options and all(option.session.closing >= BELL_RINGS for option in options)
+    quiet = change(session, end_bell=False)
+    assert any(option.session.closing < BELL_RINGS for option in fit(quiet, PACED, Fraction(133)).options)
 
 
 def test_what_is_offered_is_what_a_person_would_choose():

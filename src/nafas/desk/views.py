@@ -338,7 +338,7 @@ class Views:
             spoken_length = preparation.spoken_length(self.window.document.session)
             self.view("review")
             assert self.review is not None
-            self.review.show_mix(preparation.mix, spoken_length, listen)
+            self.review.show_mix(preparation.mix, spoken_length, listen, preparation.narrator)
 
     # -- Deliver
 

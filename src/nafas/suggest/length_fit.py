@@ -13,7 +13,7 @@ from nafas.errors import InputError
 from nafas.script.edits.session_edits import block_name, change
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import decimal_text
-from nafas.script.model.session import MAX_SESSION, Session
+from nafas.script.model.session import BELL_RINGS, MAX_SESSION, Session
 from nafas.suggest.slack import (
     LONGEST_CLOSING,
     MOST_GROWTH,
@@ -43,6 +43,7 @@ hand; common practice, no source)."""
 _MOST = Fraction(25, 100)
 """No count length is changed by more: that is another practice."""
 _SMALLEST_CLOSING = Fraction(4)
+"""Seconds; the end bell rings longer, and is not cut off to reach a length."""
 
 
 @dataclass(frozen=True)
@@ -239,7 +240,7 @@ class _Fitting:
 
     def _closing(self) -> Iterator[_Way]:
         closing = self.session.closing
-        low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
+        low, high = min(closing, _smallest_closing(self.session)), max(closing, LONGEST_CLOSING)
         new = min(high, max(low, closing + self.by))
         title = f"Music after the last word {_change(closing, new)}"
         cost = "the practice itself stays as it is"
@@ -250,7 +251,7 @@ class _Fitting:
     def _everything(self) -> Iterator[_Way]:
         """Rests, pauses and closing music at once, each as far as it must."""
         closing = self.session.closing
-        low, high = min(closing, _SMALLEST_CLOSING), max(closing, LONGEST_CLOSING)
+        low, high = min(closing, _smallest_closing(self.session)), max(closing, LONGEST_CLOSING)
         music = Slack(-1, closing, low, high, "closing")
         slack = [*rest_slack(self.timeline), *talk_slack(self.timeline), music]
         lengths = share(slack, self.by)
@@ -351,7 +352,7 @@ class _Fitting:
                 "rounds and rests", line, cost, strain + 0.1 + more, lambda: with_lengths(session, slack, lengths)
             )
         closing = session.closing + left
-        if min(session.closing, _SMALLEST_CLOSING) <= closing <= LONGEST_CLOSING:
+        if min(session.closing, _smallest_closing(session)) <= closing <= LONGEST_CLOSING:
             line = f"{title}; then music after the last word {_change(session.closing, closing)}"
             yield _Way(
                 "rounds and closing",
@@ -360,6 +361,10 @@ class _Fitting:
                 strain + 0.2 + float(abs(left)) / 40,
                 lambda: with_closing(session, left),
             )
+
+
+def _smallest_closing(session: Session) -> Fraction:
+    return BELL_RINGS if session.end_bell and session.chimes.own.bell is None else _SMALLEST_CLOSING
 
 
 def _rounds_title(block: BreathSet, number: int) -> str:

@@ -1,17 +1,22 @@
 """Check a session: what its words promise, what is not safe, what a listener stumbles on, how it sounds."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Finding, Subject
 from nafas.review.checks.register import Review, review, subject_of
+from nafas.review.checks.voice import line_fixes
 from nafas.script.model.session import Session
 from nafas.sound.mix.mix import cast_with_sounds
 from nafas.tasks.exit_codes import ExitCode
 from nafas.tasks.progress import Note, quiet
 from nafas.timing.clock import clock
+from nafas.voice.engines.narrator import session_narrator
+
+_MOST_FIXED = 12
+"""Lines whose fixes are looked for: each is tried on the whole session."""
 
 
 @dataclass(frozen=True)
@@ -89,4 +94,14 @@ def run(request: CheckRequest, note: Note = quiet) -> CheckResult:
     cast = cast_with_sounds(request.session, request.folder)
     subject = subject_of(cast, request.folder, request.listen, lambda done: note("listening", done))
     note("listening", 1.0)
-    return CheckResult(review(subject), subject)
+    return CheckResult(_with_line_fixes(review(subject), subject, request), subject)
+
+
+def _with_line_fixes(found: Review, subject: Subject, request: CheckRequest) -> Review:
+    """The review with ways to make lines fit at the first findings about lines that do not."""
+    lines = [finding for finding in found.open if finding.check == "misfit"][:_MOST_FIXED]
+    if not lines:
+        return found
+    narrator = session_narrator(request.session, request.folder)
+    fixed = {each.key: replace(each, remedies=line_fixes(subject, each, narrator)) for each in lines}
+    return replace(found, findings=tuple(fixed.get(finding.key, finding) for finding in found.findings))

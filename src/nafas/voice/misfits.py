@@ -50,6 +50,8 @@ class Misfit:
             words = ", ".join(f"“{word}”" for word in self.lost)
             return f"{line} takes {self.need:.2f} s, so that {words} stays unsaid; {_ROOM}"
         remedy = _REMEDY[self.placement.moment.kind]
+        if self.over < 0.01:  # in hundredths of a second both would look alike
+            return f"{line} is {max(1, round(1000 * self.over))} ms longer than its place; {remedy}"
         return f"{line} needs {self.need:.2f} s, has {self.room:.2f} s ({self.over:.2f} s over); {remedy}"
 
 

@@ -1,5 +1,7 @@
 """The Review view: findings in the middle, the chosen one and its remedies at the right, what was looked at below."""
 
+from dataclasses import replace
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
@@ -13,10 +15,12 @@ from nafas.desk.widgets.section import Section
 from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Finding, Severity
 from nafas.review.checks.register import GROUPS, with_set_aside
+from nafas.review.checks.voice import line_fixes
 from nafas.script.edits.session_edits import change
 from nafas.sound import Mix
 from nafas.suggest.finding_remedies import FindingRemedy
 from nafas.timing import SpokenLength
+from nafas.voice import Narrator
 
 _WAITING = "To be heard"
 
@@ -35,6 +39,7 @@ class ReviewView(QWidget):
         self.document = document
         self.reviewing = Reviewing(self)
         self.reviewed: Reviewed | None = None
+        self._narrator: Narrator | None = None
         self.side = FindingSide()
         self.list = FindingsList()
         self.heading = Label("Looking…", objectName="heading")
@@ -67,7 +72,7 @@ class ReviewView(QWidget):
             spacing=6,
             margins=(0, 6, 0, 0),
         )
-        self.list.chose.connect(lambda finding: self.side.show_finding(finding, self.reviewed))
+        self.list.chose.connect(self._choose)
         self.list.opened.connect(self._go)
         self.side.go.connect(self._go)
         self.side.play.connect(lambda finding: self.play.emit(max(0.0, float(finding.at) - 1.0)))
@@ -78,9 +83,16 @@ class ReviewView(QWidget):
         self.reviewing.progress.connect(self._progress)
         self.reviewing.failed.connect(self.said)
 
-    def show_mix(self, mix: Mix, spoken_length: SpokenLength, listen: bool) -> None:
-        """Review this mix; with what has to be heard where `listen`."""
+    def show_mix(self, mix: Mix, spoken_length: SpokenLength, listen: bool, narrator: Narrator | None = None) -> None:
+        """Review this mix; with what has to be heard where `listen`. `narrator` tries what would make a line fit."""
+        self._narrator = narrator
         self.reviewing.review(mix, spoken_length, listen)
+
+    def _choose(self, finding: Finding | None) -> None:
+        if finding is not None and self.reviewed is not None and self._narrator is not None and not finding.reason:
+            fixes = line_fixes(self.reviewed.subject, finding, self._narrator)
+            finding = replace(finding, remedies=fixes or finding.remedies)
+        self.side.show_finding(finding, self.reviewed)
 
     def close_down(self) -> None:
         """Stop the work."""

@@ -91,7 +91,7 @@ def _mono(subject: Subject) -> Iterator[Finding]:
 def _troubles(subject: Subject) -> Iterator[Finding]:
     assert subject.mix is not None
     for trouble in subject.mix.troubles:
-        text = f"{trouble[:1].upper()}{trouble[1:]}."
+        text = f"{trouble[:1].upper()}{trouble[1:].rstrip('.')}."
         yield subject.finding("sounds", Severity.MUST, text, trouble[:80], where="the bed or the chimes")
 
 

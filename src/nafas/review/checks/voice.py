@@ -4,6 +4,9 @@ from collections.abc import Iterator
 
 from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
+from nafas.suggest.finding_remedies import FindingRemedy
+from nafas.suggest.line_remedies import remedies
+from nafas.voice.engines.narrator import Narrator
 from nafas.voice.line_status import worst_misfits
 from nafas.voice.placement import Placement
 
@@ -22,7 +25,21 @@ def _misfits(subject: Subject) -> Iterator[Finding]:
     for misfit in worst_misfits(subject.cast):
         moment = misfit.placement.moment
         index, detail = subject.places.get(moment.block), moment.text.lower()[:80]
-        yield subject.finding("misfit", Severity.MUST, f"{misfit}.", detail, index, moment.at, misfit.address)
+        text = str(misfit).removeprefix(f"{misfit.address}: ")  # the place is named with the finding
+        yield subject.finding("misfit", Severity.MUST, f"{text}.", detail, index, moment.at, misfit.address)
+
+
+def line_fixes(subject: Subject, finding: Finding, narrator: Narrator) -> tuple[FindingRemedy, ...]:
+    """What makes a line fit that a finding is about, each tried on the whole session (some 30 ms for each); () for
+    findings of other checks, and where only another take would help."""
+    if subject.cast is None or finding.check != "misfit":
+        return ()
+    for misfit in worst_misfits(subject.cast):
+        moment = misfit.placement.moment
+        if subject.places.get(moment.block) == finding.block and finding.key.endswith(moment.text.lower()[:80]):
+            ways = remedies(subject.cast, misfit, narrator)
+            return tuple(FindingRemedy(way.title, way.session) for way in ways if way.session is not None)
+    return ()
 
 
 def _takes(subject: Subject) -> Iterator[Finding]:

@@ -31,6 +31,8 @@ MAX_TEXT = 2_000_000
 MOST_SHORTENED = 0.12
 """Past about an eighth a shortened voice sounds hurried (common practice, no source)."""
 MAX_SESSION = Fraction(4 * 3600)
+BELL_RINGS = Fraction(9)
+"""Seconds that the usual end bell rings, from the beginning of the closing on."""
 
 
 def _known_language(code: str) -> str:

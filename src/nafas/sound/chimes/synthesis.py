@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.script.model.phase import PhaseKind, Side
+from nafas.script.model.session import BELL_RINGS
 
 Stereo = NDArray[np.float32]
 
@@ -131,7 +132,7 @@ FAMILIES: dict[str, Callable[[PhaseKind, int], Stereo]] = {
 @cache
 def bell(rate: int) -> Stereo:
     """The end bell: a struck bowl that rings for nine seconds."""
-    t = np.arange(int(9.0 * rate)) / rate
+    t = np.arange(int(BELL_RINGS * rate)) / rate
     # Partials of a struck bowl, by ear: (ratio, level, decay in s, beat in Hz).
     partials = [(1.0, 1.0, 3.2, 0.7), (2.71, 0.5, 2.0, 1.1), (5.15, 0.22, 1.1, 1.7), (8.43, 0.08, 0.6, 0.0)]
     # At nine seconds it is still loud enough to be missed: it dies away, and is not cut off.
