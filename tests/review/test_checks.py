@@ -5,6 +5,7 @@ Bounds are common practice, no source, as the checks say.
 
 import json
 from fractions import Fraction
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -264,6 +265,26 @@ def test_a_bed_that_cancels_itself_and_one_that_jumps(folder):
     assert "sudden" in heard(beds["jump"], folder) and "sudden" not in heard(beds["apart"], folder)
     gone = change(session, bed=FileBed(file=Asset(path="gone.wav")))
     assert "sounds" in heard(gone, folder)
+
+
+def graves(session):
+    """The severities of what is said of cautions."""
+    return [one.severity for one in found(session) if one.check.startswith("cautions")]
+
+
+def test_cautions_in_words_of_ones_own_are_not_blamed_and_missing_ones_are():
+    """Whole cautions of five topics in plain and playful words, ours; the last 34 were written after the check."""
+    lines = [line.split("\t") for line in (Path(__file__).parent / "own_cautions.tsv").read_text("utf-8").splitlines()]
+    blamed = [
+        text for language, text in lines if set(graves(written(text, "= 4-6 x8", language=language))) - {Severity.LOOK}
+    ]
+    assert len(lines) >= 40 and len(blamed) <= len(lines) / 20, blamed
+    usual = CAUTIONS["every"]
+    assert not graves(written(usual, "= 4-6 x8"))
+    for sentence in usual.split(". "):  # what is written in the usual words is held to be whole
+        assert Severity.MUST in graves(written(usual.replace(sentence, ""), "= 4-6 x8")), sentence
+    assert graves(written("Sit down, and let the deck carry you.", "= 4-6 x8")) == [Severity.MUST]
+    assert graves(written("If you get dizzy, stop.", "= 4-6 x8")) == [Severity.MUST]
 
 
 def test_lines_that_do_not_fit_and_stand_ins_are_told(folder):

@@ -7,7 +7,7 @@ from functools import partial
 from nafas.languages import READ
 from nafas.review.checks.finding import Check, Finding, Said, Severity, Subject
 from nafas.review.checks.patterns import words
-from nafas.script.words.cautions import cautions_for
+from nafas.script.words.cautions import caution_words, cautions_for
 from nafas.suggest.finding_remedies import FindingRemedy, tried, with_cautions
 from nafas.timing.clock import clock
 
@@ -34,6 +34,8 @@ _TOPICS = {
     },
     "steps": {"easier": "to stay with, or go back to, the easier count"},
 }
+_OWN_WORDS = {"every": 2, "rapid": 3, "holds": 2, "steps": 1}
+"""Topics that have to be recognised in words of one's own for the others to be in doubt only (our own)."""
 _NAMES = {
     "every": "The usual cautions are",
     "rapid": "The cautions for rapid breathing are",
@@ -55,6 +57,12 @@ def _named(subject: Subject, topic: str, until: Fraction | None = None) -> Said 
     return next((said for said in begun if pattern is not None and pattern.search(said.text)), None)
 
 
+def _is_usual(subject: Subject, said: Said) -> bool:
+    """Whether a sentence is one of the usual words, as Nafas prints them."""
+    usual = caution_words(tuple(_TOPICS), subject.language)
+    return any(" ".join(said.text.split()).rstrip(".") in words for words in usual)
+
+
 def _find(key: str, subject: Subject) -> Iterator[Finding]:
     session = subject.session
     asking = (p for p in subject.work if key == "every" or key in cautions_for(session.blocks[p]))
@@ -73,6 +81,9 @@ def _find(key: str, subject: Subject) -> Iterator[Finding]:
         message = "; ".join(topics[topic] for topic in missing)
         text = f"{_NAMES[key]} {'not said' if len(missing) == len(topics) else 'not whole'}: {message}."
         severity = Severity.SHOULD if key == "steps" else Severity.MUST
+        if sum(one is not None and not _is_usual(subject, one) for one in said.values()) >= _OWN_WORDS[key]:
+            severity = Severity.LOOK  # cautions in words of one's own: what is not known here may be said all the same
+            text = f"Not recognised in your own words: {message}. Listen whether it is said; if it is, set this aside."
         yield subject.finding(f"cautions-{key}", severity, text, "+".join(missing), index, remedies=offers)
     if late:
         first = min(late.values(), key=lambda one: one.at or 0)
