@@ -1,7 +1,9 @@
 """Menus and keys as everywhere."""
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeySequence
+from helpers import ready
+from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtGui import QKeySequence, QWheelEvent
+from PySide6.QtWidgets import QApplication
 
 from nafas.score.selection import Chosen
 
@@ -47,3 +49,48 @@ def test_keys_of_lists_work_on_the_page(qtbot, window):
     assert window.document.session.blocks == blocks
     redo = window.menus.redo
     assert QKeySequence("Ctrl+Y") in redo.shortcuts()
+
+
+def test_a_block_that_is_not_on_the_screen_is_not_removed(qtbot, window):
+    blocks = window.document.session.blocks
+    window.editing.choose(Chosen(1))
+    window.show_view("ledger")
+    remove = next(a for m in window.menuBar().actions() for a in m.menu().actions() if "Re&move" in a.text())
+    remove.trigger()
+    assert window.document.session.blocks == blocks and "Score" in window.statusBar().currentMessage()
+    window.show_view("score")
+    remove.trigger()
+    assert len(window.document.session.blocks) == len(blocks) - 1
+
+
+def test_what_was_done_stays_in_the_status_line_with_undo_next_to_it(qtbot, window):
+    blocks = window.document.session.blocks
+    window.editing.choose(Chosen(1))
+    window.editing.remove()
+    ready(qtbot, window)  # what is to be known of the session would be said now
+    assert "Removed" in window.statusBar().currentMessage() and window.undo_button.isVisible()
+    qtbot.mouseClick(window.undo_button, Qt.MouseButton.LeftButton)
+    assert window.document.session.blocks == blocks and not window.undo_button.isVisible()
+
+
+def test_night_colours_are_remembered_only_where_a_person_chose_them(window):
+    settings = QSettings("nafas", "nafas")
+    settings.remove("night")
+    window.menus.night.setChecked(True)  # as the desktop is at a start
+    assert not settings.contains("night")
+    window.menus.night.trigger()
+    assert settings.value("night", type=bool) is False
+    settings.remove("night")
+
+
+def test_scrolling_past_a_choice_does_not_change_it(qtbot, window):
+    window.show_view("deliver")
+    purpose = window.views.deliver.purpose
+    purpose.setCurrentIndex(1)
+    at = QPointF(5, 5)
+    wheel = QWheelEvent(
+        at, at, QPoint(), QPoint(0, -120), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(purpose, wheel)
+    assert purpose.currentIndex() == 1

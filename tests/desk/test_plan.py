@@ -7,7 +7,7 @@ import pytest
 import soundfile
 from helpers import ready
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QMessageBox
+from PySide6.QtWidgets import QDialog, QLabel, QMessageBox
 
 from nafas.desk.dialogs.keep_dialog import KeepDialog
 from nafas.library.own import own
@@ -15,6 +15,7 @@ from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
+from nafas.timing.clock import parse_length
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -54,6 +55,7 @@ def test_fit_applies_in_one_click_and_one_undo_takes_it_back(qtbot, plan):
     before = plan.document.session
     panel = plan.views.fit_panel
     type_into(qtbot, panel.target.line, "0:40")
+    qtbot.keyClick(panel.target.line, Qt.Key.Key_Return)
     assert panel.options.count() > 1 and panel.chosen().exact and "must become" in panel.summary.text()
     qtbot.mouseClick(panel.apply_button, LEFT)
     ready(qtbot, plan)
@@ -63,11 +65,34 @@ def test_fit_applies_in_one_click_and_one_undo_takes_it_back(qtbot, plan):
     assert plan.document.session.blocks == before.blocks and plan.document.session.target_length == 40
 
 
+def test_a_length_is_taken_when_it_is_whole_and_shown_as_understood(qtbot, plan):
+    field = plan.views.fit_panel.target
+    type_into(qtbot, field.line, "12 min")
+    assert plan.document.session.target_length is None  # not 1 s, not 12 s on the way
+    shown = [label.text() for label in field.line.findChildren(QLabel) if label.isVisible()]
+    assert shown == ["= 12:00"]
+    qtbot.keyClick(field.line, Qt.Key.Key_Return)
+    assert plan.document.session.target_length == 720 and field.line.text() == "12:00"
+    for typed, words in (("0", "up to 4 hours"), ("5:00:00", "up to 4 hours"), ("soon", "no length")):
+        type_into(qtbot, field.line, typed)
+        qtbot.keyClick(field.line, Qt.Key.Key_Return)
+        assert words in field.fault.text() and plan.document.session.target_length == 720
+
+
+@pytest.mark.parametrize(
+    ("typed", "seconds"),
+    [("12", 720), ("12:00", 720), ("1,5 min", 90), ("1h", 3600), ("1 h 30 min", 5400), ("90", 90), ("90 s", 90)],
+)
+def test_lengths_as_people_write_them(typed, seconds):
+    assert parse_length(typed) == seconds
+
+
 def test_locked_blocks_are_named_and_left_alone(qtbot, plan):
     plan.choose(Chosen(1))
     plan.editing.lock()
     assert plan.document.session.blocks[1].locked and "2-3" in plan.views.fit_panel.locks.text()
-    type_into(qtbot, plan.views.fit_panel.target.line, "1:00")
+    type_into(qtbot, plan.views.fit_panel.target.line, "1 min")
+    qtbot.keyClick(plan.views.fit_panel.target.line, Qt.Key.Key_Return)
     for n in range(plan.views.fit_panel.options.count()):
         option = plan.views.fit_panel.options.item(n).data(Qt.ItemDataRole.UserRole)
         assert option.session.blocks[1] == plan.document.session.blocks[1]

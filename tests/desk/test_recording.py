@@ -65,6 +65,7 @@ def takes(folder):
 def test_the_whole_sheet_is_recorded_hands_off(qtbot, dialog, folder):
     """Space once: every line is asked for, heard to its end and kept, as often as it is wanted."""
     found = dialog(Quick)
+    assert found.focusWidget() in (None, found)  # and no list of devices, whose Space opens it
     qtbot.keyClick(found, KEYS.Key_Space)
     wanted = sum(line.wanted for line in LINES)
     qtbot.waitUntil(lambda: found.recorded >= wanted, timeout=300_000)

@@ -140,6 +140,7 @@ def test_details_change_the_session_and_bad_values_do_not(qtbot, window):
     window.choose(Chosen())
     target = window.details.session_form.target
     type_into(qtbot, target.line, "1:30")
+    qtbot.keyClick(target.line, Qt.Key.Key_Return)
     assert window.document.session.target_length == 90
     qtbot.waitUntil(lambda: "target of 1:30" in window.masthead.about.text())
 

@@ -6,10 +6,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QTimer
 
-from nafas.desk.application import application
+from nafas.desk.application import application, is_night
 from nafas.desk.commands.dropped_files import SESSION
 from nafas.desk.window import MainWindow
-from nafas.drawing import theme
 
 
 def open_window(session: Path | None = None, as_copy: bool = False) -> int:
@@ -20,7 +19,8 @@ def open_window(session: Path | None = None, as_copy: bool = False) -> int:
     # The window and its workers take turns at Python; the usual 5 ms a turn would be felt at every stroke of a painter.
     sys.setswitchinterval(0.0005)
     window = MainWindow()
-    window.menus.night.setChecked(theme.theme() is theme.NIGHT)
+    window.menus.night.setChecked(is_night(app))
+    app.styleHints().colorSchemeChanged.connect(lambda _: window.menus.night.setChecked(is_night(app)))
     window.show()
 
     def begin() -> None:

@@ -20,10 +20,19 @@ def application() -> QApplication:
         app.setDesktopFileName("nafas")
         app.setWindowIcon(_icon())
         app.aboutToQuit.connect(_leave_clipboard)
-    dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
-    chosen = QSettings("nafas", "nafas").value("night", dark, type=bool)
-    style.apply(app, bool(chosen))
+    style.apply(app, is_night(app))
     return app
+
+
+def is_night(app: QApplication) -> bool:
+    """Whether it is to be dark: as a person chose, else as the desktop is."""
+    dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    return bool(QSettings("nafas", "nafas").value("night", dark, type=bool))
+
+
+def remember_night(night: bool) -> None:
+    """Keep what a person chose."""
+    QSettings("nafas", "nafas").setValue("night", night)
 
 
 def _icon() -> QIcon:

@@ -1,6 +1,6 @@
 """The main window: lays out the parts and carries what one says to the others. Nothing is computed here."""
 
-from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -26,6 +26,7 @@ from nafas.desk.details import Details
 from nafas.desk.document import Document
 from nafas.desk.score import ScoreView
 from nafas.desk.views import Views
+from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.find_bar import FindBar
 from nafas.desk.widgets.masthead import Masthead
 from nafas.desk.widgets.notice_bar import NoticeBar
@@ -38,6 +39,9 @@ from nafas.score.hit_test import Word
 from nafas.score.selection import Chosen
 from nafas.script import Block
 from nafas.script.edits.session_edits import block_name
+
+NOTICE_MS = 10_000
+"""For which what a person did stays in the status line, with Undo next to it."""
 
 
 class MainWindow(QMainWindow):
@@ -67,6 +71,14 @@ class MainWindow(QMainWindow):
         self.masthead, self.order, self.score = Masthead(), RunningOrder(), ScoreView()
         self.details, self.ribbon, self.find_bar = Details(self.document), Ribbon(), FindBar()
         self.notice = NoticeBar("Compare…")
+        self.undo_button = Button("Undo", self._undo_done, kind="small")
+        self.undo_button.setStyleSheet("padding: 0px 10px; margin: 0px 8px; min-height: 0px")
+        self.undo_button.setFixedHeight(self.statusBar().fontMetrics().height() + 4)  # the window stays as it is
+        self.undo_button.hide()
+        self.statusBar().addPermanentWidget(self.undo_button)
+        self.statusBar().setMinimumHeight(self.undo_button.height() + 6)
+        self._kept = QTimer(self, singleShot=True, interval=NOTICE_MS)
+        self._kept.timeout.connect(self._show_notes)
         self.editing.ask_outside = self.files.ask_outside
         self.views = Views(self)
         self.listening, self.outputs = PlaybackCommands(self), OutputCommands(self)
@@ -144,7 +156,7 @@ class MainWindow(QMainWindow):
         self.order.lock.connect(editing.lock)
         editing.selected.connect(self._selected)
         editing.begin_writing.connect(self._begin_writing)
-        editing.said.connect(self.say)
+        editing.said.connect(self._say_done)
         score.chose.connect(lambda chosen: editing.choose(chosen, reveal=False))
         score.also_chose.connect(editing.choose_also)
         score.counts_typed.connect(editing.type_counts)
@@ -170,6 +182,17 @@ class MainWindow(QMainWindow):
     def say(self, text: str) -> None:
         """Say something in the status line; it stays until something else is said."""
         self.statusBar().showMessage(text)
+
+    def _say_done(self, text: str) -> None:
+        """Say what was done for ten seconds, with a button that takes it back where it can be."""
+        self.say(text)
+        self.undo_button.setVisible("Ctrl+Z" in text)
+        self._kept.start()
+
+    def _undo_done(self) -> None:
+        self._kept.stop()
+        self.undo()
+        self._show_notes()
 
     def _session_changed(self) -> None:
         self.editing.hold_selection()  # settled before the page is laid out, which then happens once
@@ -225,6 +248,12 @@ class MainWindow(QMainWindow):
         self.masthead.show_open(open_work(cast, mix))
         if self.preparation.unread == 0:
             self.views.look(listen=False)
+        if not self._kept.isActive():
+            self._show_notes()
+
+    def _show_notes(self) -> None:
+        """What is to be known of the session, once what a person did has been read."""
+        self.undo_button.hide()
         self.say("   ".join(self.preparation.notes))
 
     # -- choosing
@@ -338,7 +367,6 @@ class MainWindow(QMainWindow):
     def set_night(self, night: bool) -> None:
         """Paper by day, slate by night."""
         style.apply(application(), night)
-        QSettings("nafas", "nafas").setValue("night", night)
         self.ribbon.repaint_theme()
         self.score.viewport().update()
         self.order.list.viewport().update()

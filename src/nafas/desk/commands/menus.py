@@ -8,6 +8,7 @@ from PySide6.QtCore import QUrl
 from PySide6.QtGui import QAction, QActionGroup, QDesktopServices, QKeySequence
 from PySide6.QtWidgets import QMenu, QMessageBox
 
+from nafas.desk.application import remember_night
 from nafas.desk.audio.outputs import SILENT, chosen_output, output_names
 from nafas.desk.widgets.labels import message_box
 from nafas.log import log_folder
@@ -66,7 +67,7 @@ class Menus:
         edit.addSeparator()
         # Without keys of their own: in a text field Ctrl+C must stay the field's. The score and the list ask for them.
         for text, key, does in (
-            ("Cu&t blocks", "Ctrl+Shift+X", editing.cut),
+            ("Cu&t blocks", "Ctrl+Shift+X", self._on_what_is_seen(editing.cut)),
             ("&Copy blocks", "Ctrl+Shift+C", editing.copy),
             ("&Paste after", "Ctrl+Shift+V", window.scripts.paste),
         ):
@@ -78,10 +79,10 @@ class Menus:
         self.add(edit, "Add tal&k", "Ctrl+T", lambda: editing.add("talk"))
         self.add(edit, "Add natural breat&h", "Ctrl+E", lambda: editing.add("rest"))
         edit.addSeparator()
-        self.add(edit, "Mo&ve up", "Alt+Up", lambda: editing.move(-1))
-        self.add(edit, "Move &down", "Alt+Down", lambda: editing.move(1))
-        self.add(edit, "Re&move block", "Ctrl+Backspace", editing.remove)
-        self.add(edit, "&Lock or unlock", "Ctrl+L", editing.lock)
+        self.add(edit, "Mo&ve up", "Alt+Up", self._on_what_is_seen(lambda: editing.move(-1)))
+        self.add(edit, "Move &down", "Alt+Down", self._on_what_is_seen(lambda: editing.move(1)))
+        self.add(edit, "Re&move block", "Ctrl+Backspace", self._on_what_is_seen(editing.remove))
+        self.add(edit, "&Lock or unlock", "Ctrl+L", self._on_what_is_seen(editing.lock))
         self.add(edit, "Fit to a len&gth…", "Ctrl+Shift+F", window.views.fit_to_length)
         self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.outputs.keep)
         edit.addSeparator()
@@ -136,6 +137,7 @@ class Menus:
         view.addSeparator()
         self.night = QAction("&Night colours", window, checkable=True, shortcut=QKeySequence("Ctrl+D"))
         self.night.toggled.connect(window.set_night)
+        self.night.triggered.connect(remember_night)  # a person has chosen; till then the desktop does
         view.addAction(self.night)
 
         voice = self._menu("V&oice")
@@ -154,6 +156,17 @@ class Menus:
         self.add(guide, "What is &new…", None, window.views.show_news)
         self.add(guide, "Show the &log folder", None, self._show_log)
         self.add(guide, "&Cautions", None, self._show_cautions)
+
+    def _on_what_is_seen(self, does: Callable[[], object]) -> Callable[[], None]:
+        """A command on the chosen blocks, which does nothing where no block is on the screen."""
+
+        def do() -> None:
+            if self.window.order.isVisibleTo(self.window) or self.window.score.isVisibleTo(self.window):
+                does()
+            else:
+                self.window.say("No block is shown here: choose it in Score first")
+
+        return do
 
     def _menu(self, title: str) -> QMenu:
         return self.window.menuBar().addMenu(title)

@@ -8,7 +8,6 @@ from PySide6.QtCore import QSettings, Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFormLayout,
     QGridLayout,
     QHBoxLayout,
@@ -22,6 +21,7 @@ from nafas.desk.deliver.tags_form import TagsForm
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.document import Document
 from nafas.desk.widgets.controls import Button, PlainList, Tick, across
+from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.desk.work.working import Working
@@ -106,7 +106,7 @@ class DeliverView(Working, QWidget):
     def _build_choices(self, box: QVBoxLayout) -> None:
         form = QFormLayout()
         form.setHorizontalSpacing(10)
-        self.purpose = QComboBox()
+        self.purpose = ComboBox()
         self.purpose.setAccessibleName("For")
         for key, name in _NAMES.items():
             self.purpose.addItem(name, key)
@@ -140,7 +140,7 @@ class DeliverView(Working, QWidget):
         grid.setColumnStretch(_COLUMNS, 1)
         box.addLayout(grid)
         box.addSpacing(6)
-        self.video = QComboBox()
+        self.video = ComboBox()
         self.video.setAccessibleName("Guide video")
         self.video.addItem("no guide video", None)
         for size, (width, height) in SIZES.items():
@@ -148,7 +148,7 @@ class DeliverView(Working, QWidget):
         set_tip(
             self.video, "The page come alive, in step with the sound, with captions in it; about as long as it lasts"
         )
-        self.rate = QComboBox()
+        self.rate = ComboBox()
         self.rate.setAccessibleName("Frames a second of the guide video")
         for rate in RATES:
             self.rate.addItem(f"{rate} frames a second", rate)

@@ -110,6 +110,7 @@ class Details(QScrollArea):
             if name in self.__dict__:
                 getattr(self, name).words.flush()
         self.session_form.wording.flush()
+        self.session_form.target.take()
 
     def focus_first(self) -> None:
         """Put the cursor where a change most likely begins."""

@@ -2,15 +2,15 @@
 
 from typing import Any
 
-from nafas.desk.details.form import Form, optional, seconds
+from nafas.desk.details.form import Form, seconds
 from nafas.desk.details.narrator_fields import NarratorFields
 from nafas.desk.details.wording_fields import WordingFields
 from nafas.desk.document import Document
 from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.length_field import LengthField
 from nafas.languages import LANGUAGES, language_name
 from nafas.script import Session
 from nafas.script.model.exact import decimal_text
-from nafas.timing.clock import clock, parse_clock
 
 
 class SessionForm(Form):
@@ -19,7 +19,11 @@ class SessionForm(Form):
     def __init__(self, document: Document) -> None:
         super().__init__(document, "Session")
         self.title = self.line("Title", "title", str.strip, "Untitled session")
-        self.target = self.line("Target", "target_length", optional(parse_clock), "none; such as 6:00", clock)
+        self.target = LengthField("Target", "none; such as 6:00")
+        self.target.changed.connect(lambda value: self.set("target_length", value, "Target"))
+        self.target.left.connect(document.part)
+        self.row("Target", self.target)
+        self.bind("target_length", self.target, self.target.show_length)
         self.count = self.line("Count", "count_length", seconds, "seconds a count", decimal_text)
         self.opening = self.line("Opening", "opening", seconds, "seconds before the first word", decimal_text)
         self.closing = self.line("Closing", "closing", seconds, "seconds after the last", decimal_text)

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QColor, QTextCursor, QTextFormat
 from PySide6.QtWidgets import (
-    QComboBox,
     QDialog,
     QDialogButtonBox,
     QGridLayout,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.score.view import ScoreView
+from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.drawing.theme import theme
 from nafas.errors import InputError
@@ -81,7 +81,7 @@ class ScriptDialog(QDialog):
         self.text.setAccessibleName("The text")
         self.page = ScoreView()
         self.page.setAccessibleName("The page that it makes")
-        self.language = QComboBox()
+        self.language = ComboBox()
         self.language.setAccessibleName("Language of the text")
         self.language.addItem("Language: as found", "")
         for code in READ:

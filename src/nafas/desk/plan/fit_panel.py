@@ -18,20 +18,16 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.widgets.controls import Button, fill
-from nafas.desk.widgets.fields import CheckedLine
 from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.length_field import LengthField
 from nafas.drawing.page.lettering import wrapped
 from nafas.drawing.theme import font, theme
 from nafas.errors import InputError
 from nafas.suggest.length_fit import LengthFit, Option
-from nafas.timing.clock import clock, parse_clock
+from nafas.timing.clock import clock
 
 _OPTION = Qt.ItemDataRole.UserRole
 _SIDE = 12
-
-
-def _target(text: str) -> Fraction | None:
-    return parse_clock(text) if text.strip() else None
 
 
 class FitPanel(QWidget):
@@ -50,7 +46,7 @@ class FitPanel(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("Fit to length")
-        self.target = CheckedLine("Target length", _target, "12:00")
+        self.target = LengthField("Target length")
         self.target.changed.connect(self.target_changed)
         self.target.line.returnPressed.connect(self._to_options)
         self.from_bed = Button(
@@ -84,7 +80,7 @@ class FitPanel(QWidget):
 
     def show_fit(self, fit: LengthFit | None, target: Fraction | None, locked: list[str]) -> None:
         """Show the ways to the target; None while there is none."""
-        self.target.show_text("" if target is None else clock(target, tenths=target.denominator != 1))
+        self.target.show_length(target)
         self.options.clear()
         if fit is None:
             self.summary.setText("Type a length, and every real way to it is listed here with what it costs.")

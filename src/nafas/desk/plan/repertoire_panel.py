@@ -1,7 +1,6 @@
 """The library: whole sessions and patterns to start from, with their cautions; and the producer's own."""
 
 from collections.abc import Callable
-from fractions import Fraction
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
@@ -18,8 +17,9 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.widgets.controls import Button, PlainList, Tick, across, down, fill
-from nafas.desk.widgets.fields import CheckedLine, Choice, message_of
+from nafas.desk.widgets.fields import Choice, message_of
 from nafas.desk.widgets.labels import Label, RichLabel, escape, message_box
+from nafas.desk.widgets.length_field import LengthField
 from nafas.errors import InputError
 from nafas.library.own import (
     PURPOSES,
@@ -37,7 +37,7 @@ from nafas.library.own import (
 from nafas.script import block_notation
 from nafas.script.edits.session_edits import block_name
 from nafas.script.words.cautions import caution_words
-from nafas.timing.clock import clock, parse_clock
+from nafas.timing.clock import clock
 
 _KEPT = Qt.ItemDataRole.UserRole
 
@@ -95,9 +95,7 @@ class LibraryPanel(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.words)
         scroll.setAccessibleName("About it, with its cautions")
-        self.length = CheckedLine(
-            "Length", lambda text: parse_clock(text) if text.strip() else None, "length, such as 12:00"
-        )
+        self.length = LengthField("Length", "length, such as 12:00")
         self.length.setMaximumWidth(190)
         self.cautions = Tick("with its cautions as talk before it")
         self.cautions.setChecked(True)
@@ -187,9 +185,8 @@ class LibraryPanel(QWidget):
         if not kept.entry.is_outline:
             self.add.emit(kept.entry, self.cautions.isChecked())
             return
-        text = self.length.line.text().strip()
         try:
-            length: Fraction | None = parse_clock(text) if text else None
+            length = self.length.value()
         except ValueError as error:
             self.said.emit(message_of(error))
             return

@@ -6,9 +6,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
-    QComboBox,
     QDialog,
     QHBoxLayout,
     QListWidget,
@@ -25,6 +24,7 @@ from nafas.desk.rehearse.performance_file import PerformanceFile
 from nafas.desk.rehearse.prompter import Prompter, sayings
 from nafas.desk.rehearse.rehearsing import Rehearsing
 from nafas.desk.widgets.controls import Button, Tick, across, fill
+from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
@@ -92,7 +92,7 @@ class PerformDialog(QDialog):
         self._tell(f"{pluralize(sayings(timeline, 0.0), 'line is', 'lines are')} said in it. Space begins and ends.")
 
     def _build(self, begin: float) -> None:
-        self.device, self.start = QComboBox(), QComboBox()
+        self.device, self.start = ComboBox(), ComboBox()
         self.device.setAccessibleName("Microphone")
         self.device.addItems([name for name, _ in self._devices])
         self.start.setAccessibleName("Begin with")
@@ -364,6 +364,11 @@ class PerformDialog(QDialog):
     def _mirror(self, on: bool) -> None:
         self.prompter.mirrored = on
         self.prompter.update()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Its own keys work at once: no list of devices has the focus."""
+        super().showEvent(event)
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():

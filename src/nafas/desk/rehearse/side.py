@@ -5,7 +5,6 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
-    QComboBox,
     QFormLayout,
     QGridLayout,
     QLineEdit,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.widgets.controls import Button, PlainList, Tick
+from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.script.model.marks import Mark
@@ -108,15 +108,15 @@ class RehearseSide(QWidget):
         self._marks: Sequence[Mark] = ()
         self._show_buttons()
 
-    def _choice(self, form: QFormLayout, name: str, of: Sequence[tuple[str, object]]) -> QComboBox:
-        made = QComboBox()
+    def _choice(self, form: QFormLayout, name: str, of: Sequence[tuple[str, object]]) -> ComboBox:
+        made = ComboBox()
         made.setAccessibleName(name)
         for text, value in of:
             made.addItem(text, value)
         form.addRow(name, made)
         return made
 
-    def _feeling(self, form: QFormLayout, name: str) -> QComboBox:
+    def _feeling(self, form: QFormLayout, name: str) -> ComboBox:
         made = self._choice(form, name, [(feeling, feeling) for feeling in FEELINGS])
         made.setEditable(True)
         line = made.lineEdit()

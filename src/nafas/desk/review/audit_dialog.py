@@ -5,7 +5,6 @@ from typing import ClassVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QComboBox,
     QFileDialog,
     QHBoxLayout,
     QListWidget,
@@ -19,6 +18,7 @@ from PySide6.QtWidgets import (
 from nafas.desk.audio.audition import Audition
 from nafas.desk.dialogs.save_name import ask_save_name
 from nafas.desk.widgets.controls import Button, Tick
+from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.widgets.rounds_picture import RoundsPicture
 from nafas.desk.work.work_dialog import WorkDialog
@@ -58,7 +58,7 @@ class AuditDialog(WorkDialog):
         )
         self.box.addWidget(self.about)
         asked = QHBoxLayout()
-        self.language = QComboBox()
+        self.language = ComboBox()
         self.language.setAccessibleName("Language of its cues and numbers")
         for code in LANGUAGES:
             self.language.addItem(language_name(code), code)

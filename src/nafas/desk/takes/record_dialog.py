@@ -3,8 +3,8 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeyEvent
-from PySide6.QtWidgets import QComboBox, QDialog, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QShowEvent
+from PySide6.QtWidgets import QDialog, QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.audio.audition import Audition
 from nafas.desk.audio.microphones import Microphone, Practice, microphones
@@ -14,6 +14,7 @@ from nafas.desk.takes.record_words import Stage, cue_words, place_words
 from nafas.desk.takes.room_dialog import RoomDialog
 from nafas.desk.takes.strip import HEIGHT, TakeStrip
 from nafas.desk.widgets.controls import Button, Tick, across, emptied, fill
+from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
 from nafas.voice.call_sheet import Line
@@ -58,7 +59,7 @@ class RecordDialog(QDialog):
         self._show()
 
     def _build(self) -> None:
-        self.device = QComboBox()
+        self.device = ComboBox()
         self.device.setAccessibleName("Microphone")
         self.device.addItems([name for name, _ in self._devices])
         self.device.activated.connect(lambda _: self._change_device())
@@ -320,6 +321,11 @@ class RecordDialog(QDialog):
             self._say(f"“{self.last.take.text[:40]}”: {'; '.join(self.last.remarks)}.", fault=True)
         else:
             self._say(f"“{self.last.take.text[:60]}” is kept: {self.last.take.seconds:.2f} s.")
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Its own keys work at once: no list of devices has the focus."""
+        super().showEvent(event)
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys: dict[Qt.Key, Callable[[], None]] = {

@@ -3,7 +3,6 @@
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 from PySide6.QtWidgets import (
-    QComboBox,
     QListWidget,
     QListWidgetItem,
     QStyle,
@@ -14,6 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.widgets.controls import Button, across, fill
+from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.drawing.theme import font, theme
 from nafas.voice.call_sheet import LineState
@@ -49,7 +49,7 @@ class SheetList(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.filter = QComboBox()
+        self.filter = ComboBox()
         self.filter.setAccessibleName("Which lines")
         self.filter.addItems(["All lines", "To do", "To listen to"])
         self.filter.activated.connect(lambda _: self._fill())

@@ -204,7 +204,14 @@ class ParsedText(Checked):
         self.edit.flush()
 
 
-class Choice(QComboBox):
+class ComboBox(QComboBox):
+    """A list of choices that scrolling past it does not change."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+
+class Choice(ComboBox):
     """A choice of values, each with its words."""
 
     chose = Signal(object)
@@ -231,9 +238,6 @@ class Choice(QComboBox):
     def show_value(self, value: object) -> None:
         if value in self._values:
             self.setCurrentIndex(self._values.index(value))
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        event.ignore()  # scrolling a panel must not change a value under the pointer
 
 
 class Number(QSpinBox):
