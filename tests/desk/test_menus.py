@@ -5,6 +5,7 @@ from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
 from PySide6.QtGui import QKeySequence, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
+from nafas.desk.dialogs.command_words import _OTHER_WORDS, commands_of, found_commands
 from nafas.score.selection import Chosen
 
 
@@ -94,3 +95,42 @@ def test_scrolling_past_a_choice_does_not_change_it(qtbot, window):
     )  # fmt: skip
     QApplication.sendEvent(purpose, wheel)
     assert purpose.currentIndex() == 1
+
+
+def test_a_command_is_found_by_other_words_and_done(qtbot, window):
+    settings = QSettings("nafas", "nafas")
+    window.menus.night.setChecked(False)
+    find = next(a for m in window.menuBar().actions() for a in m.menu().actions() if "&Find a command" in a.text())
+    assert find.shortcut().toString() == "Ctrl+K"
+    find.trigger()
+    search = window.menus.search
+    assert search.list.count() == len(search.commands) > 60  # all of them, until something is typed
+    qtbot.keyClicks(search.line, "dark")
+    qtbot.keyClick(search.line, Qt.Key.Key_Return)
+    assert window.menus.night.isChecked() and not search.isVisible()
+    window.menus.night.setChecked(False)
+    settings.remove("night")
+
+
+def test_what_a_person_may_type_for_a_command(window):
+    commands = commands_of(window.menuBar())
+    assert set(_OTHER_WORDS) <= {command.text for command in commands}  # no word for what is not there
+    for typed, text in (
+        ("export", "Render"), ("publish", "Deliver"), ("delete", "Remove block"), ("rendr", "Render"),
+        ("language", "Session details"), ("shortcuts", "Keys"), ("zoom bigger", "Zoom in"),
+        ("SAVE text", "Save as text"),
+    ):  # fmt: skip
+        assert found_commands(typed, commands)[0].text == text, typed
+    assert found_commands("zzz", commands) == [] and len(found_commands(" ", commands)) == len(commands)
+
+
+def test_a_command_that_cannot_be_used_now_says_where_it_is(qtbot, window):
+    window.menus.undo.setEnabled(False)
+    window.menus._find_command()
+    search = window.menus.search
+    qtbot.keyClicks(search.line, "undo")
+    qtbot.keyClick(search.line, Qt.Key.Key_Return)
+    assert search.isVisible() and "cannot be used now" in search.note.text() and "Edit" in search.note.text()
+    qtbot.keyClicks(search.line, "zzz")
+    assert search.list.count() == 0 and "No command" in search.note.text()
+    search.reject()

@@ -151,6 +151,7 @@ class Menus:
         self.add(voice, "&Begin a take book…", None, lambda: window.views.takes_room().begin_book())
 
         guide = self._menu("&Help")
+        self.add(guide, "&Find a command…", "Ctrl+K", self._find_command)
         self.add(guide, "&Keys", "F1", self._show_keys)
         self.add(guide, "&Ways to begin", None, lambda: window.show_view("welcome"))
         self.add(guide, "What is &new…", None, window.views.show_news)
@@ -214,6 +215,13 @@ class Menus:
         box = message_box(QMessageBox.Icon.Information, "Cautions", _CAUTION, "", self.window)
         box.setStandardButtons(QMessageBox.StandardButton.Close)
         box.exec()
+
+    def _find_command(self) -> None:
+        from nafas.desk.dialogs.command_search import CommandSearch
+        from nafas.desk.dialogs.command_words import commands_of  # late: not every session asks for it
+
+        self.search = CommandSearch(commands_of(self.window.menuBar()), self.window)
+        self.search.open()
 
     def _show_keys(self) -> None:
         from nafas.desk.dialogs.keys_dialog import KeysDialog  # late: few look at it
