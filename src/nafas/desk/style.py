@@ -62,7 +62,7 @@ def _style(t: Theme) -> str:
     QLineEdit[fault="true"] {{ border: 2px solid {c["warning"]}; }}
     QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{ border: none; padding: 0; }}
     QComboBox QAbstractItemView {{ background: {c["page"]}; color: {c["ink"]};
-        selection-background-color: {c["chosen"]}; selection-color: {c["ink"]}; }}
+        selection-background-color: {c["accent"]}; selection-color: {c["on_accent"]}; }}
     QComboBox, QAbstractSpinBox {{
         background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; border-radius: 4px; padding: 3px 6px;
         min-height: 19px;
@@ -96,9 +96,11 @@ def _style(t: Theme) -> str:
     QListView, QTreeView, QTableView {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 6px;
         outline: none; gridline-color: {c["rule"]}; }}
     QListView#plain::item {{ padding: 5px 8px; }}
-    QListView#plain::item:selected {{ background: {c["chosen"]}; color: {c["ink"]}; }}
+    QListView#plain::item:selected {{ background: {c["chosen"]}; color: {c["ink"]};
+        border-left: 3px solid {c["accent"]}; padding-left: 5px; }}
     QTreeView::item {{ padding: 4px 6px; }}
-    QTreeView::item:selected, QTableView::item:selected {{ background: {c["chosen"]}; color: {c["ink"]}; }}
+    QTreeView::item:selected, QTableView::item:selected {{ background: {c["chosen"]}; color: {c["ink"]};
+        border-bottom: 2px solid {c["accent"]}; }}
     QHeaderView {{ background: {c["paper"]}; border: none; }}
     QHeaderView::section {{ background: {c["paper"]}; color: {c["muted"]}; border: none;
         border-bottom: 1px solid {c["rule"]}; padding: 4px 8px; font-weight: 600; }}
@@ -107,9 +109,9 @@ def _style(t: Theme) -> str:
     QScrollArea {{ border: none; background: transparent; }}
     QScrollArea > QWidget > QWidget {{ background: transparent; }}
     QMenuBar {{ background: {c["paper"]}; color: {c["ink"]}; }}
-    QMenuBar::item:selected, QMenu::item:selected {{ background: {c["chosen"]}; color: {c["ink"]}; }}
     QMenu {{ background: {c["page"]}; color: {c["ink"]}; border: 1px solid {c["rule"]}; }}
     QMenu::item:disabled {{ color: {c["muted"]}; }}
+    QMenuBar::item:selected, QMenu::item:selected {{ background: {c["accent"]}; color: {c["on_accent"]}; }}
     QProgressBar {{ background: {c["page"]}; border: 1px solid {c["rule"]}; border-radius: 4px; text-align: center; }}
     QProgressBar::chunk {{ background: {c["inhale"]}; border-radius: 3px; }}
     QSplitter::handle {{ background: transparent; }}

@@ -1,7 +1,7 @@
 """Findings one under another: when, where, and what is so, under a heading for how much they matter."""
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QPainter, QResizeEvent
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from nafas.drawing.theme import font, theme
@@ -115,6 +115,8 @@ class _Delegate(QStyledItemDelegate):
             return
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(box, t.chosen)
+            painter.setPen(QPen(t.accent, 2))
+            painter.drawRect(box.adjusted(1, 1, -1, -1))  # its edge is the mark: the left one says how grave it is
         mark = {Severity.MUST: t.warning, Severity.SHOULD: t.accent, Severity.LOOK: t.rule}[finding.severity]
         width = {Severity.MUST: 5, Severity.SHOULD: 3, Severity.LOOK: 1}[finding.severity]
         painter.fillRect(

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 
 from PySide6.QtCore import SignalInstance
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
     QCheckBox,
@@ -70,6 +71,10 @@ class PlainList(QListWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         _dress(self, "plain", "", name)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.scheduleDelayedItemsLayout()  # lines that came before the style sheet have another height
 
 
 def frame(kind: str) -> QFrame:
