@@ -1,8 +1,8 @@
 """Menus and keys as everywhere."""
 
 from helpers import ready
-from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
-from PySide6.QtGui import QKeySequence, QWheelEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
 from nafas.desk.dialogs.command_words import _OTHER_WORDS, commands_of, found_commands
@@ -134,3 +134,51 @@ def test_a_command_that_cannot_be_used_now_says_where_it_is(qtbot, window):
     qtbot.keyClicks(search.line, "zzz")
     assert search.list.count() == 0 and "No command" in search.note.text()
     search.reject()
+
+
+def pressed(widget, key, text, scan_code, modifiers=Qt.KeyboardModifier.NoModifier):
+    """A key of another layout: what it is, what it gives, and its place (X11's code)."""
+    for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+        QApplication.sendEvent(widget, QKeyEvent(kind, key, modifiers, scan_code, 0, 0, text))
+
+
+def test_digits_and_plus_work_on_other_layouts(window):
+    shift, control = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+    page = window.score
+    breath = next(n for n, block in enumerate(window.document.session.blocks) if block.kind == "breath")
+    window.editing.choose(Chosen(breath, 1, 1))
+
+    def counts():
+        return window.document.session.blocks[breath].pattern.phases[0].counts
+
+    before = window.document.session.blocks[breath].rounds
+    pressed(page, Qt.Key.Key_Plus, "+", 21, shift)  # Shift and = on an English layout
+    assert window.document.session.blocks[breath].rounds == before + 1
+    window.editing.choose(Chosen(breath, 1, 1))
+    pressed(page, Qt.Key.Key_ParenLeft, "(", 14)  # 5 on a French one
+    assert counts() == 5
+    page._typed = (0.0, "")
+    pressed(page, Qt.Key.Key_7, "7", 16, shift)  # 7 with Shift
+    assert counts() == 7
+    pressed(page, 0x439, "\N{CYRILLIC SMALL LETTER SHORT I}", 24)  # a letter is none
+    assert counts() == 7
+    pressed(window, Qt.Key.Key_QuoteDbl, '"', 12, control)  # Ctrl and the key of 3
+    assert window.views.shown == "takes"
+
+
+def test_a_touchpad_zooms_by_whole_notches(window):
+    window.score.step_zoom(0)
+
+    def turned(by):
+        at = QPointF(50, 50)
+        control, none = Qt.KeyboardModifier.ControlModifier, Qt.MouseButton.NoButton
+        wheel = QWheelEvent(at, at, QPoint(), by, none, control, Qt.ScrollPhase.NoScrollPhase, False)
+        QApplication.sendEvent(window.score.viewport(), wheel)
+
+    for _ in range(3):
+        turned(QPoint(0, 30))
+    assert window.score.zoom == 1.0
+    turned(QPoint(0, 30))
+    assert window.score.zoom == 1.4
+    turned(QPoint(120, 0))  # sideways
+    assert window.score.zoom == 1.4

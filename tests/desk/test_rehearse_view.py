@@ -120,7 +120,12 @@ def test_marks_are_set_by_one_key_each_and_follow_their_place(qtbot, window, reh
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("the fourth  count", True))
     qtbot.mouseClick(rehearse.side.write, LEFT)
     assert window.document.session.marks[1].note == "the fourth count"
-    rehearse.side.settle_mark.emit(0, True)
+    window.show_view("rehearse")
+    rehearse.side.marks.setCurrentRow(0)
+    rehearse.side.marks.setFocus()
+    qtbot.keyClick(rehearse.side.marks, KEYS.Key_Space)  # its box, and not the window's key to play
+    assert window.document.session.marks[0].settled and not window.player.playing
+    rehearse.side.marks.setCurrentRow(1)
     assert len(window.ribbon._marks) == 2
     window.document.edit(remove_blocks(window.document.session, [1]), "remove")
     ready(qtbot, window)

@@ -28,7 +28,8 @@ from nafas.desk.score import ScoreView
 from nafas.desk.views import Views
 from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.find_bar import FindBar
-from nafas.desk.widgets.masthead import Masthead
+from nafas.desk.widgets.keyboard import digit_key
+from nafas.desk.widgets.masthead import VIEWS, Masthead
 from nafas.desk.widgets.notice_bar import NoticeBar
 from nafas.desk.widgets.ribbon import Ribbon
 from nafas.desk.widgets.running_order import RunningOrder
@@ -109,6 +110,15 @@ class MainWindow(QMainWindow):
         ):
             return self._block_keys(event)
         return super().eventFilter(watched, event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """The keys of the views by their place too: some layouts have digits on Shift."""
+        number = digit_key(event)
+        control = event.modifiers() == Qt.KeyboardModifier.ControlModifier
+        if control and number and int(number) in range(1, len(VIEWS) + 1):
+            self.show_view(VIEWS[int(number) - 1][0])
+        else:
+            super().keyPressEvent(event)
 
     def _block_keys(self, event: QKeyEvent) -> bool:
         """Copy, cut, paste and delete blocks, where no text is being written."""

@@ -19,6 +19,7 @@ from nafas.desk.score.dragging import Dragging
 from nafas.desk.score.row_cache import Pictures, paint_empty
 from nafas.desk.score.word_editor import WordEditor
 from nafas.desk.score.writing import PageWriting
+from nafas.desk.widgets.keyboard import typed_sign
 from nafas.desk.widgets.labels import tip_of
 from nafas.desk.widgets.mark_shape import mark_shape
 from nafas.drawing.page.lettering import opening_width, wrapped
@@ -34,6 +35,9 @@ from nafas.script.model.marks import Mark
 from nafas.timing import Timeline
 from nafas.voice import Cast
 
+_SHIFT = Qt.KeyboardModifier.ShiftModifier
+_SHIFT_OR_KEYPAD = _SHIFT | Qt.KeyboardModifier.KeypadModifier
+_NOTCH = 120  # of a wheel, in eighths of a degree
 _TWO_DIGITS = 0.9  # seconds within which a second digit joins the first
 _ZOOMS = (0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.0)
 
@@ -88,6 +92,7 @@ class ScoreView(QAbstractScrollArea):
         """By the id of their block."""
         self._playhead: float | None = None
         self._typed = (0.0, "")
+        self._turned = 0
         self.dragging = Dragging(self)
         self.dragging.counts.connect(self.counts_dragged)
         self.dragging.rounds.connect(self.rounds_dragged)
@@ -249,7 +254,10 @@ class ScoreView(QAbstractScrollArea):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.step_zoom(1 if event.angleDelta().y() > 0 else -1)
+            self._turned += event.angleDelta().y()  # a touchpad turns a notch in many small parts
+            for _ in range(abs(self._turned) // _NOTCH):
+                self.step_zoom(1 if self._turned > 0 else -1)
+            self._turned -= int(self._turned / _NOTCH) * _NOTCH
             event.accept()
         else:
             super().wheelEvent(event)
@@ -321,8 +329,13 @@ class ScoreView(QAbstractScrollArea):
         shift = event.modifiers() == Qt.KeyboardModifier.ShiftModifier
         if shift and key in (keys.Key_Up, keys.Key_Down):
             self.also_chose.emit(self._edge_of_selection(1 if key == keys.Key_Down else -1), True)
-        elif event.modifiers() not in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier):
+        elif event.modifiers() & ~_SHIFT_OR_KEYPAD or (event.modifiers() & _SHIFT and not typed_sign(event)):
             super().keyPressEvent(event)
+        elif typed_sign(event) in ("+", "-") and self.chosen.block >= 0:
+            self.rounds_dragged.emit(self.chosen.block, 1 if typed_sign(event) == "+" else -1)
+            self.drag_ended.emit()
+        elif typed_sign(event).isdecimal() and self.chosen.phase:
+            self._type_digit(typed_sign(event))
         elif key in (keys.Key_Up, keys.Key_Down):
             by = 1 if key == keys.Key_Down else -1
             if self.layout_ is not None:
@@ -335,11 +348,6 @@ class ScoreView(QAbstractScrollArea):
             self._go_to(Chosen(0 if key == keys.Key_Home else len(self._timeline.blocks) - 1))
         elif key == keys.Key_F2:
             self._retype()
-        elif event.text() and event.text() in "+-" and self.chosen.block >= 0:
-            self.rounds_dragged.emit(self.chosen.block, 1 if event.text() == "+" else -1)
-            self.drag_ended.emit()
-        elif event.text().isdecimal() and self.chosen.phase:
-            self._type_digit(event.text())
         else:
             super().keyPressEvent(event)
 

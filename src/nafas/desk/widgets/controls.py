@@ -3,8 +3,8 @@
 from collections.abc import Callable
 from typing import Any, TypeVar
 
-from PySide6.QtCore import SignalInstance
-from PySide6.QtGui import QShowEvent
+from PySide6.QtCore import QEvent, Qt, SignalInstance
+from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
     QCheckBox,
@@ -71,6 +71,21 @@ class PlainList(QListWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         _dress(self, "plain", "", name)
+
+    def event(self, event: QEvent) -> bool:
+        """Space ticks a line that has a box, before it is the window's key to play."""
+        item = self.currentItem()
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Space
+            and not event.modifiers()
+            and item is not None
+            and item.data(Qt.ItemDataRole.CheckStateRole) is not None
+        ):
+            event.accept()
+            return True
+        return super().event(event)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

@@ -13,7 +13,7 @@ from nafas.desk.widgets.quick_entry import QuickEntry
 from nafas.drawing.theme import font
 from nafas.timing.clock import clock
 
-_VIEWS = (
+VIEWS = (
     ("plan", "Plan", "Ctrl+1"),
     ("score", "Score", "Ctrl+2"),
     ("takes", "Takes", "Ctrl+3"),
@@ -26,7 +26,7 @@ _VIEWS = (
 
 
 class Masthead(QWidget):
-    """Signals: quick entry, play or pause, render, and the view that is wanted, by its name in `_VIEWS`."""
+    """Signals: quick entry, play or pause, render, and the view that is wanted, by its name in `VIEWS`."""
 
     entered = Signal(object)
     named = Signal(object)
@@ -42,7 +42,7 @@ class Masthead(QWidget):
         views = QHBoxLayout()
         views.setSpacing(0)
         self.views: dict[str, QPushButton] = {}
-        for name, text, keys in _VIEWS:
+        for name, text, keys in VIEWS:
             button = Button(text, kind="view")
             button.setCheckable(True)
             button.setAutoExclusive(True)
@@ -80,7 +80,7 @@ class Masthead(QWidget):
 
     def show_open(self, waiting: Mapping[str, tuple[int, str]]) -> None:
         """Say at each view how much of its work is open: a number next to its name, and in words."""
-        for name, text, keys in _VIEWS:
+        for name, text, keys in VIEWS:
             if name not in waiting:
                 continue
             number, words = waiting[name]
