@@ -89,6 +89,9 @@ PAIRS = {
     "cautions-rapid": [(written(CAUTIONS["every"], "= rapid 20 @ 60/min"), written(CAUTIONS["rapid"], "= rapid 20 @ 60/min"))],
     "cautions-holds": [(written(CAUTIONS["every"], "= 4-4-6 x4"), written(CAUTIONS["every"], "= 4-3-6 x4"))],
     "cautions-steps": [(written("= 4-4 x2 step 1 to 6", SAFE), written(SAFE, "= 4-4 x2 step 1 to 6"))],
+    "calls": [
+        (written("= in 4, hold 20s calls half 10 release, out 6 x1"), written("= in 4, hold 30s calls half 10 release, out 6 x1"))
+    ],
     "recovery": [
         (written("= rapid 20 @ 60/min rest 10s"), written("= rapid 20 @ 60/min rest 40s")),
         (written("= in 4, hold 30s x1", "= 4-6 x4"), written("= in 4, hold 30s x1", 20, "= 4-6 x4")),

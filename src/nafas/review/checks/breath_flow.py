@@ -136,10 +136,27 @@ def _voice_back(subject: Subject) -> Iterator[Finding]:
                 break
 
 
+def _calls(subject: Subject) -> Iterator[Finding]:
+    """Calls in a hold that fall on the moment of another one, which alone is said."""
+    for index in subject.work:
+        timed = subject.timed(index)
+        for one in timed.rounds:
+            lost = next((lost for phase in one.phases if (lost := phase.lost_calls)), None)
+            if lost is not None and one.level.speaks:
+                said, unsaid = (call.written for call in lost)
+                text = (
+                    f"In round {one.number} of {subject.named(index)} two calls fall on one moment: “{said}” is said, "
+                    f"“{unsaid}” is not. Call one of them at another time."
+                )
+                yield subject.finding("calls", Severity.LOOK, text, "", index)
+                break
+
+
 CHECKS = (
     Check("direction", "Listener", "words of direction on the wrong phase", _directions),
     Check("sides", "Listener", "sides balanced, begun and ended where they should", _sides),
     Check("first-count", "Listener", "the first count after talk, and the breath before it", _first_count),
     Check("rushed", "Listener", "changes between sets", _rushed),
+    Check("calls", "Listener", "calls in a hold that fall on one moment", _calls),
     Check("voice-back", "Listener", "whether the voice is away and back on whole rounds", _voice_back),
 )

@@ -172,6 +172,17 @@ class Call(Model):
 
     _sayable = field_validator("text")(_sayable)
 
+    @property
+    def written(self) -> str:
+        """As notation has it without its words: `half`, `10` (left), `+20` (after), `release`."""
+        return {"left": str(self.units), "in": f"+{self.units}"}.get(self.at, self.at)
+
+    def place(self, size: Fraction) -> Fraction:
+        """Where it falls in a phase of so many counts or seconds, from its beginning; on a whole one."""
+        if self.at == "half":
+            return Fraction(int(size / 2))
+        return {"left": size - self.units, "in": Fraction(self.units)}.get(self.at, size)
+
     @model_validator(mode="after")
     def _units_where_needed(self) -> "Call":
         if (self.units > 0) != (self.at in ("left", "in")):
@@ -252,6 +263,16 @@ class Phase(Model):
     def size(self) -> Fraction:
         """Length as written: seconds where it has them, else counts."""
         return Fraction(self.counts) if self.seconds is None else self.seconds
+
+    @property
+    def lost_calls(self) -> tuple[Call, Call] | None:
+        """Two calls on one moment, the one that is said and the one that is not; None where each has its own."""
+        said: dict[Fraction, Call] = {}
+        for call in self.calls:
+            first = said.setdefault(call.place(self.size), call)
+            if first is not call:
+                return first, call
+        return None
 
     @property
     def is_plain(self) -> bool:

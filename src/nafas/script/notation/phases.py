@@ -303,5 +303,4 @@ def write_calls(calls: Iterable[Call]) -> str:
 
 
 def _spell_call(call: Call) -> str:
-    index = {"half": "half", "release": "release", "in": f"+{call.units}", "left": str(call.units)}[call.at]
-    return index if call.text is None else f'{index} "{call.text}"'
+    return call.written if call.text is None else f'{call.written} "{call.text}"'

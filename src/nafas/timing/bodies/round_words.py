@@ -136,11 +136,7 @@ class _Phase:
         return sorted(calls_)
 
     def _place(self, call: Call) -> int:
-        if call.at == "half":
-            half = self.phase.size / 2
-            return self.ticks(self.unit) * int(half)  # on a whole count or second
-        units = call.units if call.at == "in" else self.phase.size - call.units
-        return int(self.ticks(self.unit) * units)
+        return int(self.ticks(self.unit) * call.place(self.phase.size))
 
     def _call_words(self, call: Call) -> str:
         if call.text is not None:
