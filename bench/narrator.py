@@ -27,7 +27,7 @@ from nafas.script.edits.session_edits import change
 from nafas.script.model.session import Voice
 from nafas.timing import EventKind
 from nafas.voice import Cast, cast_session
-from nafas.voice.beat.felt_beat import felt_beat, find_beat
+from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.clip import Clip, Samples
 from nafas.voice.engines.narrator import Narrator
 
@@ -84,12 +84,11 @@ def tell(name: str, session: Session) -> None:
     cast = cast_session(session, FOLDER)
     took = time.perf_counter() - begun
     audio = sum(clip.frames / clip.rate for clip in {p.clip for p in cast.placements})
-    rise = intervals(cast, felt_beat)
-    both = intervals(cast, lambda samples, rate: find_beat(samples, rate).seconds)
+    felt = intervals(cast, felt_beat)
     outside = intervals(cast, outside_beat)
     print(
-        f"{name:10} misfits {len(cast.misfits)}, shortened {len(cast.shortened)}; felt intervals s.d. {rise:.0f} ms "
-        f"(rise), {both:.0f} (rise and rhyme), {outside:.0f} (outside); words within a set {spread(cast):.1f} LU; "
+        f"{name:10} misfits {len(cast.misfits)}, shortened {len(cast.shortened)}; felt intervals s.d. {felt:.0f} ms, "
+        f"{outside:.0f} by an outside estimator; words within a set {spread(cast):.1f} LU; "
         f"talk {talk_pace(cast):.0f} words a minute; {float(cast.timeline.length):.0f} s; "
         f"cast in {took:.1f} s ({audio:.0f} s of clips)"
     )

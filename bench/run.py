@@ -107,7 +107,7 @@ def cutting(folder: Path) -> None:
         f"cut up {length / 60:.0f} min, {len(found.cuts)} takes", f"{length / seconds:.0f} x real time, {seconds:.1f} s"
     )
     clip = Source(folder / "reading.wav").read(int(found.cuts[0].start * RATE), RATE // 2)
-    show("felt beats, both ways", f"{1 / best(lambda: find_beat(clip, RATE), 20):.0f} a second")
+    show("felt beats", f"{1 / best(lambda: find_beat(clip, RATE), 20):.0f} a second")
 
 
 def counting() -> None:

@@ -52,9 +52,9 @@ def test_every_beat_is_on_its_sample():
 
 
 def test_a_word_longer_than_its_count_is_reported_with_what_it_needs():
-    cast = cast_of(breath("7-7", 1, count_length="0.3"))
+    cast = cast_of(breath("7-7", 1, count_length="0.33"))
     over = {misfit.placement.moment.text for misfit in cast.misfits}
-    assert "inhale" in over and "two" not in over  # six letters hum 0.6 s, three 0.3 s less than trimmed room
+    assert "inhale" in over and "two" not in over  # six letters hum 0.6 s, three 0.3 s: less than there is
     assert "needs" in str(cast.misfits[0]) and "longer count" in str(cast.misfits[0])
 
 

@@ -83,7 +83,7 @@ def _takes_beats(options: argparse.Namespace) -> int:
         beat = find_beat(clip.samples, clip.rate)
         rows.append({
             "file": take.file, "line": take.text, "kept": round(take.beat, 4), "found": round(beat.seconds, 4),
-            "confidence": round(beat.confidence, 3), "rise": round(beat.rise, 4), "rhyme": round(beat.rhyme, 4),
+            "confidence": round(beat.confidence, 3), "vowel": [round(rise, 4) for rise in beat.rises],
         })  # fmt: skip
     if options.set:
         _set_beats(book)

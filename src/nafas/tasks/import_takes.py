@@ -69,6 +69,11 @@ class ImportResult:
         if repeated:
             often = pluralize(len(repeated), "line was", "lines were")
             rows.append(f"{often} read more often than wanted; all takes are kept")
+        beats = sum(not take.beat_sure for take in self.takes)
+        if beats:
+            rows.append(
+                f"{pluralize(beats, 'felt beat is', 'felt beats are')} not sure: listen in Takes, which marks them"
+            )
         if segmentation.unmatched:
             rows.append(f"on no line: {pluralize(len(segmentation.unmatched), 'sound')}")
         head = f"{self.book}: {len(self.takes)} takes of {len(segmentation.lines) - len(segmentation.missing)} lines"

@@ -15,8 +15,8 @@ from nafas.voice.clip import Clip
 
 _HERE = Path(__file__).parent
 _MADE_BY = (
-    "beat/felt_beat.py", "chain.py", "clip.py", "engines/readings.py", "finished.py", "level.py", "pitch.py",
-    "takebook/book.py",
+    "beat/felt_beat.py", "beat/vowel.py", "chain.py", "clip.py", "engines/readings.py", "finished.py", "level.py",
+    "pitch.py", "takebook/book.py",
 )  # fmt: skip
 """The code that decides how a finished clip sounds and where its beat is: a change in it makes every clip again."""
 

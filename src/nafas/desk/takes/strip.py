@@ -78,7 +78,9 @@ class TakeStrip(QWidget):
         take = self._shown
         facts = [f"{take.seconds:.2f} s"]
         beat = f"beat at {take.beat:.3f} s"
-        facts.append(f"{beat}, by ear" if take.beat_confidence is None else f"{beat}, {take.beat_confidence:.0%} sure")
+        if take.beat_confidence is not None:
+            beat += f", {take.beat_confidence:.0%} sure" + ("" if take.beat_sure else ": listen to it")
+        facts.append(beat if take.beat_confidence is not None else f"{beat}, by ear")
         if take.confidence is not None:
             facts.append(f"matched, {take.confidence:.0%} sure")
         facts += [f"a {name} at {at:.2f} s" for at, name in self.marks()[:1]]
@@ -205,7 +207,7 @@ class TakeStrip(QWidget):
         metrics = QFontMetricsF(painter.font())
         name = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, row.width() * 0.42)
         painter.drawText(row, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
-        worry = not take.sure or self.over > 0
+        worry = not (take.sure and take.beat_sure) or self.over > 0
         painter.setFont(font(9.5))
         painter.setPen(t.warning if worry else t.muted)
         painter.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.facts())

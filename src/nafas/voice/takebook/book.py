@@ -18,6 +18,7 @@ from nafas.errors import InputError
 from nafas.files import file_digest, read_whole
 from nafas.script.faults import as_input_error
 from nafas.script.model.phase import Model
+from nafas.voice.beat.felt_beat import SURE_BEAT
 from nafas.voice.chain import Chain, through
 from nafas.voice.clip import MAX_RATE, MIN_RATE, Clip, Samples, tapered
 from nafas.voice.finished import finished
@@ -70,6 +71,11 @@ class Take(Model):
     def sure(self) -> bool:
         """Whether it is taken to be the line it was matched to."""
         return self.confidence is None or self.confidence >= SURE
+
+    @property
+    def beat_sure(self) -> bool:
+        """Whether its felt beat was found clearly, or set by a person."""
+        return self.beat_confidence is None or self.beat_confidence >= SURE_BEAT
 
     @property
     def after_beat(self) -> float:
