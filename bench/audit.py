@@ -37,7 +37,7 @@ from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
 from nafas.voice.level import active_level, speech_bounds
-from nafas.voice.segmentation.segment import at_rate
+from nafas.voice.segmentation.source import at_rate
 from nafas.voice.takebook.book import TakeBook
 
 RATE = 24_000

@@ -198,7 +198,7 @@ def true_peak(path):
 
 def test_a_coded_file_whose_encoder_raises_its_peaks_is_written_with_room_for_them(folder, monkeypatch):
     strokes = Session(
-        opening=2, closing=6, bed=None, master={"mono": True}, blocks=(read_block("rapid 23 @ 60/min every 5", "a"),)
+        opening=2, closing=6, bed=None, master={"mono": True}, blocks=(read_block("rapid 20 @ 60/min every 4", "a"),)
     )
     monkeypatch.setattr(sys.modules["nafas.tasks.render"], "_TIMES_EASED", 0)
     plain = produce(strokes, folder, folder / "m.wav", also=[folder / "m.opus"])

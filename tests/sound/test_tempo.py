@@ -13,7 +13,7 @@ from nafas.cli.main import main
 from nafas.errors import Cancelled, InputError
 from nafas.script.model.beds import GeneratedBed, NightSea
 from nafas.sound.beat.onsets import RATE
-from nafas.sound.beat.tempo import SURE, find_tempo, tempo_of
+from nafas.sound.beat.tempo import SURE, WANDERS, find_tempo, tempo_of
 from nafas.sound.bed.plan import bed_sound
 from nafas.sound.files.recording import Recording
 
@@ -139,3 +139,22 @@ def test_the_command_says_what_agrees_and_says_none(folder, capsys):
     for wrong in (["--count", "x"], ["--count", "99"], ["--begin", "5", "--end", "4"], ["--begin", "500"]):
         assert main(["bed", str(folder / "rain.wav"), *wrong]) in (1, 2)
         assert capsys.readouterr().err.startswith("nafas: ")
+
+
+@pytest.mark.parametrize("bpm", [120, 135])
+def test_an_even_row_is_found_where_all_sixteenths_are_strong(bpm):
+    """As in dense music made by machine: the accent moves to the off-beat in every other eight bars, so that beats
+    that are tracked one by one wander."""
+    draw = np.random.default_rng(0)
+    sound = 0.001 * draw.standard_normal(120 * RATE)
+    step, length = 15 / bpm, round(0.05 * RATE)
+    for number in range(int(120 / step) - 2):
+        accent = number % 4 == (2 if number // 128 % 2 else 0)
+        if draw.random() < 0.15:
+            continue
+        at = int(number * step * RATE)
+        stroke = np.exp(-np.arange(length) / (0.012 * RATE)) * draw.standard_normal(length)
+        sound[at : at + length] += (1.0 if accent else 0.75) * draw.uniform(0.7, 1) * stroke
+    found = tempo_of(sound.astype(np.float32))
+    assert found.pulse is not None and found.pulse.bpm == pytest.approx(bpm, rel=1e-3)
+    assert found.wander < WANDERS

@@ -1,18 +1,21 @@
 """Cutting a recording of a call sheet up: on generated recordings whose truth is known, scored by mir_eval."""
 
+import csv
 import json
+from pathlib import Path
 
 import mir_eval
 import numpy as np
 import pytest
 import soundfile
+from num2words import num2words
 
 from nafas.cli.main import main
 from nafas.demo import SESSION
 from nafas.errors import Cancelled, InputError
 from nafas.script import Session, Talk, load_session, read_block, save_session
 from nafas.timing import compile_session, paced
-from nafas.voice.call_sheet import LineKind, LineState, as_csv, as_text, call_sheet, line_state
+from nafas.voice.call_sheet import Line, LineKind, LineState, as_csv, as_text, call_sheet, line_state
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
 from nafas.voice.recording.practice import RATE, Manners, practice_recording
@@ -297,3 +300,24 @@ def test_a_disk_that_fills_while_importing_leaves_the_book_as_it_was(folder, mon
         add_takes(Source(folder / "r.wav"), found, folder / "book", "Crossing")
     monkeypatch.undo()
     assert sorted((path.name, path.read_bytes()) for path in (folder / "book").iterdir()) == before
+
+
+@pytest.mark.parametrize("language", ["fr", "it", "ru"])
+def test_numbers_of_a_person_are_told_apart_in_any_order(folder, language):
+    """Five people's numbers (counting/README.md), each twice, shuffled, 30 dB over noise: by sound alone."""
+    counting = Path(__file__).parent / "counting"
+    sound, rate = soundfile.read(counting / f"{language}.flac", dtype="float32")
+    with (counting / f"{language}.csv").open() as file:
+        words = [sound[int(row["first"]) : int(row["end"])] for row in csv.DictReader(file)]
+    order = [*np.random.default_rng(1).permutation(10), *np.random.default_rng(2).permutation(10)]
+    parts, starts, gap = [], [], np.zeros(round(0.8 * rate), np.float32)
+    for number in order:
+        parts += [gap, words[number]]
+        starts.append((sum(map(len, parts)) - len(words[number])) / rate)
+    noisy = np.concatenate([*parts, gap])
+    noisy += 1e-3 * np.random.default_rng(3).standard_normal(len(noisy)).astype(np.float32)
+    soundfile.write(folder / "numbers.wav", noisy, rate)
+    lines = [Line(num2words(n, lang=language), language, LineKind.COUNT, 1, None, 2, "") for n in range(1, 11)]
+    found = segment(Source(folder / "numbers.wav"), lines, ENGINE, ordered=False)
+    right = [any(c.line == n and -0.3 < c.start - at < 0.6 for c in found.cuts) for n, at in zip(order, starts)]
+    assert sum(right) >= 16

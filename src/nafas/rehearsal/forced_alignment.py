@@ -7,9 +7,9 @@ are pronounced as `review.audit.pronunciation` says.
 from collections.abc import Sequence
 from typing import Any
 
-from nafas.review.audit.decoder import FRAME, Tuning, known_words, make_decoder, run, sound
-from nafas.review.audit.pronunciation import phones
-from nafas.voice.segmentation.source import Source
+from nafas.voice.recognition.decoder import FRAME, Tuning, known_words, make_decoder, run
+from nafas.voice.recognition.pronunciation import phones
+from nafas.voice.segmentation.source import Source, sound
 
 _STATES, _GAUSSIANS = 1500, 4
 _LEFT_OUT = 1e-4

@@ -18,8 +18,7 @@ from nafas.review.audit.decoder import Ear, tuned
 from nafas.review.audit.vocabulary import of_timeline, plain
 from nafas.timing.timeline import EventKind, Moment, Timeline
 from nafas.voice.beat.felt_beat import find_beat
-from nafas.voice.segmentation.segment import at_rate
-from nafas.voice.segmentation.source import Source
+from nafas.voice.segmentation.source import Source, at_rate
 from nafas.voice.segmentation.utterances import FRAME_SECONDS, RATE, band_levels, noise_floor
 
 _SAID = (EventKind.COUNT, EventKind.CUE, EventKind.CALL, EventKind.STROKE)

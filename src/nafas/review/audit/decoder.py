@@ -1,20 +1,15 @@
-"""PocketSphinx with a grammar of cues and numbers only, and what a recording is brought to before it is heard."""
+"""A grammar of cues and numbers only, and what a recording is brought to before it is heard."""
 
 from dataclasses import dataclass
 from functools import cached_property
-from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
 
 from nafas.review.audit.vocabulary import Vocabulary
-from nafas.voice.clip import Samples
-from nafas.voice.segmentation.segment import at_rate
-from nafas.voice.segmentation.source import Source
+from nafas.voice.recognition.decoder import LEVEL, Tuning, known_words, make_decoder, pcm
+from nafas.voice.segmentation.source import Source, sound
 
-RATE, FRAME = 16_000, 0.01
-"""Samples a second, and seconds of its frames."""
 CORE = 8.0
 """Seconds of a window whose words are taken."""
 HURRIED, THOROUGH = (600, 2), (1000, 4)
@@ -23,9 +18,6 @@ QUIET = 3e-4
 """RMS under which a window holds no voice."""
 _NEXT, _OFTEN, _ANYTHING = 0.5, 0.4, 0.1
 """How likely the next number is, one of the cues or the number before, and any word at all."""
-_DITHER = 2e-4
-"""Noise against digital silence, whose logarithm the recogniser does not bear."""
-_LEVEL, _CHUNK = 0.7, 8192
 _LOOKED_AT, _LOUDEST = 120, 5
 """Windows whose level is looked at, and those of them by which a recording is tuned."""
 
@@ -83,48 +75,6 @@ class Ear:
         return decoder
 
 
-def known_words() -> bytes:
-    """The CMU pronouncing dictionary."""
-    from pocketsphinx import get_model_path
-
-    return Path(get_model_path("en-us/cmudict-en-us.dict")).read_bytes()
-
-
-def make_decoder(dictionary: str, states: int, gaussians: int) -> Any:
-    """A decoder of these words; what is listened for is still to be said.
-
-    Args:
-        dictionary: a line a word, as `Vocabulary.dictionary` gives them.
-        states, gaussians: how much is followed at a time.
-    """
-    from pocketsphinx import Decoder, get_model_path
-
-    with TemporaryDirectory(prefix="nafas-ear-") as folder:
-        path = Path(folder) / "words.dict"
-        path.write_text(dictionary, "utf-8")
-        return Decoder(
-            hmm=get_model_path("en-us/en-us"),
-            dict=str(path),
-            lm=None,
-            loglevel="FATAL",
-            maxhmmpf=states,
-            topn=gaussians,
-            bestpath=False,  # a long stretch of talk makes its lattice's best path very slow
-        )
-
-
-@dataclass(frozen=True)
-class Tuning:
-    """What a recording is brought to before it is heard: its gain, and the cepstral mean of its speech.
-
-    The mean of a window of counting is that of the pauses between; with the mean of where most is said, a count of two
-    seconds is heard as well as one of two thirds.
-    """
-
-    gain: float
-    mean: str
-
-
 def tuned(source: Source, ear: Ear) -> Tuning:
     """The tuning of a recording, from its loudest windows; its gain is 0 where there is nothing to hear."""
     windows = np.arange(0.0, source.seconds, CORE)
@@ -140,27 +90,7 @@ def tuned(source: Source, ear: Ear) -> Tuning:
     decoder, means = ear.decoder(*HURRIED), []
     for samples in loudest:
         decoder.start_utt()
-        decoder.process_raw(_pcm(samples, _LEVEL / peak), full_utt=True)
+        decoder.process_raw(pcm(samples, LEVEL / peak), full_utt=True)
         decoder.end_utt()
         means.append([float(number) for number in decoder.get_cmn(False).split(",")])
-    return Tuning(_LEVEL / peak, ",".join(f"{number:.4f}" for number in np.mean(means, axis=0)))
-
-
-def _pcm(samples: Samples, gain: float) -> bytes:
-    noise = np.random.default_rng(1).standard_normal(len(samples)).astype(np.float32) * _DITHER
-    pcm: bytes = (np.clip(samples * gain + noise, -1, 1) * 32_767).astype(np.int16).tobytes()
-    return pcm
-
-
-def run(decoder: Any, samples: Samples, tuning: Tuning) -> None:
-    decoder.set_cmn(tuning.mean)
-    decoder.start_utt()
-    pcm = _pcm(samples, tuning.gain)
-    for at in range(0, len(pcm), _CHUNK):  # at once its own mean would be taken
-        decoder.process_raw(pcm[at : at + _CHUNK])
-    decoder.end_utt()
-
-
-def sound(source: Source, begin: float, end: float) -> Samples:
-    first = round(begin * source.rate)
-    return at_rate(source.read(first, round(end * source.rate) - first), source.rate)
+    return Tuning(LEVEL / peak, ",".join(f"{number:.4f}" for number in np.mean(means, axis=0)))

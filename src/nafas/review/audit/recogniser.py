@@ -11,12 +11,13 @@ from typing import Any
 import numpy as np
 
 from nafas.parallel.shares import Tell, in_shares
-from nafas.review.audit.decoder import CORE, FRAME, HURRIED, QUIET, RATE, THOROUGH, Ear, Tuning, run, sound
+from nafas.review.audit.decoder import CORE, HURRIED, QUIET, THOROUGH, Ear
 from nafas.review.audit.heard import without_talk
 from nafas.script.performed import CountedWord
 from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.clip import Samples
-from nafas.voice.segmentation.source import Source
+from nafas.voice.recognition.decoder import FRAME, RATE, Tuning, run
+from nafas.voice.segmentation.source import Source, sound
 
 _OVER = 1.5
 """Seconds heard around a window, so that no word of it is cut."""

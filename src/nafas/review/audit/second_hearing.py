@@ -11,11 +11,12 @@ from difflib import SequenceMatcher
 
 import numpy as np
 
-from nafas.review.audit.decoder import THOROUGH, Ear, Tuning, run, sound
+from nafas.review.audit.decoder import THOROUGH, Ear
 from nafas.script.model.phase import PhaseKind
 from nafas.script.performed import CountedWord, PerformedSet, performed
 from nafas.voice.clip import Samples
-from nafas.voice.segmentation.source import Source
+from nafas.voice.recognition.decoder import Tuning, run
+from nafas.voice.segmentation.source import Source, sound
 
 _DOUBT = 0.6
 """How sure a word is that was put right, of how sure it was."""

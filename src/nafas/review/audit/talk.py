@@ -11,12 +11,13 @@ from typing import Any
 import numpy as np
 
 from nafas.parallel.shares import Tell, in_shares
-from nafas.review.audit.decoder import FRAME, QUIET, RATE, Tuning, run, sound
+from nafas.review.audit.decoder import QUIET
 from nafas.review.audit.judge import AuditFinding
 from nafas.review.checks.finding import Severity
 from nafas.review.checks.listener import FASTEST
 from nafas.script.performed import PerformedSet
-from nafas.voice.segmentation.source import Source
+from nafas.voice.recognition.decoder import FRAME, RATE, Tuning, run
+from nafas.voice.segmentation.source import Source, sound
 from nafas.voice.segmentation.utterances import band_levels, find_utterances
 
 _JOIN, _PAUSE = 0.55, 0.35

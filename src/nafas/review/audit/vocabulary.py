@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from functools import cached_property
 
-from nafas.review.audit.pronunciation import phones
 from nafas.script.model.phase import PhaseKind
 from nafas.script.words.lexicon import count_word, lexicon_of
 from nafas.script.words.wording import Wording
 from nafas.timing.timeline import EventKind, Timeline
+from nafas.voice.recognition.pronunciation import phones
 
 USUALLY_COUNTED = 12
 """Numbers are heard up to here where no session says otherwise: the more there are, the less sure each is."""

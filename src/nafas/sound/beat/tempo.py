@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from nafas.errors import Cancelled
 from nafas.script.model.beds import BeatGrid
 from nafas.sound.beat.beat_tracker import Times, track_beats
-from nafas.sound.beat.onsets import HOP, RATE, Envelope, onset_strength
+from nafas.sound.beat.onsets import FPS, HOP, RATE, Envelope, onset_strength
 from nafas.sound.beat.tempogram import SLOWEST, Candidate, candidates
 from nafas.sound.files.recording import Recording
 
@@ -22,6 +22,7 @@ LOOKED = 600.0
 """Seconds of a recording that are looked at: enough for a beat, and for how far it wanders."""
 SURE = 0.5
 """Confidence under which there is said to be no beat."""
+_FINER, _NEAR_TEMPO = 8, 1.02  # of the spectrum in which an even row is sought, and how far from the candidate
 _SHORTEST = 6.0  # seconds under which no tempo is looked for
 _SNAPS = 0.09  # the same where a beat is moved to its onset
 _NEAR = 0.045  # seconds on either side of a beat in which its onset may lie
@@ -118,10 +119,12 @@ def tempo_of(sound: NDArray[np.float32], begin: float = 0.0) -> Tempo:
         tracked = track_beats(envelope, candidate.bpm)
         laid = [
             _laid(candidate, beats)
-            for beats in (_snapped(envelope, row) for row in (_slower(envelope, tracked), tracked))
+            for beats in (
+                _snapped(envelope, row) for row in (_slower(envelope, tracked), tracked, _even(envelope, candidate))
+            )
             if len(beats) >= 4
         ]
-        if laid:  # the slower one where both are as straight
+        if laid:  # the first that is straight
             rows.append(min(laid, key=lambda row: row.wander / row.period > _STRAIGHT))
     if not rows:
         return none
@@ -142,6 +145,26 @@ def tempo_of(sound: NDArray[np.float32], begin: float = 0.0) -> Tempo:
     first = begin + start % best.period
     grid = BeatGrid(bpm=best.bpm, first=first)
     return Tempo(grid, confidence, beats + begin, best.wander, float(early / late - 1), seconds, others)
+
+
+def _even(envelope: Envelope, candidate: Candidate) -> Times:
+    """An even row near a candidate's tempo, as music made by machine has it: tracking by the beat may lose it where the
+    onsets between beats are as strong.
+
+    Its tempo is that at which the onset curve's spectrum is strongest over its whole length, with its double and
+    fourfold: where music moves to the off-beat for a while the double goes on. Its phase is that of the double, on the
+    side where the onsets are stronger.
+    """
+    size = _FINER * len(envelope)
+    spectrum = np.fft.rfft(envelope - envelope.mean(), size)
+    bins = np.arange(*np.rint(size / FPS * candidate.bpm / 60 * np.array([1 / _NEAR_TEMPO, _NEAR_TEMPO])).astype(int))
+    best = int(bins[sum(np.abs(spectrum[times * bins]) for times in (1, 2, 4)).argmax()]) if len(bins) else 0
+    if not best or 4 * best >= len(spectrum):
+        return np.zeros(0)
+    frequency = best * FPS / size
+    phase = float(-np.angle(spectrum[2 * best]) / (4 * np.pi)) % 0.5
+    rows = [np.arange(phase + aside, len(envelope) / FPS * frequency, 1.0) / frequency for aside in (0.0, 0.5)]
+    return max(rows, key=lambda row: float(_near(envelope, row).mean()))
 
 
 def _octave(ratio: float) -> bool:
@@ -193,9 +216,10 @@ def _slower(envelope: Envelope, row: Times) -> Times:
     return row
 
 
-def _snapped(envelope: Envelope, row: Times) -> Times:
-    """The beats of a row at their onsets, without those that have none: the row was drawn evenly across them."""
-    reach = round(_SNAPS * RATE / HOP)
+def _snapped(envelope: Envelope, row: Times, within: float = _SNAPS) -> Times:
+    """The beats of a row at their onsets `within` seconds, without those that have none: the row runs evenly across
+    them."""
+    reach = round(within * RATE / HOP)
     places = np.clip(np.rint(row * RATE / HOP).astype(int), 0, len(envelope) - 1)
     around = np.lib.stride_tricks.sliding_window_view(np.pad(envelope, reach), 2 * reach + 1)[places]
     highest = around.max(axis=1)

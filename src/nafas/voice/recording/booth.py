@@ -18,7 +18,8 @@ from nafas.voice.recording.take_sound import TakeSound, remarks, take_sound
 from nafas.voice.segmentation.aligner import length_cost
 from nafas.voice.segmentation.features import by_word, distances, features
 from nafas.voice.segmentation.matcher import stretches
-from nafas.voice.segmentation.segment import at_rate, readings_of
+from nafas.voice.segmentation.segment import readings_of
+from nafas.voice.segmentation.source import at_rate
 from nafas.voice.segmentation.utterances import RATE, band_levels, find_utterances
 from nafas.voice.takebook.book import Take
 from nafas.voice.takebook.editor import TakeBookEditor

@@ -18,7 +18,7 @@ from nafas.voice.segmentation.utterances import Utterance
 # Set on the same practice recordings as `aligner`'s.
 _TRUSTED = 0.75
 _MOST_OWN = 4
-_NOTHING_KNOWN = 0.3  # a cough is further from the reader's own words than from a stranger's
+_NOTHING_KNOWN = 0.42  # a cough is further from the reader's own words than from a stranger's
 _BY_READER = 0.6  # how much the reader's usual sound says, against each word's own
 _ADAPTED, _LEARNT, _FEWEST = (
     3,
@@ -28,10 +28,12 @@ _ADAPTED, _LEARNT, _FEWEST = (
 _MOST_LEARNT = 120  # matches
 _FEW_MATCHES, _SUPPORT = 6, 3  # matches, of which so many to either side must hold one up
 _HELD, _HELD_THROUGHOUT, _HELD_SPREAD = 0.75, 0.65, 0.03  # how near to their lines, where the likest lines are at 1
+_LIKE_IT, _UNLIKE = 2, 0.7  # lines nearer than its own from which order alone holds a match, and how sure it is then
 _AROUND, _ALIKE_MIDDLE = (
     30,
     1.3,
 )  # utterances to either side that similarity is judged among; the score between yes and no
+_NAMED = 0.1  # what a line's name is worth that a recogniser hears
 _OWN = 0.35  # how much the reader's own words say, against the stand-in's
 
 
@@ -50,6 +52,7 @@ def match_lines(
     lengths: NDArray[np.float64],
     ordered: bool = True,
     strange: NDArray[np.float64] | None = None,
+    named: NDArray[np.float32] | None = None,
 ) -> list[Match]:
     """Say of every utterance which line it is, or that it is none.
 
@@ -61,6 +64,7 @@ def match_lines(
         lengths: seconds of each line in the stand-in's reading, shape (lines,).
         ordered: the lines were read in their order, more or less.
         strange: what it costs to take each utterance for speech, shape (utterances,).
+        named: how likely a recogniser takes each span for each line, 0 to 1, shape (spans, lines).
 
     Returns:
         Matches in order that cover every utterance once.
@@ -76,9 +80,12 @@ def match_lines(
     heard = theirs
     alike = _alike(spans, theirs, len(utterances), strange)
 
+    # Some words are heard in much that is said: only how much more often than usual says something.
+    witness = 0.0 if named is None else _NAMED * (named - named.mean(axis=0))
+
     def costs(voices: Sequence[NDArray[np.float32]]) -> NDArray[np.float32]:
         by_sound = np.array([distances(theirs, voice) for voice in voices])
-        return _centred(np.min(_BY_READER * by_sound + (1 - _BY_READER) * by_words, axis=0))
+        return _centred(np.min(_BY_READER * by_sound + (1 - _BY_READER) * by_words, axis=0)) - witness
 
     rough = unlearnt = costs(by_voice)
     matches = align(Candidates(spans, rough, seconds, pauses, alike, strange), lengths, NOTHING, ordered)
@@ -127,6 +134,7 @@ def _supported(matches: list[Match], spans: list[tuple[int, int]], unlearnt: NDA
     scores = (np.median(rows, axis=1, keepdims=True) - rows) / (rows.std(axis=1, keepdims=True) + 1e-6)
     theirs = scores[np.arange(len(matched)), [matches[index].line or 0 for index in matched]]
     likest = scores.max(axis=1)
+    unlike = (scores > theirs[:, None]).sum(axis=1) >= _LIKE_IT
 
     def support(around: slice, least: float) -> float:
         held = theirs[around].mean() / (likest[around].mean() + 1e-6)
@@ -136,7 +144,8 @@ def _supported(matches: list[Match], spans: list[tuple[int, int]], unlearnt: NDA
     supported = list(matches)
     for n, index in enumerate(matched):
         near = support(slice(max(0, n - _SUPPORT), n + _SUPPORT + 1), _HELD)
-        supported[index] = replace(matches[index], confidence=matches[index].confidence * near * throughout)
+        held = near * throughout * (_UNLIKE if unlike[n] else 1.0)
+        supported[index] = replace(matches[index], confidence=matches[index].confidence * held)
     return supported
 
 

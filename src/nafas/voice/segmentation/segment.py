@@ -16,10 +16,12 @@ from nafas.voice.call_sheet import Line
 from nafas.voice.engines.engine import Engine
 from nafas.voice.level import speech_bounds
 from nafas.voice.pitch import voiced_seconds
+from nafas.voice.recognition.named_lines import LineRecogniser
+from nafas.voice.segmentation.aligner import Match
 from nafas.voice.segmentation.features import cepstra
 from nafas.voice.segmentation.labels import Label
 from nafas.voice.segmentation.matcher import match_lines, strangeness, stretches
-from nafas.voice.segmentation.source import Source
+from nafas.voice.segmentation.source import Source, at_rate
 from nafas.voice.segmentation.utterances import RATE, Utterance, band_levels, find_utterances
 from nafas.voice.takebook.book import SURE, line_key
 
@@ -32,8 +34,11 @@ _THROATS = (1.0, 0.87)
 _ELSEWHERE = {"es": "es-419", "en": "en-us"}
 """Voices of the same language as it is spoken on another continent."""
 _CLIPPED = 0.002
-_STRANGE, _NOT_THIS_SHEET = 0.96, 0.5  # unlikeness past which it is another sheet; how sure its matches are then
-_VOICED, _UNVOICED = 0.04, 0.5  # seconds of voice in the shortest word; what it costs to take less for one
+_STRANGE, _AGREED = 0.96, 0.35  # unlikeness past which, and recognised part under which it is another sheet
+_NOT_THIS_SHEET = 0.5  # how sure its matches are then
+_VOICED, _UNVOICED = 0.02, 0.5  # seconds of voice in the shortest word; what it costs to take less for one
+_TUNED_BY = 40
+"""Utterances by which the recogniser is tuned."""
 _MOST_UTTERANCES = 20_000
 
 
@@ -114,14 +119,15 @@ def segment(
     notes = _notes(source, utterances)
     readings, lengths = readings_of(lines, engine, progress)
     spans = stretches(utterances, 2.2 * float(lengths.max()))
-    heard, strange = _heard(source, utterances, spans, progress)
-    matches = match_lines(utterances, spans, heard, readings, lengths, ordered, strange)
+    heard, strange, named = _heard(source, lines, utterances, spans, progress)
+    matches = match_lines(utterances, spans, heard, readings, lengths, ordered, strange, named)
     late = [label for label in labels if label.start >= source.seconds]
     if late:
         index = f"the label {late[0].text[:40]!r} at {late[0].start:.1f} s"
         raise InputError(index, f"begins after the recording's end ({source.seconds:.1f} s)", "choose its own labels")
     matched = sum(match.line is not None for match in matches)
-    elsewhere = matched < 0.4 * len(utterances) or strangeness(matches, spans, heard, readings) > _STRANGE
+    strange_sheet = strangeness(matches, spans, heard, readings) > _STRANGE and _agreed(matches, spans, named) < _AGREED
+    elsewhere = matched < 0.4 * len(utterances) or strange_sheet
     doubt = _NOT_THIS_SHEET if elsewhere else 1.0
     cuts = [
         Cut(m.line, utterances[m.first].start, utterances[m.last].end, doubt * m.confidence)
@@ -135,6 +141,13 @@ def segment(
     if elsewhere:
         notes.append("most of what is said is on no line of this call sheet: is it another session's, or music?")
     return Segmentation(tuple(lines), tuple(cuts), tuple(unmatched), tuple(notes))
+
+
+def _agreed(matches: Sequence[Match], spans: list[tuple[int, int]], named: NDArray[np.float32]) -> float:
+    """How likely a recogniser takes what is matched for its lines, 0 to 1, on the whole."""
+    places = {span: index for index, span in enumerate(spans)}
+    likely = [named[places[m.first, m.last], m.line] for m in matches if m.line is not None]
+    return float(np.mean(likely)) if likely else 0.0
 
 
 def _notes(source: Source, utterances: Sequence[Utterance]) -> list[str]:
@@ -170,29 +183,31 @@ def readings_of(
 
 
 def _heard(
-    source: Source, utterances: Sequence[Utterance], spans: Sequence[tuple[int, int]], progress: Progress
-) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
-    """Cepstra of each span, and what it costs to take each utterance for speech: what has no voice in it is none."""
-    heard, strange = [], np.zeros(len(utterances))
+    source: Source,
+    lines: Sequence[Line],
+    utterances: Sequence[Utterance],
+    spans: Sequence[tuple[int, int]],
+    progress: Progress,
+) -> tuple[NDArray[np.float32], NDArray[np.float64], NDArray[np.float32]]:
+    """Cepstra of each span; what it costs to take each utterance for speech: what has no voice in it is none; and what
+    a recogniser takes each span for."""
+
+    def sound(first: int, last: int) -> NDArray[np.float32]:
+        start = int(utterances[first].start * source.rate)
+        return at_rate(source.read(start, int(utterances[last].end * source.rate) - start), source.rate)
+
+    some = np.unique(np.linspace(0, len(utterances) - 1, _TUNED_BY).astype(int))
+    recogniser = LineRecogniser(lines, [sound(each, each) for each in some])
+    heard, named, strange = [], [], np.zeros(len(utterances))
     for number, (first, last) in enumerate(spans):
         if number % 16 == 0:
             progress("comparing", number / len(spans))
-        start = int(utterances[first].start * source.rate)
-        frames = int(utterances[last].end * source.rate) - start
-        samples = at_rate(source.read(start, frames), source.rate)
+        samples = sound(first, last)
         heard.append(cepstra(samples))
+        named.append(recogniser.likeness(samples))
         if first == last and voiced_seconds(samples, RATE) < _VOICED:
             strange[first] = _UNVOICED
-    return np.array(heard), strange
-
-
-def at_rate(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
-    if rate == RATE or not len(samples):
-        return samples
-    import soxr
-
-    resampled: NDArray[np.float32] = soxr.resample(samples, rate, RATE).astype(np.float32)
-    return resampled
+    return np.array(heard), strange, np.array(named)
 
 
 def _as_labelled(

@@ -4,10 +4,12 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nafas.audio_files import AudioReader, sane
 from nafas.errors import InputError
 from nafas.voice.clip import MAX_RATE, MIN_RATE, Samples
+from nafas.voice.segmentation.utterances import RATE
 
 LONGEST = 12 * 3600.0
 _BLOCK = 1 << 18
@@ -79,3 +81,19 @@ class Source:
             mono = (sane(block) @ self._weights).astype(np.float32)
             yield stream.resample_chunk(mono, last=at + _BLOCK >= self.frames)
         self.clipped = clipped / max(1, self.frames)
+
+
+def at_rate(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+    """Samples, shape (n,), at the rate at which recordings are listened to."""
+    if rate == RATE or not len(samples):
+        return samples
+    import soxr
+
+    resampled: NDArray[np.float32] = soxr.resample(samples, rate, RATE).astype(np.float32)
+    return resampled
+
+
+def sound(source: Source, begin: float, end: float) -> Samples:
+    """A recording between two places, in seconds, at the rate at which recordings are listened to."""
+    first = round(begin * source.rate)
+    return at_rate(source.read(first, round(end * source.rate) - first), source.rate)
