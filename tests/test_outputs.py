@@ -154,7 +154,7 @@ def test_a_table_of_words_is_brought_up_to_date_and_loses_no_translation(home, e
     assert "suelta" in text
     table.write_text(text, "utf-8")
     save_session(change(first, blocks=(read_block('in 1 "lift", out 1 "rest now" x1', "a"),)), home / "s.nafas")
-    assert main(command) == 0 and "no longer said" in capsys.readouterr().err
+    assert main(command) == 0 and "no longer spoken" in capsys.readouterr().err
     now = table.read_text("utf-8-sig")
     assert "rest now" in now and "sube" in now and "suelta" in now
     if ending == ".po":

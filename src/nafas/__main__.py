@@ -14,7 +14,7 @@ def run() -> int:
         return main(begin=_begin_log)
     except BaseException as error:
         if interruption.happened() and not isinstance(error, SystemExit):
-            print("nafas: stopped; nothing was left half done", file=sys.stderr)
+            print("nafas: stopped; no unfinished file was left", file=sys.stderr)
             return 130
         raise
     finally:

@@ -80,7 +80,7 @@ def crashed(folder):
 
 
 @pytest.mark.parametrize(
-    ("button", "taken", "left"), [("Open it", True, 0), ("Throw it away", False, 0), ("Later", False, 1)]
+    ("button", "taken", "left"), [("Open it", True, 0), ("Discard it", False, 0), ("Later", False, 1)]
 )
 def test_work_of_a_crashed_run_is_offered(window, monkeypatch, crashed, button, taken, left):
     answers = Answers(monkeypatch, button)

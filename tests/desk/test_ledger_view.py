@@ -49,4 +49,4 @@ def test_an_empty_ledger_says_what_comes_into_it(qtbot, window, folder):
     assert view.empty.isVisible() and not view.open_button.isEnabled() and not view.note.isEnabled()
     (folder / "x").write_bytes(b"x")
     view.show_which(folder / "x")
-    assert "nothing in the ledger" in view.about.text()
+    assert "no entry of the ledger" in view.about.text()

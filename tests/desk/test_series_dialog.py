@@ -28,7 +28,7 @@ def dialog(qtbot, window, folder, monkeypatch):
     ready(qtbot, window)
     qtbot.keyClick(window, KEYS.Key_E, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     found = window.outputs.series_dialog
-    assert "a row is a recording" in found.about.text() and not found.start.isVisible()
+    assert "Each row is a recording" in found.about.text() and not found.start.isVisible()
     monkeypatch.setattr(series_dialog, "ask_save_name", lambda *_: folder / "all.nafas-series")
     qtbot.mouseClick(found.new_button, LEFT)
     assert found.view.isVisible() and load_series(folder / "all.nafas-series").session == "waves.nafas"

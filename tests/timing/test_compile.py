@@ -113,7 +113,7 @@ def test_talk_takes_its_time_or_its_slot():
     assert [m.at for m in spoken.moments if m.text] == [0, Fraction(10, 3), Fraction(26, 3)]
     assert spoken.length == 3 * Fraction(7, 3) + 1 + 3 + 2
     assert timeline_of(talk.model_copy(update={"slot": Fraction(5)})).length == 5
-    rest = Rest(id="r", seconds=20, paragraphs=("Words over its start.",))
+    rest = Rest(id="r", seconds=20, paragraphs=("Words over its beginning.",))
     assert timeline_of(rest).length == 20
 
 

@@ -20,7 +20,9 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     """Add `balance`."""
     balance = commands.add_parser("balance", help="voice over bed, and the counts against the bed's beats")
     balance.add_argument("session", type=Path)
-    balance.add_argument("--on-beats", action="store_true", help="let every set begin on a beat: pauses before it grow")
+    balance.add_argument(
+        "--on-beats", action="store_true", help="start every set on a beat by lengthening the pauses before it"
+    )
     balance.add_argument("-o", "--output", type=Path, metavar="FILE", help="where the session on beats is saved")
     allow_outside(balance)
     allow_force(balance)
@@ -87,7 +89,7 @@ def _save_on_beats(session: "Session", beds: "list[BedCounts]", options: argpars
         session, longer = made.session, longer + float(made.longer)
         left += made.left
     save_session(rebase_assets(session, folder, options.output.parent), options.output)
-    stays = f"; these follow another set at once and stay as they are: {', '.join(left)}" if left else ""
+    stays = f"; these follow another set without a pause and are not changed: {', '.join(left)}" if left else ""
     return f"{options.output}: {longer:.2f} s longer{stays}"
 
 

@@ -8,7 +8,7 @@ from nafas.cli.shared import allow_force, allow_outside, on_all_cores, opened, o
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add `deliver`, `pack` and `unpack`."""
-    deliver = commands.add_parser("deliver", help="audio, captions, chapters and all that goes with it, in one folder")
+    deliver = commands.add_parser("deliver", help="audio, captions, chapters and the other files, in one folder")
     deliver.add_argument("session", type=Path)
     deliver.add_argument("-o", "--output", type=Path, required=True, metavar="FOLDER")
     deliver.add_argument(
@@ -17,14 +17,20 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     deliver.add_argument(
         "--as", dest="formats", action="append", metavar="ENDING", help="audio instead of the purpose's"
     )
-    deliver.add_argument("--with", dest="texts", action="append", metavar="WHAT", help="what comes with it, instead")
+    deliver.add_argument(
+        "--with",
+        dest="texts",
+        action="append",
+        metavar="WHAT",
+        help="other files to include, instead of the usual ones",
+    )
     deliver.add_argument(
         "--name", default="{title}", metavar="PATTERN", help="of the files: {title} {length} {language} {track} {date}"
     )
     deliver.add_argument("--video", metavar="SIZE", help="a guide video too: 1080p, 720p or square")
     deliver.add_argument("--fps", type=int, default=30, metavar="N", help="its frames a second: 25, 30 or 60")
     deliver.add_argument("--single-counts", action="store_true", help="a caption a count, not a phase")
-    deliver.add_argument("--anyway", action="store_true", help="with findings that must be changed")
+    deliver.add_argument("--anyway", action="store_true", help="even with findings that must be changed")
     allow_outside(deliver)
     deliver.set_defaults(run=_deliver)
     pack = commands.add_parser("pack", help="one file with the script and all it uses")

@@ -8,8 +8,8 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     """Add `--install-desktop`, `--uninstall-desktop`, `--man` and `--completion`."""
     one = parser.add_mutually_exclusive_group()
     for name, help_ in (
-        ("install-desktop", "put Nafas into your menu, with icons, file types, manual page and completion"),
-        ("uninstall-desktop", "take it out again"),
+        ("install-desktop", "add Nafas to your menu, with icons, file types, manual page and completion"),
+        ("uninstall-desktop", "remove it"),
         ("man", "print the manual page"),
     ):
         one.add_argument(f"--{name}", dest="desktop", action="store_const", const=(name,), help=help_)
@@ -63,7 +63,7 @@ def run(parser: argparse.ArgumentParser, exit_codes: Mapping[int, str], options:
             print(path)
     elif what == "uninstall-desktop":
         gone = uninstall(data_folder())
-        print("\n".join(map(str, gone)) or "Nothing of it was there.")
+        print("\n".join(map(str, gone)) or "Nothing was installed there.")
     elif what == "man":
         from datetime import UTC, datetime
 

@@ -23,7 +23,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     listed.add_argument("--kind", help="render, delivery, rehearsal, audit, publication or note")
     listed.add_argument("--most", type=whole(1), default=50)
     listed.set_defaults(run=_list)
-    shown = what.add_parser("show", help="an entry whole, and what changed since the version before")
+    shown = what.add_parser("show", help="one entry in full, and what changed since the version before")
     shown.add_argument("entry", type=whole(1))
     shown.set_defaults(run=_show)
     compared = what.add_parser("compare", help="what changed from one entry's version to another's")
@@ -35,7 +35,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     back.add_argument("-o", "--output", type=Path, required=True, metavar="FILE.nafas")
     allow_force(back)
     back.set_defaults(run=_open)
-    which = what.add_parser("which", help="which entry a file is of, by its sum or by its sound")
+    which = what.add_parser("which", help="which entry a file belongs to, by its checksum or by its sound")
     which.add_argument("file", type=Path)
     which.set_defaults(run=_which)
     published = what.add_parser("published", help="note where and when an entry was published")
@@ -86,7 +86,7 @@ def _show(options: argparse.Namespace) -> int:
     for file in entry.files:
         held = {None: "", 1: ", proof holds", 0: ", proof does not hold"}[file["proof"]]
         loud = "" if file["loudness"] is None else f", {file['loudness']:.1f} LUFS, {file['true_peak']:.1f} dBTP"
-        print(f"       {file['path']}: {file['size']} bytes{loud}{held}, sum {file['sum'][:12]}")
+        print(f"       {file['path']}: {file['size']} bytes{loud}{held}, checksum {file['sum'][:12]}")
     if entry.data:
         print(f"       {json.dumps(entry.data, ensure_ascii=False)}")
     before = before_it(entry) if entry.version else None
@@ -112,7 +112,7 @@ def _open(options: argparse.Namespace) -> int:
     entry = get(options.entry)
     session = session_in(entry, options.output.absolute().parent)
     if "folder" not in entry.data and assets_of(session):
-        print("nafas: it is not known where its paths started; they stand as they were", file=sys.stderr)
+        print("nafas: where its relative paths started is not known; they are left as they were", file=sys.stderr)
     save_session(session, options.output)
     print(options.output)
     return 0
@@ -125,7 +125,7 @@ def _which(options: argparse.Namespace) -> int:
     for entry, how in matches:
         print(f"{_line(entry)}  (by its {how})")
     if not matches:
-        print("Nothing in the ledger is that file, by its sum or by its sound.")
+        print("No entry of the ledger is this file, by checksum or by sound.")
     return 0 if matches else 1
 
 

@@ -59,7 +59,7 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
         print(f"nafas: {error}", file=sys.stderr)
         return ExitCode.USAGE if isinstance(error, UsageError) else ExitCode.REFUSED
     except (Cancelled, KeyboardInterrupt):
-        print("nafas: stopped; nothing was left half done", file=sys.stderr)
+        print("nafas: stopped; no unfinished file was left", file=sys.stderr)
         return ExitCode.STOPPED
     except BrokenPipeError:
         # The reader of a pipe has had enough. Keep Python from complaining about it at exit.
@@ -81,7 +81,7 @@ def _run(arguments: Sequence[str] | None, begin: Callable[[], None]) -> int:
 
         logger.exception("command %s", options.command_name)
         message = " ".join(f"{type(error).__name__}: {error}".split())[:200]
-        print(f"nafas: a fault of Nafas itself: {message}; please report it with {log_folder() / LOG}", file=sys.stderr)
+        print(f"nafas: an error in Nafas: {message}; please report it with {log_folder() / LOG}", file=sys.stderr)
         return ExitCode.FAULT
 
 
@@ -130,7 +130,7 @@ def _parser() -> argparse.ArgumentParser:
     fitted = commands.add_parser("fit", help="list the ways to give a session a length, or take one")
     fitted.add_argument("session", type=Path)
     fitted.add_argument("length", help="a length such as 12:00, or an audio file whose exact length to take")
-    fitted.add_argument("--take", type=int, metavar="N", help="do what way N says, and write it to -o")
+    fitted.add_argument("--take", type=int, metavar="N", help="apply way N, and write the session to -o")
     fitted.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
     allow_force(fitted)
     fitted.add_argument("--json", action="store_true")
@@ -154,7 +154,7 @@ def _parser() -> argparse.ArgumentParser:
     schema = commands.add_parser("schema", help="print the JSON Schema of the session file")
     schema.set_defaults(run=_schema)
 
-    helped = commands.add_parser("help", help="say what a command does: nafas help series render")
+    helped = commands.add_parser("help", help="explain a command: nafas help series render")
     helped.add_argument("about", nargs="*", metavar="COMMAND")
     helped.set_defaults(run=partial(_help, parser))
 

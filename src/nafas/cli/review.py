@@ -9,21 +9,21 @@ from nafas.cli.shared import allow_force, allow_outside, compiled, on_all_cores,
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """Add `check` and `audit`."""
-    check = commands.add_parser("check", help="what the words promise, what is safe, what a listener would stumble on")
+    check = commands.add_parser("check", help="check promises, safety and what disturbs a listener")
     check.add_argument("session", type=Path)
-    check.add_argument("--no-sound", action="store_true", help="leave out what has to be listened to")
+    check.add_argument("--no-sound", action="store_true", help="skip checks that need the sound")
     check.add_argument("--json", action="store_true")
     allow_outside(check)
     check.set_defaults(run=_check)
-    audit = commands.add_parser("audit", help="put a finished or performed recording to the test")
+    audit = commands.add_parser("audit", help="audit a finished or performed recording")
     audit.add_argument("recording", type=Path)
-    audit.add_argument("--for", dest="session", type=Path, metavar="FILE.nafas", help="the session it is of")
-    audit.add_argument("--labels", type=Path, metavar="FILE", help="write what was heard as a label track")
+    audit.add_argument("--for", dest="session", type=Path, metavar="FILE.nafas", help="the session it belongs to")
+    audit.add_argument("--labels", type=Path, metavar="FILE", help="write the recognised words as a label track")
     made = "make a session of it, with its words as takes"
     audit.add_argument("--session", dest="made", type=Path, metavar="FILE.nafas", help=made)
-    audit.add_argument("--language", metavar="CODE", help="of its cues and numbers, where no session says it: en")
+    audit.add_argument("--language", metavar="CODE", help="language of its cues and numbers, without a session: en")
     audit.add_argument("--counts", type=int, metavar="N", help="the highest number counted: 12")
-    audit.add_argument("--no-talk", dest="talk", action="store_false", help="leave out talk, which takes half the time")
+    audit.add_argument("--no-talk", dest="talk", action="store_false", help="skip talk; takes half the time")
     audit.add_argument("--pdf", type=Path, metavar="FILE", help="write it as a page")
     audit.add_argument("--json", action="store_true")
     allow_outside(audit)

@@ -32,16 +32,16 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     series = commands.add_parser("series", help="one script, many recordings: a table of variants")
     what = series.add_subparsers(title="series", metavar="WHAT", dest="series_name", required=True)
     for name, help_, run in (
-        ("plan", "every variant: its length, and what is to be known of it", _plan),
+        ("plan", "every variant with its length and notes", _plan),
         ("table", "the rows as a table for a spreadsheet, CSV or XLSX", _table),
-        ("take", "take rows from a table: those whose name is there change it, others are added", _take),
-        ("words", "all that is said for a translator, as CSV or PO", _words),
-        ("callsheet", "one call sheet for all of it, as CSV", _callsheet),
+        ("take", "import rows from a table: rows with a known name change that variant, others are added", _take),
+        ("words", "all spoken words for a translator, as CSV or PO", _words),
+        ("callsheet", "one call sheet for all variants, as CSV", _callsheet),
         ("check", "what must or should be changed in each variant, and where they differ", _check),
         ("sessions", "every variant as a session file of its own", _sessions),
         ("render", "the variants that changed since they were rendered last", _render),
         ("deliver", "the variants that changed since they were delivered last, each in a folder of its own", _deliver),
-        ("page", "where every variant stands, as a page to look at", _page),
+        ("page", "the status of every variant as a page", _page),
     ):
         command = what.add_parser(name, help=help_)
         command.add_argument("series", type=Path, metavar="FILE.nafas-series")
@@ -53,7 +53,9 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         if name in _WRITES and name != "deliver":
             allow_force(command)
         if name == "words":
-            command.add_argument("--done", type=Path, metavar="FILE", help="a table with what is translated already")
+            command.add_argument(
+                "--done", type=Path, metavar="FILE", help="a table of words that are already translated"
+            )
             command.add_argument("--language", default="", metavar="CODE", help="of the translation, for PO")
         if name in ("render", "deliver"):
             command.add_argument("--all", dest="every", action="store_true", help="those that did not change too")
@@ -62,7 +64,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         if name == "deliver":
             command.add_argument("--for", dest="purpose", default="podcast", metavar="PURPOSE")
             command.add_argument("--video", metavar="SIZE", help="a guide video too: 1080p, 720p or square")
-            command.add_argument("--anyway", action="store_true", help="with findings that must be changed")
+            command.add_argument("--anyway", action="store_true", help="even with findings that must be changed")
         allow_outside(command)
         command.set_defaults(run=run)
 
@@ -153,7 +155,7 @@ def _words(options: argparse.Namespace) -> int:
     stale = write_words(session, path, options.language, done, fresh=options.force)
     print(path)
     if stale:
-        print(f"{pluralize(stale, 'translation')} of words that are no longer said, kept at the end", file=sys.stderr)
+        print(f"{pluralize(stale, 'translation')} of words that are no longer spoken, kept at the end", file=sys.stderr)
     return 0
 
 

@@ -40,8 +40,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     )
     render.add_argument("--stems", type=Path, metavar="DIR", help="also write voice.wav, chimes.wav and bed.wav there")
     render.add_argument("--rate", type=int, default=48_000, help="samples a second (default 48000)")
-    render.add_argument("--no-proof", action="store_true", help="do not decode the files again and prove them")
-    render.add_argument("--anyway", action="store_true", help="also where the loudness asked for is out of reach")
+    render.add_argument("--no-proof", action="store_true", help="do not decode and prove the files")
+    render.add_argument("--anyway", action="store_true", help="even where the target loudness cannot be reached")
     allow_outside(render)
     allow_force(render)
     render.add_argument("--json", action="store_true")
@@ -50,16 +50,16 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     prove = commands.add_parser("prove", help="prove a finished file: every cue, chime and level, from the file itself")
     prove.add_argument("file", type=Path)
     prove.add_argument("--for", dest="session", type=Path, required=True, metavar="SESSION")
-    prove.add_argument("--page", type=Path, metavar="FILE", help="also write it as a page to look at, .html")
+    prove.add_argument("--page", type=Path, metavar="FILE", help="also write it as a page, .html")
     allow_outside(prove)
     allow_force(prove)
     prove.add_argument("--json", action="store_true")
     prove.set_defaults(run=_prove)
 
-    bed = commands.add_parser("bed", help="look at a recording as bed: level, loop, tempo, and counts that agree")
+    bed = commands.add_parser("bed", help="measure a recording as a bed: level, loop, tempo, and matching counts")
     bed.add_argument("recording", type=Path)
-    bed.add_argument("--count", default="1", metavar="SECONDS", help="the count it should agree with (default 1)")
-    bed.add_argument("--begin", type=float, default=0.0, metavar="SECONDS", help="what of it is used: from")
+    bed.add_argument("--count", default="1", metavar="SECONDS", help="the count it should match (default 1)")
+    bed.add_argument("--begin", type=float, default=0.0, metavar="SECONDS", help="part to use: from")
     bed.add_argument("--end", type=float, default=None, metavar="SECONDS", help="and to")
     bed.add_argument("--json", action="store_true")
     bed.set_defaults(run=_bed)
@@ -179,7 +179,9 @@ def _bed(options: argparse.Namespace) -> int:
     try:
         choice = FileBed(file=Asset(path=options.recording.name), begin=options.begin, end=options.end)
     except ValidationError:
-        raise UsageError("--begin and --end", "are no part of a recording", "let it end after it begins") from None
+        raise UsageError(
+            "--begin and --end", "select no part of the recording", "let the end be after the beginning"
+        ) from None
     facts = bed_facts(options.recording, choice, count)
     if options.json:
         print(json.dumps(facts.summary(), indent=1))

@@ -369,7 +369,7 @@ class MainWindow(QMainWindow):
             self.notice.hide()
             untaken = self.details.form.untaken()
             without = (
-                f" without what is marked at the right, which the session cannot take yet: {untaken}" if untaken else ""
+                f" without what is marked on the right, which the session cannot take yet: {untaken}" if untaken else ""
             )
             self.say(f"Saved {self.document.path}{without}")
         return done
@@ -402,7 +402,7 @@ class MainWindow(QMainWindow):
             self.say("A recording is being cut up: cancel it or wait for it before closing")
             event.ignore()
         elif self.views.deliver is not None and self.views.deliver.running:
-            self.say("The session is being handed over: cancel it or wait for it before closing")
+            self.say("The session is being delivered: cancel it or wait for it before closing")
             self.show_view("deliver")
             event.ignore()
         elif self.files.may_leave():

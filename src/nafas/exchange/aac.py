@@ -85,7 +85,7 @@ def decode(path: Path, into: Path, progress: Callable[[float], None] = lambda do
     try:
         with av.open(str(path)) as container:
             if not container.streams.audio:
-                raise InputError(str(path), "holds no sound", "hand it over again")
+                raise InputError(str(path), "holds no sound", "copy or export it again")
             stream: Any = container.streams.audio[0]
             length = max(1.0, float((stream.duration or 0) * stream.time_base * stream.rate))
             planar = av.AudioResampler("fltp")  # whatever the codec gives
@@ -99,7 +99,7 @@ def decode(path: Path, into: Path, progress: Callable[[float], None] = lambda do
                     out.write(block[max(0, out.tell() - at) :])
                     progress(min(1.0, out.tell() / length))
     except av.FFmpegError as error:
-        raise InputError(str(path), f"cannot be decoded ({error})", "hand it over again") from None
+        raise InputError(str(path), f"cannot be decoded ({error})", "copy or export it again") from None
     except (OSError, soundfile.LibsndfileError) as error:
         raise InputError(str(into), f"cannot be written ({error})", "free some space") from None
 

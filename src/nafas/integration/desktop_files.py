@@ -24,9 +24,9 @@ _SUMMARY = "Script, time, mix and prove guided breathing recordings"
 _VIEWS = (
     "Write the practice as a page; every count is timed exactly and every word falls on it",
     "Record line by line, or cut one long recording up into takes; a natural voice reads the rest",
-    "Mix voice, chimes and a bed to the loudness asked for, and prove it in the finished file",
-    "Review what the words promise and what the cautions leave out; put any recording to the test",
-    "Hand over audio with chapters, captions, cue lists and a guide video, and remember what went where",
+    "Mix voice, chimes and a bed to a target loudness, and prove it in the finished file",
+    "Check promises and cautions, and audit any recording",
+    "Deliver audio with chapters, captions, cue lists and a guide video, and keep a record of it",
 )
 
 

@@ -31,7 +31,7 @@ def performance_takes(
 
     Args:
         source, performance: the recording, and what was found in it.
-        timeline: of the session it is of.
+        timeline: of the session it belongs to.
         folder: the take book's; made where it is missing.
         title: of a new take book.
 

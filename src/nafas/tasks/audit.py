@@ -31,7 +31,7 @@ class AuditRequest:
 
     Attributes:
         recording: WAV, FLAC, AIFF, MP3, Ogg, Opus, M4A or MP4.
-        timeline: of the session it is of, or None.
+        timeline: of the session it belongs to, or None.
         language: of its cues and numbers, a code; None: the session's, or English.
         counts: the highest number that is listened for; None: the usual one.
         talk: whether talk is listened to as well.

@@ -54,7 +54,7 @@ class CheckResult:
             lines.append(f"  {finding.text}")
             lines += [f"  · {remedy.title}" for remedy in finding.remedies]
         aside = [finding for finding in review_.findings if finding.reason]
-        lines += [f"set aside: {finding.text} ({finding.reason})" for finding in aside]
+        lines += [f"ignored: {finding.text} ({finding.reason})" for finding in aside]
         if not review_.open:
             lines.append("Nothing found.")
         lines.append(f"Looked at {pluralize(len(review_.looked), 'thing')}:")

@@ -74,7 +74,7 @@ class DeliveryRequest:
         texts: keys of `TEXTS`.
         pattern: of the names.
         grouped: captions have a phase's counts together.
-        anyway: it is handed over with findings that must be changed.
+        anyway: it is handed over even with findings that must be changed.
         video: the size of a guide video, one of `drawing.guide.video.SIZES`, or None.
         fps: frames a second of the video.
         replaces: whether a file that stands there may be replaced; a function of a module.
@@ -103,7 +103,7 @@ class DeliveryRequest:
                 raise UsageError(ending, "is no audio format", f"use {', '.join(AUDIO)}")
         for name in self.texts:
             if name not in TEXTS:
-                raise UsageError(name, "is nothing that is handed over", f"use {', '.join(TEXTS)}")
+                raise UsageError(name, "is nothing that can be delivered", f"use {', '.join(TEXTS)}")
         if not self.audio:
             raise InputError("the delivery", "has no audio", f"name one of {', '.join(AUDIO)}")
         if self.video is not None and self.video not in SIZES:
@@ -121,7 +121,7 @@ def for_purpose(purpose: str, video: str | None = None) -> tuple[tuple[str, ...]
 
 @dataclass(frozen=True, eq=False)
 class DeliveryResult:
-    """What was handed over.
+    """Delivered files.
 
     Attributes:
         stem: of all names.

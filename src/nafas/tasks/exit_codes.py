@@ -18,10 +18,10 @@ class ExitCode(IntEnum):
 
 MEANINGS = {
     ExitCode.DONE: "Done.",
-    ExitCode.REFUSED: "The input is at fault; one line says where and what to do.",
-    ExitCode.USAGE: "Usage: a command, an option or its value that there is not.",
-    ExitCode.OUT_OF_REACH: "The loudness asked for is out of reach; nothing was written.",
-    ExitCode.FAULT: "A fault of Nafas itself, which the log has.",
+    ExitCode.REFUSED: "The input is wrong; one line says where and how to fix it.",
+    ExitCode.USAGE: "Usage: an unknown command, option or value.",
+    ExitCode.OUT_OF_REACH: "The target loudness cannot be reached; nothing was written.",
+    ExitCode.FAULT: "An error in Nafas; the log has the details.",
     ExitCode.NOT_PROVEN: "A file was written or read, and its proof does not hold.",
     ExitCode.FOUND: "The review found something that must or should be changed.",
     ExitCode.STOPPED: "It was stopped (Ctrl-C); nothing was left half done.",

@@ -16,7 +16,7 @@ from nafas.tasks.report import proof_lines
 
 @dataclass(frozen=True)
 class ProveRequest:
-    """The file, the session it is of, and the folder where that one's relative paths start."""
+    """The file, the session it belongs to, and the folder where that one's relative paths start."""
 
     file: Path
     session: Session

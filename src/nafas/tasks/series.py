@@ -152,7 +152,7 @@ def deliver_series(
         into: the folder of those folders.
         purpose: a key of `delivery.PURPOSES`.
         video: the size of a guide video; None: as the purpose has it.
-        anyway: with findings that must be changed.
+        anyway: even with findings that must be changed.
         note: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
 
     Raises:

@@ -134,7 +134,7 @@ class FileCommands:
                 self.window,
             )
             again = box.addButton("Open it", QMessageBox.ButtonRole.AcceptRole)
-            drop = box.addButton("Throw it away", QMessageBox.ButtonRole.DestructiveRole)
+            drop = box.addButton("Discard it", QMessageBox.ButtonRole.DestructiveRole)
             box.addButton("Later", QMessageBox.ButtonRole.RejectRole)
             box.setDefaultButton(again)
             box.exec()

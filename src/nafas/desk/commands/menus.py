@@ -90,7 +90,7 @@ class Menus:
 
         play = self._menu("&Play")
         self.add(play, "&Play or pause", "Space", window.player.toggle)
-        self.add(play, "Play &from what is chosen", "Shift+Space", window.listening.play_chosen)
+        self.add(play, "Play &from the selection", "Shift+Space", window.listening.play_chosen)
         self.add(play, "Back to the &start", "Ctrl+Home", lambda: window.player.seek(0.0))
 
         play.addSeparator()
@@ -199,7 +199,7 @@ class Menus:
         """The devices there are now: they come and go."""
         self.output.clear()
         now = chosen_output()
-        usual, silent = ("", "The usual device"), (SILENT, "Silent, keeping time")
+        usual, silent = ("", "System default"), (SILENT, "No sound (timing only)")
         for name, text in (usual, *((name, name) for name in output_names()), silent):
             action = self.add(self.output, text, None, partial(self.window.listening.set_output, name))
             action.setCheckable(True)
@@ -209,7 +209,7 @@ class Menus:
         """Open the folder of the log, and say where it is: there may be no program for folders here."""
         folder = log_folder()
         QDesktopServices.openUrl(QUrl.fromLocalFile(str(folder)))
-        self.window.say(f"What went wrong is written in {folder}")
+        self.window.say(f"Errors are written to {folder}")
 
     def _show_cautions(self) -> None:
         box = message_box(QMessageBox.Icon.Information, "Cautions", _CAUTION, "", self.window)

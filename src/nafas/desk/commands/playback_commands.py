@@ -28,11 +28,11 @@ class PlaybackCommands:
         window.menus.loop.setChecked(stretch is not None)
         window.player.set_loop(stretch)
         if stretch is None:
-            window.say("Choose a block or a round first" if on else "Playing straight on")
+            window.say("Choose a block or a round first" if on else "Repeating is off")
             return
         window.player.seek(stretch[0])
         window.player.play()
-        window.say(f"Playing {stretch[1] - stretch[0]:.1f} s over and over (Ctrl+Alt+L ends it)")
+        window.say(f"Playing {stretch[1] - stretch[0]:.1f} s again and again (Ctrl+Alt+L stops it)")
 
     def _chosen_stretch(self) -> tuple[float, float] | None:
         """From and to, in seconds, of the chosen round or the chosen blocks."""
@@ -66,5 +66,5 @@ class PlaybackCommands:
         """Play to a device by its name, from now on and the next time too."""
         choose_output(name)
         self.window.player.reopen()
-        silent = "Playing silently, keeping time"
-        self.window.say(silent if name == SILENT else f"Playing to {name or 'the usual device'}")
+        silent = "No sound: timing only"
+        self.window.say(silent if name == SILENT else f"Playing to {name or 'the system default'}")

@@ -1,4 +1,4 @@
-"""What the files say of themselves: artist, album, track, comment and cover."""
+"""Tags and cover: artist, album, track, comment and cover."""
 
 from typing import Any
 
@@ -24,7 +24,7 @@ class TagsForm(Form):
     """The tags of the session's files."""
 
     def __init__(self, document: Document) -> None:
-        super().__init__(document, "What the files say of themselves")
+        super().__init__(document, "Tags and cover")
         self.title = self.line("Title", "title", str.strip, "of the session")
         self.artist = self.line("Artist", "tags.artist", str.strip, "none")
         self.album = self.line("Album", "tags.album", str.strip, "none")

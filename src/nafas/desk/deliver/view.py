@@ -70,14 +70,14 @@ class DeliverView(Working, QWidget):
         self.side = QScrollArea()
         self.side.setWidgetResizable(True)
         self.side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.side.setAccessibleName("What the files say of themselves")
+        self.side.setAccessibleName("Tags and cover")
         self.side.setWidget(self.form)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(14, 10, 14, 8)
         outer.setSpacing(8)
         self.set_up_work(outer, "Deliver", "Deliver…")
         self.close_button.clicked.connect(self.stop_work)
-        self.box.addWidget(Label("Hand the session over", objectName="heading"))
+        self.box.addWidget(Label("Deliver the session", objectName="heading"))
         choices = QWidget()
         self.box.addWidget(choices, 3)
         inside = scrolled_column(choices)
@@ -85,15 +85,15 @@ class DeliverView(Working, QWidget):
         choices.setMinimumWidth(inside.minimumSize().width() + _BAR)  # nothing of it is cut off at the right
         self.findings = WrappedLabel()
         self.findings.setObjectName("fault")
-        self.anyway = Tick("Hand it over all the same")
+        self.anyway = Tick("Deliver anyway")
         self.to_review = Button("Show the review", self.review, kind="small")
         self.box.addWidget(self.findings)
         self.box.addLayout(across(self.to_review, self.anyway, None))
-        self.list = PlainList("What was handed over")
+        self.list = PlainList("Delivered files")
         self.box.addWidget(self.list, 2)
         self.empty = WrappedLabel(
-            "All of it comes from one timeline, is checked before it is written, and is proved as it is handed over. "
-            "It appears in the folder together or not at all, and the ledger keeps what went where."
+            "All files come from one timeline. They are checked before they are written and proved afterwards. "
+            "They appear in the folder together or not at all, and the ledger records them."
         )
         self.empty.setObjectName("muted")
         self.box.addWidget(self.empty)
@@ -146,7 +146,8 @@ class DeliverView(Working, QWidget):
         for size, (width, height) in SIZES.items():
             self.video.addItem(f"guide video, {width} \N{MULTIPLICATION SIGN} {height}", size)
         set_tip(
-            self.video, "The page come alive, in step with the sound, with captions in it; about as long as it lasts"
+            self.video,
+            "A video of the page in step with the sound, with captions. Making it takes about as long as it lasts",
         )
         self.rate = ComboBox()
         self.rate.setAccessibleName("Frames a second of the guide video")
@@ -224,7 +225,7 @@ class DeliverView(Working, QWidget):
             if delivery.holds
             else "a proof does not hold"
         )
-        stands = f"{pluralize(len(stand), 'finding')} let stand." if stand else ""
+        stands = f"{pluralize(len(stand), 'finding')} ignored." if stand else ""
         files = f"{pluralize(len(delivery.files), 'file')} in {delivery.files[0].parent}; {proof}."
         text = " ".join(filter(None, [files, stands, *delivery.remarks, *delivery.warnings]))
         self.said.emit(text)

@@ -25,7 +25,7 @@ class CallRow(FieldRow):
     """One call."""
 
     def __init__(self, fields: "CallFields", number: int) -> None:
-        super().__init__(lambda: fields.remove(number), "Take this call out")
+        super().__init__(lambda: fields.remove(number), "Remove this call")
         self.units = Number("How far", 1, 300)
         self.units.setFixedWidth(52)
         self.units.changed.connect(lambda units: fields.change(number, units=units))

@@ -21,7 +21,7 @@ class FadeRow(FieldRow):
     """One step of the fade."""
 
     def __init__(self, fields: "FadeFields", number: int) -> None:
-        super().__init__(lambda: fields.remove(number), "Take this step out")
+        super().__init__(lambda: fields.remove(number), "Remove this step")
         self.level = Choice("How much is said", *_LEVELS)
         self.level.chose.connect(lambda level: fields.change(number, level=level))
         self.rounds = Number("Rounds", 0, MAX_ROUNDS)

@@ -172,7 +172,7 @@ class Form(QWidget):
         return self.tick(
             "Keep as it is when fitting",
             "locked",
-            "A locked block is left alone when the session is fitted to a length (Ctrl+L)",
+            "A locked block is not changed when the session is fitted to a length (Ctrl+L)",
         )
 
     def fields(self) -> Session | Block | Phase:

@@ -93,7 +93,7 @@ class NarratorFields:
         form.whole(self.get)
         self.pace = form.number("Talk", "voice.pace", 80, 300, " words a minute")
         self.fills = form.tick(
-            "Reads lines that have no take", "voice.fills", "Else they stay unsaid, and the report says which"
+            "Reads lines that have no take", "voice.fills", "Otherwise they are silent, and the report lists them"
         )
         form.whole(Label("Read otherwise"))
         self.list = RowList(lambda index: PronunciationRow(self, index))

@@ -14,7 +14,7 @@ class PartRow(FieldRow):
     """One part."""
 
     def __init__(self, fields: "PartFields", number: int) -> None:
-        super().__init__(lambda: fields.remove(number), "Take this part out")
+        super().__init__(lambda: fields.remove(number), "Remove this part")
         self.counts = Number("Counts", 1, MAX_COUNTS)
         self.counts.changed.connect(lambda counts: fields.change(number, counts=counts))
         self.word = CheckedLine("Word", str.strip, "word")

@@ -42,5 +42,5 @@ class RestForm(Form):
         self.longest = self.line("Fitted, at most", "longest", optional(seconds), "usually 90", decimal_text)
         self.between = self.line("Between sentences", "sentence_pause", seconds, write=decimal_text)
         self.locked = self.lock()
-        self.words = self.text("Words over its start", "paragraphs", "May stay empty. [4s] is a pause.")
+        self.words = self.text("Words over its beginning", "paragraphs", "May stay empty. [4s] is a pause.")
         self.first = self.words

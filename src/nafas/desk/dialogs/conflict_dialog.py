@@ -40,7 +40,7 @@ class ConflictDialog(QDialog):
         about = Label(wordWrap=True)
         box.addWidget(about)
         if trouble:
-            about.setText(f"What stands in the file now cannot be read: {trouble}")
+            about.setText(f"The file cannot be read now: {trouble}")
         elif lines:
             about.setText("From your version to the one in the file:")
             self.list = QListWidget()

@@ -22,8 +22,8 @@ def ask_outside(session: Session, folder: Path, parent: QWidget) -> None:
         QMessageBox.Icon.Question,
         "Files outside the session's folder",
         f"“{session.title or 'Untitled session'}” uses files outside its own folder that were not chosen here.",
-        f"{named}{more}\n\nRead them only if you know where this session comes from. Without them it opens all the "
-        "same; what they hold is left out.",
+        f"{named}{more}\n\nRead them only if you know where this session comes from. Without them it opens "
+        "too, without their sound.",
         parent,
     )
     read = box.addButton("Read them", QMessageBox.ButtonRole.AcceptRole)
@@ -40,7 +40,7 @@ def ask_outside_folder(path: Path, parent: QWidget) -> bool:
         QMessageBox.Icon.Question,
         "A folder outside the series' own",
         "This series writes its recordings outside its own folder.",
-        f"{path}\n\nLet it only if you know where this series comes from. What others put there is never replaced.",
+        f"{path}\n\nAllow it only if you know where this series comes from. What others put there is never replaced.",
         parent,
     )
     write = box.addButton("Write there", QMessageBox.ButtonRole.AcceptRole)

@@ -128,7 +128,7 @@ class RenderDialog(WorkDialog):
             self.start.setText("Replace it")
         if isinstance(error, OutOfReach):
             self._anyway = True
-            self.start.setText("Render all the same")
+            self.start.setText("Render anyway")
         return super().refused(error)
 
     def ended(self, made: object) -> str:

@@ -70,7 +70,7 @@ def about_entry(entry: Entry) -> str:
         parts.append(f"{short_path(Path(entry.files[0]['path']).parent)}\n" + "\n".join(files))
     stand = entry.data.get("let_stand", [])
     if stand:
-        parts.append("Let stand:\n" + "\n".join(f"• {each}" for each in stand[:6]))
+        parts.append("Ignored:\n" + "\n".join(f"• {each}" for each in stand[:6]))
     aside = entry.data.get("set_aside", [])
     if aside:
         parts.append("Set aside:\n" + "\n".join(f"• {each}" for each in aside[:6]))

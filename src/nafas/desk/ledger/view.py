@@ -35,7 +35,7 @@ _NAMES = {
     Kind.AUDIT: "Recordings reviewed",
     Kind.PUBLICATION: "Publications",
     Kind.NOTE: "Notes",
-    Kind.OTHER: "Of a newer Nafas",
+    Kind.OTHER: "From a newer Nafas",
 }
 _KINDS = (None, *(kind for kind in Kind if kind is not Kind.OTHER))
 _TYPED_MS = 150
@@ -57,12 +57,11 @@ class LedgerView(QWidget):
         self._build_side()
         self.count = Label("Ledger", objectName="heading")
         self.search = QLineEdit()
-        self.search.setPlaceholderText("words in titles, notes and names of files")
+        self.search.setPlaceholderText("title, note or file name")
         self.search.setAccessibleName("Search the ledger")
         self.search.setMinimumWidth(260)
         self.empty = WrappedLabel(
-            "Nothing yet: every render, delivery, rehearsal and review of a recording comes into it by itself, "
-            "and stays."
+            "Nothing yet. Every render, delivery, rehearsal and audit is recorded here automatically."
         )
         self.empty.setObjectName("muted")
         self.list = QTreeWidget()
@@ -93,7 +92,7 @@ class LedgerView(QWidget):
         self.kinds.addItems([_name(kind) for kind in _KINDS])
         self.kinds.setCurrentRow(0)
         self.which, self.export = Button("Which file is this…"), Button("Export…")
-        set_tip(self.which, "By its sum, or by its sound in another format")
+        set_tip(self.which, "By its checksum, or by its sound in another format")
         self.which.clicked.connect(lambda _: self._ask_which())
         self.export.clicked.connect(lambda _: self._export())
         fill(
@@ -192,7 +191,7 @@ class LedgerView(QWidget):
         self._add(Kind.PUBLICATION, "Where it was published, and when:", f", {date.today().isoformat()}")
 
     def _note(self) -> None:
-        self._add(Kind.NOTE, "What is to be noted:", "")
+        self._add(Kind.NOTE, "What to note:", "")
 
     def _add(self, kind: Kind, asked: str, text: str) -> None:
         entry = self.entry
@@ -219,7 +218,7 @@ class LedgerView(QWidget):
             self.about.setText(str(error))
             return
         if not matches:
-            self.about.setText(f"{path.name}: nothing in the ledger is that file, by its sum or by its sound.")
+            self.about.setText(f"{path.name}: no entry of the ledger is this file, by checksum or by sound.")
             return
         entry, how = matches[0]
         self.search.setText(entry.title)

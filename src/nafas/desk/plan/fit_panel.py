@@ -93,7 +93,7 @@ class FitPanel(QWidget):
             self.options.setCurrentRow(0)
         names = ", ".join(locked)
         self.locks.setText(
-            f"Locked, so left alone: {names}." if locked else "A block that must not change: lock it with Ctrl+L."
+            f"Locked, so not changed: {names}." if locked else "A block that must not change: lock it with Ctrl+L."
         )
         self._enable()
 

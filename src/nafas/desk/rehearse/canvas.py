@@ -69,7 +69,7 @@ class GuideCanvas(QWidget):
         if self.blind or drawn is None or self._guide is None:
             painter.fillRect(self.rect(), colours.page)
             if self.blind:
-                self._words(painter, "Eyes closed: there is only the sound.", colours)
+                self._words(painter, "Eyes closed: sound only.", colours)
             return
         drawn.paint(painter, self._guide.at(max(0.0, self._seconds)), self._own)
         if self._counting:

@@ -102,8 +102,8 @@ class PerformDialog(QDialog):
         self.start.setCurrentIndex(max((row for row, at in enumerate(starts) if at <= begin + 1e-6), default=0))
         self.mirror, self.clicks, self.bed = Tick("Mirrored"), Tick("Clicks on counts"), Tick("Bed")
         self.clicks.setChecked(True)
-        set_tip(self.clicks, "Soft ticks, in the headphones only")
-        set_tip(self.bed, "Hear the bed too: with headphones, or it is recorded along")
+        set_tip(self.clicks, "Soft clicks, in the headphones only")
+        set_tip(self.bed, "Hear the bed too (use headphones, or it is recorded)")
         self.mirror.toggled.connect(self._mirror)
         self.prompter = Prompter()
         self.list = QListWidget()
@@ -116,7 +116,9 @@ class PerformDialog(QDialog):
         foot.addStretch(1)
         self.close_button, self.use = Button("Close"), Button("Use the best of it")
         self.button = Button("Perform", kind="primary")
-        set_tip(self.use, "Its words become takes: of each line the steadiest are used, the rest kept aside")
+        set_tip(
+            self.use, "Its words become takes: the steadiest of each line are used, the others are kept but not used"
+        )
         for button, does in ((self.close_button, self.reject), (self.use, self.use_best), (self.button, self.toggle)):
             button.setAutoDefault(False)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -125,7 +127,7 @@ class PerformDialog(QDialog):
         self.spoken = Button(
             "Save as spoken…",
             self.save_as_spoken,
-            tip="A master with the session's bed and chimes, and this performance as its voice",
+            tip="A master with the session's bed and chimes and this performance as the voice",
             auto=False,
         )
         self.spoken.setFocusPolicy(Qt.FocusPolicy.NoFocus)

@@ -56,13 +56,13 @@ class RehearseSide(QWidget):
         self.senses = self._choice(form, "With", SENSES)
         self.along = self._choice(form, "Breath", ALONG)
         box.addLayout(form)
-        self.loop = Tick("Over and over, this set")
+        self.loop = Tick("Repeat this set")
         self.still_box = Tick("Rows change at once (less motion)")
         self.still_box.toggled.connect(self.still)
         box.addWidget(self.loop)
         box.addWidget(self.still_box)
         self.button = Button(
-            "Begin", self.toggled, kind="primary", tip="Begin or end (Space on the guide; Escape ends)"
+            "Begin", self.toggled, kind="primary", tip="Start or stop (Space on the guide; Escape stops)"
         )
         box.addWidget(self.button)
         self.breathed = Label(wordWrap=True)
@@ -72,14 +72,14 @@ class RehearseSide(QWidget):
         self.marks = PlainList("Marks")
         self.marks.setMinimumHeight(120)
         self.marks.setWordWrap(True)
-        set_tip(self.marks, "Enter opens what a mark is about; its box says that it is settled; Delete removes it")
+        set_tip(self.marks, "Enter opens what a mark is about; tick its box when it is settled; Delete removes it")
         self.marks.itemActivated.connect(lambda item: self.open_mark.emit(item.data(Qt.ItemDataRole.UserRole)))
         self.marks.itemChanged.connect(self._checked)
         box.addWidget(self.marks, 1)
         grid = QGridLayout()  # two rows: the side is narrow
         names = ("Open", "Words…", "Hear", "Remove")
         self.open_button, self.write, self.hear, self.remove = buttons = tuple(map(QPushButton, names))
-        set_tip(self.write, "What is to be said of the place")
+        set_tip(self.write, "Note about this place")
         set_tip(self.hear, "Play the spoken note")
         delete = QShortcut(QKeySequence.StandardKey.Delete, self.marks)
         delete.setContext(Qt.ShortcutContext.WidgetShortcut)
@@ -100,7 +100,7 @@ class RehearseSide(QWidget):
         felt.addRow("Note", self.note)
         box.addLayout(felt)
         self.keep_button = Button(
-            "Keep this rehearsal", self.keep, tip="Into the record, with this version of the session"
+            "Keep this rehearsal", self.keep, tip="Save in the ledger, with this version of the session"
         )
         box.addWidget(self.keep_button)
         self.record = Label(objectName="muted", wordWrap=True)

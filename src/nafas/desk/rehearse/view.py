@@ -61,9 +61,7 @@ class RehearseView(QWidget):
         self._recorded: str | None = None
         """The session whose rehearsals are shown."""
         named = [f"{key.upper()} {_SAID.get(felt, felt.value)}" for key, felt in KEYS.items()]
-        whole = [
-            text.replace(" ", "\N{NO-BREAK SPACE}") for text in (*named, "Backspace: take back", "F11: full screen")
-        ]
+        whole = [text.replace(" ", "\N{NO-BREAK SPACE}") for text in (*named, "Backspace: undo", "F11: full screen")]
         self.legend = Label("Mark while it runs:   " + "    ".join(whole), wordWrap=True)
         self.legend.setObjectName("muted")
         fill(QVBoxLayout(self), (self.canvas, 1), self.legend, margins=(0, 6, 0, 0))
@@ -121,7 +119,7 @@ class RehearseView(QWidget):
             return
         timeline = self._timeline
         if timeline is None or not timeline.blocks:
-            self.said.emit("There is nothing to breathe yet: write a set first")
+            self.said.emit("There is nothing to rehearse yet: write a set first")
             return
         side = self.side
         begin = {"start": 0.0, "chosen": self.chosen_place, "playhead": self.player.seconds}[side.start.currentData()]
@@ -143,7 +141,7 @@ class RehearseView(QWidget):
             for canvas in self._canvases():
                 canvas.blind = False
             self._show_breathed()
-            self.said.emit("How did it feel? Say so at the right, and keep it")
+            self.said.emit("How did it feel? Say so on the right, and save it")
 
     def _moved(self, seconds: float) -> None:
         leading = self.rehearsing.leading_in
@@ -222,7 +220,7 @@ class RehearseView(QWidget):
         try:
             self.document.mark(marks)
         except ValueError:
-            self.said.emit("There are as many marks as a session holds: remove those that are settled")
+            self.said.emit("A session can hold no more marks: remove those that are settled")
 
     def _settle(self, number: int, settled: bool) -> None:
         marks = list(self.document.session.marks)
@@ -238,7 +236,7 @@ class RehearseView(QWidget):
     def _write(self, number: int) -> None:
         """Ask for the words of a mark."""
         before = self.document.session.marks[number].note
-        text, taken = QInputDialog.getText(self, "Mark", "What is to be said of this place?", text=before)
+        text, taken = QInputDialog.getText(self, "Mark", "What do you want to note here?", text=before)
         if taken:
             marks = list(self.document.session.marks)
             marks[number] = marks[number].model_copy(update={"note": " ".join(text.split())[:500]})
@@ -295,7 +293,7 @@ class RehearseView(QWidget):
         side.before.setCurrentText(side.after.currentText())
         side.after.setCurrentText("")
         self._show_record()
-        self.said.emit("Kept in the record")
+        self.said.emit("Saved in the ledger")
 
     def _show_record(self) -> None:
         self._recorded = self.document.session.title
@@ -329,7 +327,7 @@ class RehearseView(QWidget):
 def breathed_words(summary: BreathingSummary, timeline: Timeline) -> str:
     """How it was breathed along, in words."""
     if summary.lag is None or summary.spread is None:
-        return "No breath of the guide was breathed along."
+        return "You did not breathe along with the guide."
     names = {block.id: block_name(block) for block in timeline.session.blocks}
     late = "after" if summary.lag >= 0 else "before"
     message = [
@@ -346,5 +344,5 @@ def breathed_words(summary: BreathingSummary, timeline: Timeline) -> str:
         message.append(f"{pluralize(len(summary.short), 'breath')} ended before the guide's: counts may be too long.")
     if summary.given_up:
         rounds = ", ".join(str(round_) for _, round_ in summary.given_up[:8])
-        message.append(f"Nothing was breathed in round {rounds}.")
+        message.append(f"You did not breathe along in round {rounds}.")
     return " ".join(message)

@@ -48,11 +48,11 @@ class AuditDialog(WorkDialog):
         self._timeline, self._title = timeline, title
         self.audit: Audit | None = None
         self.audition = Audition(self)
-        self.heading = Label("What is heard in a recording", objectName="heading")
+        self.heading = Label("Listen to a recording", objectName="heading")
         self.box.addWidget(self.heading)
         self.about = Label(
-            "A finished or performed recording, with or without a session: cues and counts are heard, not assumed, "
-            "and held against each other. English is heard best, other languages less surely.",
+            "A finished or performed recording, with or without a session. Nafas recognises cues and counts and "
+            "compares them. It hears English best, other languages less surely.",
             objectName="muted",
             wordWrap=True,
         )
@@ -81,7 +81,7 @@ class AuditDialog(WorkDialog):
         self.scrolled.setWidgetResizable(True)
         self.scrolled.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.scrolled.setWidget(self.picture)
-        self.said = self._clicked_list("What was said, as it was heard")
+        self.said = self._clicked_list("Talk as it was recognised")
         self.parts = QTabWidget()
         self.parts.setDocumentMode(True)
         self.parts.addTab(self.scrolled, "Rounds")
@@ -89,19 +89,21 @@ class AuditDialog(WorkDialog):
         self.box.addWidget(self.parts, 3)
         self.room = QWidget()
         self.box.addWidget(self.room, 3)
-        self.list = self._clicked_list("What is wrong")
+        self.list = self._clicked_list("Faults")
         self.box.addWidget(self.list, 1)
         row = QHBoxLayout()
         names = ("Stop", "Save page…", "Save figures…", "Save labels…")
         self.stop, self.page, self.json, self.labels = map(QPushButton, names)
-        set_tip(self.page, "What was found, the rounds and the talk, as a PDF")
-        set_tip(self.json, "Everything that was heard and measured, as JSON")
-        set_tip(self.labels, "The words with their times, as a label track")
+        set_tip(self.page, "Faults, rounds and talk as a PDF")
+        set_tip(self.json, "Everything recognised and measured, as JSON")
+        set_tip(self.labels, "Words with their times as a label track")
         self.stop.clicked.connect(self.audition.stop)
         self.page.clicked.connect(lambda: self._save(".pdf", "Page (*.pdf)"))
         self.json.clicked.connect(lambda: self._save(".json", "Figures (*.json)"))
         self.labels.clicked.connect(lambda: self._save(".txt", "Labels (*.txt)"))
-        self.make = Button("Make a session of it…", self._make, tip="Its sets on an exact grid, and its words as takes")
+        self.make = Button(
+            "Make a session of it…", self._make, tip="A session with its sets on an exact grid and its words as takes"
+        )
         for button in (self.stop, self.page, self.json, self.labels, self.make):
             button.setAutoDefault(False)
             row.addWidget(button)
@@ -144,7 +146,7 @@ class AuditDialog(WorkDialog):
         warnings, made = made.warnings, made.audit
         self.audit = made
         measured = made.measured
-        held = f"Held against “{self._title}”. " if made.pairs else ""
+        held = f"Compared with “{self._title}”. " if made.pairs else ""
         self.about.setText(
             f"{held}{clock(made.seconds)}, {measured.loudness:.1f} LUFS, true peak {measured.true_peak:.1f} dBTP, "
             f"range {measured.range:.1f} LU. {pluralize(len(made.words), 'cue or number', 'cues and numbers')} in "
@@ -161,7 +163,7 @@ class AuditDialog(WorkDialog):
         self.room.setVisible(not (made.sets or made.talk))
         self.list.setVisible(bool(made.findings))
         self.make.setEnabled(bool(made.sets))
-        message = "Nothing is wrong in what was heard." if not made.findings else ""
+        message = "No faults were found." if not made.findings else ""
         return " ".join([message, *(f"Limit: {limit}." for limit in made.limits), *warnings]).strip()
 
     def play_from(self, seconds: float) -> None:

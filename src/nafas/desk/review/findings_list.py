@@ -145,8 +145,8 @@ def _shown(finding: Finding) -> str:
 
 
 def _under(finding: Finding) -> str:
-    """Where it is, and that there is a way out; why it stands, where it was set aside."""
+    """Where it is, how many fixes there are, and why it is ignored."""
     if finding.reason:
-        return f"{finding.where}  ·  set aside: {finding.reason}"
-    remedies = f"  ·  {pluralize(len(finding.remedies), 'way out', 'ways out')}" if finding.remedies else ""
+        return f"{finding.where}  ·  ignored: {finding.reason}"
+    remedies = f"  ·  {pluralize(len(finding.remedies), 'fix', 'fixes')}" if finding.remedies else ""
     return f"{finding.where or 'the whole session'}{remedies}"

@@ -34,22 +34,22 @@ class FindingSide(QWidget):
         box.addWidget(Label("Finding", objectName="section"))
         self.text = self._wrapped(box)
         self.where = self._wrapped(box, "muted")
-        self.go_button, self.play_button = Button("Show its place"), Button("Play from here")
+        self.go_button, self.play_button = Button("Show in the score"), Button("Play from here")
         set_tip(self.go_button, "Its block on the page (Enter)")
         self.go_button.clicked.connect(lambda: self._send(self.go))
         self.play_button.clicked.connect(lambda: self._send(self.play))
         box.addLayout(across(self.go_button, self.play_button))
-        self.ways = Label("Ways out", objectName="section")
+        self.ways = Label("Fixes", objectName="section")
         box.addWidget(self.ways)
         self.answers = QVBoxLayout()
         self.answers.setSpacing(6)
         box.addLayout(self.answers)
-        self.aside_head = Label("Let it stand", objectName="section")
+        self.aside_head = Label("Ignore", objectName="section")
         box.addWidget(self.aside_head)
         self.reason = QLineEdit()
         self.reason.setMaxLength(300)
-        self.reason.setPlaceholderText("why it may stay")
-        self.reason.setAccessibleName("Why it may stay")
+        self.reason.setPlaceholderText("reason for ignoring it")
+        self.reason.setAccessibleName("Reason for ignoring it")
         self.reason.returnPressed.connect(self._set_aside)
         self.reason.textChanged.connect(lambda: self._show_aside())
         box.addWidget(self.reason)
@@ -57,7 +57,7 @@ class FindingSide(QWidget):
         box.addWidget(self.aside_button)
         box.addStretch(1)
         self.publish = Tick(
-            "This session is to be published", self.publishing, tip="Lines read by the narrator are then told too"
+            "This session is to be published", self.publishing, tip="Lines read by the narrator are then reported too"
         )
         box.addWidget(self.publish)
         self.note = self._wrapped(box, "muted")
@@ -83,7 +83,7 @@ class FindingSide(QWidget):
             button.setParent(None)
         self.remedies = []
         chosen = finding is not None
-        self.text.setText(finding.text if finding else "Here stands what can be done about a finding.")
+        self.text.setText(finding.text if finding else "Select a finding to see how to fix it.")
         self.where.setText(finding.where if finding else "")
         for part in (self.where, self.go_button, self.play_button, self.aside_head, self.reason, self.aside_button):
             part.setVisible(chosen)
@@ -119,7 +119,7 @@ class FindingSide(QWidget):
         aside = bool(self._finding and self._finding.reason)
         reason = self.reason.text().strip()
         self.reason.setReadOnly(aside)
-        self.aside_button.setText("Take it up again" if aside else "Set aside")
+        self.aside_button.setText("Stop ignoring" if aside else "Set aside")
         self.aside_button.setEnabled(aside or bool(reason))
 
     def _set_aside(self) -> None:

@@ -48,7 +48,7 @@ class ReviewView(QWidget):
         self.progress.setFormat("Listening %p %")
         self.progress.setFixedWidth(170)
         self.progress.hide()
-        self.looked = Section("What was looked at")
+        self.looked = Section("What was checked")
         self.groups: dict[str, WrappedLabel] = {}
         for group in (*GROUPS, _WAITING):
             label = self.groups[group] = WrappedLabel(objectName="muted")
@@ -141,7 +141,7 @@ class ReviewView(QWidget):
         except ValueError as fault:
             self.said.emit(str(fault))
             return
-        self.document.edit(session, "set a finding aside" if reason else "take a finding up again")
+        self.document.edit(session, "ignore a finding" if reason else "stop ignoring a finding")
 
     def _publish(self, on: bool) -> None:
         self.document.edit(change(self.document.session, publishing=on), "mark for publishing")

@@ -315,7 +315,7 @@ class ScoreView(QAbstractScrollArea):
                 felt = [" ".join([mark.felt.value, mark.note]).strip() for _, mark in self._marks_of(row)]
                 text = "\n".join([*map(str, faults[:4]), *(f"marked: {each}" for each in felt[:4])])
                 if row.kind == "foot":
-                    text = "Drag down or up for more or fewer rounds"
+                    text = "Drag down for more rounds, up for fewer"
                 elif pause_at(self.layout_, row, event.pos().x() + self._left(), event.pos().y() + self._top()):
                     text = "Drag right or left for a longer or shorter pause, or double-click to type it"
             QToolTip.showText(event.globalPos(), tip_of(text), self)

@@ -88,7 +88,7 @@ class SeriesDialog(WorkDialog):
         self.box.addWidget(self.view, 3)
         self.notes = Label(objectName="muted", wordWrap=True)
         self.box.addWidget(self.notes)
-        self.list = PlainList("What came of it")
+        self.list = PlainList("Results")
         self.list.hide()
         self.box.addWidget(self.list, 1)
         self._build_foot()
@@ -105,7 +105,7 @@ class SeriesDialog(WorkDialog):
         for position, (button, does) in enumerate(zip(buttons, (self.add, self.copy, self.remove))):
             button.clicked.connect(lambda _=False, does=does: does())
             self.foot.insertWidget(position, button)
-        set_tip(self.check_button, "Every variant by the review, as it will sound, and all of them against each other")
+        set_tip(self.check_button, "Check every variant as it will sound, and compare them all")
         self.check_button.clicked.connect(lambda _: self.check())
         self.more.setMenu(self._more_menu())
         menu = QMenu(self.deliver_button)
@@ -204,8 +204,8 @@ class SeriesDialog(WorkDialog):
         self.table.show_series(None if file is None else file.series, None if file is None else file.session)
         if file is None:
             self.about.setText(
-                "A series is a table next to the session: a row is a recording, a cell is what is otherwise in it "
-                "(its length, language, guidance, bed …). Begin a new one of the open session, or open one."
+                "A series is a table next to the session. Each row is a recording; each filled cell overrides the "
+                "session (length, language, guidance, bed …). Start a new series from the open session, or open one."
             )
         else:
             self.heading.setText(file.series.title or file.path.stem)

@@ -1,4 +1,4 @@
-"""Counts against beats over the session: how far each count is from the nearest beat of the bed."""
+"""Counts and beats over the session: how far each count is from the nearest beat of the bed."""
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -18,7 +18,7 @@ class BeatsView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(64)
-        self.setAccessibleName("Counts against beats")
+        self.setAccessibleName("Counts and beats")
         self._found: CountsAgainstBeats | None = None
         self._seconds = 1.0
 

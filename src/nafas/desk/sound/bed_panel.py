@@ -53,8 +53,8 @@ class BedPanel(QWidget):
         self.loop = Label(objectName="muted", wordWrap=True)
         self.tempo_row = QWidget()
         self.tempo = tempo = Label(wordWrap=True)
-        self.study.failed.connect(lambda why: tempo.setText(f"cannot be looked for: {why}"))
-        self.agree = Choice("How count and beat agree")
+        self.study.failed.connect(lambda why: tempo.setText(f"cannot be found: {why}"))
+        self.agree = Choice("Ways to match counts and beats")
         self.agree.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.agree.setMinimumContentsLength(24)
         self.agree.chose.connect(self._agree)
@@ -168,7 +168,7 @@ class BedPanel(QWidget):
         self._form.take(lambda: made.session, "sets on beats", "on beats")
         words = f"The session is {float(made.longer):.2f} s longer" if made.longer else "No pause had to be longer"
         if made.left:
-            words += "; these follow another set at once and stay as they are: " + ", ".join(made.left)
+            words += "; these follow another set without a pause and are not changed: " + ", ".join(made.left)
         self.said.emit(words)
 
     # -- what is chosen of it
@@ -181,7 +181,7 @@ class BedPanel(QWidget):
     def _fill_ways(self, pulse: BeatGrid | None, bed: FileBed) -> None:
         count = self._form.document.session.count_length
         ways = agreements(pulse, count) if pulse is not None else ()
-        options: list[tuple[object, str]] = [(None, "counts and beats go their own ways")]
+        options: list[tuple[object, str]] = [(None, "counts and beats do not match")]
         now: object = None
         for way in ways:
             same = way.count == count
@@ -195,7 +195,7 @@ class BedPanel(QWidget):
                     now = options[-1][0]
         if bed.pulse is not None and now is None:
             now = "set"
-            options.append((now, "as set at the right"))
+            options.append((now, "as set on the right"))
         self.agree.set_options(*options)
         self.agree.show_value(now)
         self.agree.setEnabled(len(options) > 1)
@@ -224,7 +224,7 @@ def _name(text: str) -> Label:
 
 def _tempo_words(studied: Studied | None, pulse: BeatGrid | None) -> str:
     if studied is None or studied.tempo is None:
-        return "is being looked for…"
+        return "searching…"
     tempo = studied.tempo
     if tempo.pulse is None:
         none = f"no beat to count by (confidence {tempo.confidence:.0%})"

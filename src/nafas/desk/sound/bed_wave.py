@@ -99,7 +99,7 @@ class BedWave(QWidget):
         painter.setFont(font(8.5))
         if self._studied is None:
             painter.setPen(t.muted)
-            painter.drawText(page, Qt.AlignmentFlag.AlignCenter, "The recording is being looked at…")
+            painter.drawText(page, Qt.AlignmentFlag.AlignCenter, "Reading the recording…")
             return
         self._outline(painter, page)
         outside = QColor(t.paper)

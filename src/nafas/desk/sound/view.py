@@ -41,7 +41,7 @@ class SoundView(QWidget):
         self.side = QScrollArea()
         self.side.setWidgetResizable(True)
         self.side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.side.setAccessibleName("Choices of sound")
+        self.side.setAccessibleName("Sound settings")
         self.side.setWidget(self.form)
         self.measuring = Measuring(self)
         self.audition = Audition(self)
@@ -79,7 +79,7 @@ class SoundView(QWidget):
             margins=(14, 8, 14, 8),
         )
         self.measuring.found.connect(self._show)
-        self.measuring.failed.connect(lambda why: self.figures.setText(escape(f"It cannot be measured: {why}")))
+        self.measuring.failed.connect(lambda why: self.figures.setText(escape(f"Loudness cannot be measured: {why}")))
         self.measuring.progress.connect(self._show_progress)
 
     def show_block(self, block: int) -> None:
@@ -108,7 +108,7 @@ class SoundView(QWidget):
     def _show(self, findings: Findings) -> None:
         measured = findings.measured
         if not math.isfinite(measured.loudness):
-            self.figures.setText("There is too little sound to have a loudness.")
+            self.figures.setText("There is too little sound to measure loudness.")
         else:
             missed = abs(measured.loudness - findings.mix.cast.timeline.session.master.loudness)
             facts = [

@@ -108,7 +108,7 @@ class FitSide(QWidget):
             return
         remedies = self.shelf.remedies(standing)
         if remedies:
-            self.answers.addWidget(Label("What would make it fit", objectName="muted"))
+            self.answers.addWidget(Label("How to make it fit", objectName="muted"))
         for remedy in remedies:
             name, _, size = remedy.title.partition(": ")
             cost = (
@@ -182,7 +182,7 @@ def _fit_words(standing: LineStatus, rooms: list[Room], timeline: Timeline) -> s
     elif number:
         words.append(f"It does not fit in {number} of {len(rooms)} places.")
     else:
-        words.append(f"It falls off the session's {'beginning' if tight.placement.start < 0 else 'end'}.")
+        words.append(f"It is cut off at the session's {'beginning' if tight.placement.start < 0 else 'end'}.")
     return " ".join(words)
 
 

@@ -27,13 +27,13 @@ class ImportDialog(WorkDialog):
     imported = Signal(object)
 
     def __init__(self, lines: Sequence[Line], folder: Path, title: str, parent: QWidget | None = None) -> None:
-        super().__init__("Import takes", "Cut it up", parent)
+        super().__init__("Import takes", "Cut into takes", parent)
         self.setMinimumWidth(620)
         self._lines, self._folder, self._title = list(lines), folder, title
         self.box.addWidget(Label("Cut up a recording", objectName="heading"))
         about = Label(
-            f"Every line of the call sheet ({len(self._lines)}) is looked for by its sound, its length and its order; "
-            "what was skipped, coughed or read twice does no harm. The recording itself is never changed.",
+            f"Nafas finds every line of the call sheet ({len(self._lines)}) by its sound, length and order. "
+            "Skipped lines, coughs and second tries do no harm. The recording itself is never changed.",
             objectName="muted",
             wordWrap=True,
         )

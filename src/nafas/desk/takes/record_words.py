@@ -32,5 +32,5 @@ def place_words(booth: Booth, number: int) -> str:
 
 def _wanting(count: int) -> str:
     if not count:
-        return "Every line has the takes it wants."
+        return "Every line has enough takes."
     return f"{count} line{'s' * (count > 1)} still want{'s' * (count == 1)} takes."

@@ -133,7 +133,7 @@ class TakesRoom(QObject):
     def have_book(self) -> bool:
         """Whether there is a take book to write into; the person is asked where it is not so yet."""
         if self.shelf.trouble is not None:
-            self.said.emit("The take book is not found: choose it, or begin a new one, at the right")
+            self.said.emit("The take book is not found: choose it, or begin a new one, on the right")
             return False
         if self.shelf.book is None:
             return self.begin_book()

@@ -84,7 +84,7 @@ class RoomDialog(QDialog):
         if self._microphone.failed:
             self._timer.stop()
             self.asked.setText("The microphone stopped answering")
-            self.measured.setText("Close this, choose it again or another one, and check once more.")
+            self.measured.setText("Close this, choose a microphone again, and repeat the check.")
             self.again.setEnabled(False)
             return
         samples = self._microphone.read()

@@ -181,7 +181,7 @@ class Shelf(QObject):
 
     def _do(self, work: Callable[[], object]) -> bool:
         if self.kept_as_it_is:
-            self.said.emit("This take book stays as it is: Copy to… at the right makes one of your own to change")
+            self.said.emit("This take book stays as it is: Copy to… on the right makes one of your own to change")
             return False
         try:
             work()

@@ -33,9 +33,9 @@ class UnlistedDialog(WorkDialog):
         heading = f"{number} recording{'s' * (number > 1)} without a line"
         self.box.addWidget(Label(heading, objectName="heading"))
         about = Label(
-            "They lie in the take book's folder, and its index does not name them: an import was ended half-way, or "
-            "they were put there by hand. Each is held against the call sheet by its name and its sound and becomes a "
-            "take where it lies. No file is changed or moved.",
+            "These files are in the take book's folder, but not in its index: an import stopped half-way, or somebody "
+            "put them there. Nafas compares each with the call sheet, by name and sound, and adds it as a take. No "
+            "file is changed or moved.",
             objectName="muted",
             wordWrap=True,
         )

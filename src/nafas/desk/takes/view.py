@@ -109,7 +109,7 @@ class TakesView(QWidget):
             self._read = {}
         if standing is None:
             self.heading.setText("No line is chosen")
-            self.about.setText("Write talk or a breath set, and every line to record stands at the left.")
+            self.about.setText("Write talk or a breath set, and every line to record is listed on the left.")
             self._show_takes((), None)
             return
         line = standing.line
@@ -157,11 +157,11 @@ class TakesView(QWidget):
     def _emptiness(self) -> Label:
         label = Label(objectName="muted", wordWrap=True)
         if self.shelf.trouble is not None:
-            label.setText(f"{self.shelf.trouble}. Find it again at the right.")
+            label.setText(f"{self.shelf.trouble}. Find it again on the right.")
         elif self.standing is not None:
             label.setText(
-                "The narrator reads this line. Record it, or import a recording of the call sheet: every take of "
-                "it will stand here, with its felt beat to be heard and moved."
+                "The narrator reads this line. Record it, or import a recording of the call sheet. Its takes are "
+                "then listed here, with their felt beats to hear and move."
             )
         return label
 
@@ -292,7 +292,7 @@ class TakesView(QWidget):
         if self.chosen is not None:
             new = with_line(self.chosen, line.text, line.language)
             if self.shelf.replace(self.chosen, new, "give a take another line"):
-                self.said.emit(f"It stands under {line.text!r} now")
+                self.said.emit(f"It is now a take of {line.text!r} now")
 
     # -- keys
 

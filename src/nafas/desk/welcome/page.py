@@ -46,8 +46,8 @@ class WelcomePage(QWidget):
         box.addWidget(_BreathLine())
         box.addWidget(Label("Nafas", objectName="name"))
         about = Label(
-            "Breathing recordings, exact to the count: write the practice as a page, give it a voice and a sound, "
-            "breathe it, and hand it over proved.",
+            "Breathing recordings, exact to the count: write the practice, add voice and sound, rehearse it, and "
+            "deliver it with proof.",
             objectName="muted",
         )
         box.addWidget(about)
@@ -86,25 +86,25 @@ class WelcomePage(QWidget):
         row.setSpacing(14)
         self.demo_button = Button("Open the demo", self.demo, kind="primary")
         self.purposes = Choice("Purpose", (None, "for any purpose"), *((key, words.lower()) for key, words in PURPOSES))
-        self.purpose_button = Button("Show what there is", lambda _: self.purpose.emit(self.purposes.value()))
+        self.purpose_button = Button("Show the library", lambda _: self.purpose.emit(self.purposes.value()))
         self.recording_button = Button("Choose a recording…", self.recording)
         for title, words, parts in (
             (
                 "Try the demo",
                 "Six minutes for the deck crew of a night ferry, between two crossings, in a recorded voice. Play it, "
-                "change what you like: it opens as a copy.",
+                "change what you like: it is a copy.",
                 (self.demo_button,),
             ),
             (
                 "Start from a purpose",
-                "Choose where a session is to lead. Whole sessions and single patterns are ready, with the cautions "
-                "that belong to them, and fitted to the length you want.",
+                "Choose a purpose and a length. Ready sessions and patterns come with their cautions and are fitted to "
+                "that length.",
                 (self.purposes, self.purpose_button),
             ),
             (
                 "Take a recording",
-                "One that was made by ear. Its cues and counts are heard and held against each other, and an exact "
-                "session is made of it, in the voice that is in it.",
+                "Choose a recording that was made by ear. Nafas recognises and compares its cues and counts, and makes "
+                "an exact session from it, with its own voice.",
                 (self.recording_button,),
             ),
         ):

@@ -78,7 +78,7 @@ class QuickEntry(QWidget):
         self._read_as = interpret(text, self.session().count_length) if text.strip() else Interpretation(())
         rows = [row for row in map(self._row, self._read_as.ways) if row is not None]
         names = [Offered(e.name, "library", e.about, value=e) for e in _named(text, self.session().count_length)]
-        offers = [Offered(offer, "Tab", "Is this meant? Tab writes it.", value=offer) for offer in self._read_as.offers]
+        offers = [Offered(offer, "Tab", "Did you mean this? Press Tab.", value=offer) for offer in self._read_as.offers]
         if self._read_as.readings:
             return [*rows, *names]
         return [*self._changes(text), *names, *(rows or offers)]

@@ -151,7 +151,7 @@ def audit(
 
     Args:
         path: WAV, FLAC, AIFF, MP3, Ogg or Opus.
-        timeline: of the session it is of, or None.
+        timeline: of the session it belongs to, or None.
         progress: called with a stage and 0.0 to 1.0; raises Cancelled to stop.
         vocabulary: what is listened for; None: what the session says, or else the usual English words.
         transcribe: whether talk is listened to as well, which takes longer.

@@ -1,4 +1,4 @@
-"""What is heard in a recording: cue words and numbers with their times, by something that does not know the plan."""
+"""Listen to a recording: cue words and numbers with their times, by something that does not know the plan."""
 
 from collections.abc import Sequence
 from dataclasses import replace

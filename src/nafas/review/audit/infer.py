@@ -71,7 +71,7 @@ def infer(
         raise InputError(str(audit.path), problem, "choose a recording of counted breathing")
     session, notes = draft.session, []
     if draft.talk:
-        notes.append("what is said between the sets is written down as it was heard: read it, and put right the words")
+        notes.append("what is said between the sets is written down as it was heard: read it, and correct the words")
     elif not audit.transcribed:
         notes.append(f"what was said between the sets is in {audit.path.name} only: it was not listened to")
     if draft.left:

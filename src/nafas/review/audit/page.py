@@ -53,7 +53,7 @@ def body(audit: Audit, pictures: Sequence[str]) -> str:
         _row(finding.at, f'<span class="fact">{finding.severity.value}: {escape(finding.text)}</span>')
         for finding in audit.findings
     ]
-    parts += ["<table>", *rows, "</table>"] if rows else ["<p>Nothing is wrong in what was heard.</p>"]
+    parts += ["<table>", *rows, "</table>"] if rows else ["<p>No faults were found.</p>"]
     parts += [f"<p>Limit: {escape(limit)}.</p>" for limit in audit.limits]
     parts += [f'<p><img src="{name}" width="640"></p>' for name in pictures]
     if audit.talk:

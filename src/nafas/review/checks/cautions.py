@@ -40,7 +40,7 @@ _NAMES = {
     "every": "The usual cautions are",
     "rapid": "The cautions for rapid breathing are",
     "holds": "The cautions for holds are",
-    "steps": "A way out of longer steps is",
+    "steps": "An easier choice than longer steps is",
 }
 _LOOKS = {
     "every": "the usual cautions, whole, in the session's language, before the first set",

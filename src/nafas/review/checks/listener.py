@@ -50,10 +50,12 @@ def _silence(subject: Subject) -> Iterator[Finding]:
     inside = (timed.index for timed in subject.timeline.blocks if timed.start <= begin + Fraction(1, 2) < timed.end)
     index, where = next(inside, None), f"{clock(begin)} to {clock(end)}"
     if length >= _LONG_SILENCE:
-        text = f"Nobody speaks for {clock(length)} ({where}): even those who were told look up. Say a word on the way."
+        text = (
+            f"Nobody speaks for {clock(length)} ({where}): even listeners who expect it look up. Say a word on the way."
+        )
         yield subject.finding("silence", Severity.SHOULD, text, "long", index, begin, where)
     elif not announced:
-        text = f"The voice is away for {clock(length)} ({where}), and nobody was told: say beforehand that it will be."
+        text = f"The voice is away for {clock(length)} ({where}), and nothing announces it: say so before."
         yield subject.finding("silence", Severity.SHOULD, text, "untold", index, begin, where)
 
 

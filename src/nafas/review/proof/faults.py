@@ -1,4 +1,4 @@
-"""What is wrong with a file, in whole words: from where its sounds were found, and from its levels."""
+"""Faults with a file, in whole words: from where its sounds were found, and from its levels."""
 
 import math
 from collections.abc import Iterator

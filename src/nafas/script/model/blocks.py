@@ -41,7 +41,7 @@ RestLength = Annotated[Fraction, Seconds("1", "3600")]
 
 
 class _Base(Model):
-    """What every block has. A locked block is left alone when a session is fitted to a length; `bed` is what it does
+    """What every block has. A locked block is not changed when a session is fitted to a length; `bed` is what it does
     with the bed, `voice` how loud the voice is in it, where it is otherwise than in the session."""
 
     id: BlockId

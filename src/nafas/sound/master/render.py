@@ -77,7 +77,7 @@ class OutOfReach(InputError):  # noqa: N818 - the target is at fault, not the pr
 
     def __init__(self, place: str, loudness: float, target: float) -> None:
         problem = f"{target:g} LUFS is out of reach: with {_MOST_LIMITING:g} dB of limiting it comes to {loudness:.1f}"
-        super().__init__(place, problem, f"lower the target to {math.floor(loudness)} LUFS, or render it all the same")
+        super().__init__(place, problem, f"lower the target to {math.floor(loudness)} LUFS, or render it anyway")
 
 
 def find_master(mix: Mix, progress: Progress = lambda done: None) -> tuple[MasterStream, float, Measured]:

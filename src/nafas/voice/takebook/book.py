@@ -31,7 +31,7 @@ LONGEST_TAKE = 600.0
 _MOST_BYTES = 64_000_000  # of an index; 20,000 takes are under 10 MB
 SURE = 0.5
 """Confidence from which a take is taken to be the line it was matched to."""
-_AGAIN = "put the right file back, record it again or take it out of takes.json"
+_AGAIN = "put the right file back, record it again or remove it from takes.json"
 
 
 class Take(Model):
