@@ -33,6 +33,7 @@ from nafas.desk.widgets.masthead import VIEWS, Masthead
 from nafas.desk.widgets.notice_bar import NoticeBar
 from nafas.desk.widgets.ribbon import Ribbon
 from nafas.desk.widgets.running_order import RunningOrder
+from nafas.desk.widgets.spoken_parts import announce
 from nafas.desk.window_layout import lay_out
 from nafas.desk.work.preparation import Preparation
 from nafas.rehearsal.places import open_marks
@@ -192,6 +193,7 @@ class MainWindow(QMainWindow):
     def say(self, text: str) -> None:
         """Say something in the status line; it stays until something else is said."""
         self.statusBar().showMessage(text)
+        announce(self, text)
 
     def _say_done(self, text: str) -> None:
         """Say what was done for ten seconds, with a button that takes it back where it can be."""

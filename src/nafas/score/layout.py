@@ -73,6 +73,11 @@ class Layout:
         """Nothing is written yet."""
         return not self._parts
 
+    @property
+    def blocks(self) -> list[TimedBlock]:
+        """The blocks, in order."""
+        return [part.block for part in self._parts]
+
     @cached_property
     def rows(self) -> list[Row]:
         """Every row of the page."""

@@ -6,11 +6,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QUrl
 from PySide6.QtGui import QAction, QActionGroup, QDesktopServices, QKeySequence
-from PySide6.QtWidgets import QMenu, QMessageBox
+from PySide6.QtWidgets import QApplication, QMenu, QMessageBox, QWidget
 
 from nafas.desk.application import remember_night
 from nafas.desk.audio.outputs import SILENT, chosen_output, output_names
+from nafas.desk.dialogs.parts_dialog import PartsDialog
 from nafas.desk.widgets.labels import message_box
+from nafas.desk.widgets.ribbon import Ribbon
+from nafas.desk.widgets.spoken_parts import Speaking
 from nafas.log import log_folder
 from nafas.score.selection import Chosen
 from nafas.state.recent_files import recent_files
@@ -131,6 +134,7 @@ class Menus:
         self.add(view, "&Ledger", "Ctrl+8", lambda: window.show_view("ledger"))
         self.add(view, "Rehearse in f&ull screen", "F11", window.views.rehearse_full)
         view.addSeparator()
+        self.add(view, "Sho&w as a list…", "F4", self._show_parts)
         self.add(view, "Zoom &in", keys.ZoomIn, lambda: window.score.step_zoom(1))
         self.add(view, "&Zoom out", keys.ZoomOut, lambda: window.score.step_zoom(-1))
         self.add(view, "&Fit the page", "Ctrl+0", lambda: window.score.step_zoom(0))
@@ -222,6 +226,15 @@ class Menus:
 
         self.search = CommandSearch(commands_of(self.window.menuBar()), self.window)
         self.search.open()
+
+    def _show_parts(self) -> None:
+        """The picture with the focus, or the first one in the window, as a list."""
+        widgets = [QApplication.focusWidget(), *self.window.findChildren(QWidget)]
+        pictures = [each for each in widgets if each is not None and isinstance(each, Speaking) and each.isVisible()]
+        # The ribbon is there in every view, and says least.
+        pictures.sort(key=lambda each: isinstance(each, Ribbon) and not each.hasFocus())
+        if pictures:
+            PartsDialog(pictures[0], self.window).show()
 
     def _show_keys(self) -> None:
         from nafas.desk.dialogs.keys_dialog import KeysDialog  # late: few look at it

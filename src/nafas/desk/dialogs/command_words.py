@@ -39,6 +39,7 @@ _OTHER_WORDS = {
     "Choose a take book": "voice recordings folder",
     "Cautions": "safety warning medical health",
     "Keys": "shortcuts keyboard",
+    "Show as a list": "screen reader blind accessible read aloud text view",
     "Undo": "back revert",
     "Zoom in": "bigger larger text size",
     "Zoom out": "smaller",

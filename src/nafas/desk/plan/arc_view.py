@@ -1,11 +1,14 @@
 """The arc as a picture: blocks to scale, breaths a minute, and what leads the listener."""
 
+from dataclasses import replace
 from math import log2
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from nafas.desk.widgets.block_parts import block_parts
+from nafas.desk.widgets.spoken_parts import SpokenPart, announce
 from nafas.drawing.theme import font, theme
 from nafas.script.edits.session_edits import block_name
 from nafas.timing import Arc, Guidance, Timeline
@@ -43,8 +46,22 @@ class ArcView(QWidget):
         self.setAccessibleDescription(", ".join(f"{_GUIDED[g]} {clock(s)}" for g, s in guided.items()))
         self.update()
 
+    def spoken_parts(self) -> list[SpokenPart]:
+        """What a screen reader finds in it: each block with what is said in it."""
+        if self._timeline is None or self._arc is None:
+            return []
+        parts = block_parts(self._timeline, self.chose.emit, self._chosen)
+        for number, block in enumerate(self._timeline.blocks):
+            spans = [s for s in self._arc.spans if block.start <= s.start < block.start + block.length]
+            guided = dict.fromkeys(_GUIDED[span.guidance] for span in spans)
+            parts[number] = replace(parts[number], name=", ".join([parts[number].name, *guided]))
+        return parts
+
     def set_chosen(self, index: int) -> None:
-        self._chosen = index
+        if index != self._chosen:
+            self._chosen = index
+            if self.hasFocus():
+                announce(self, next((part.name for part in self.spoken_parts() if part.chosen), ""))
         self.update()
 
     @property

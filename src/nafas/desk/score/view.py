@@ -17,11 +17,13 @@ from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 
 from nafas.desk.score.dragging import Dragging
 from nafas.desk.score.row_cache import Pictures, paint_empty
+from nafas.desk.score.spoken_score import spoken_score
 from nafas.desk.score.word_editor import WordEditor
 from nafas.desk.score.writing import PageWriting
 from nafas.desk.widgets.keyboard import typed_sign
 from nafas.desk.widgets.labels import tip_of
 from nafas.desk.widgets.mark_shape import mark_shape
+from nafas.desk.widgets.spoken_parts import SpokenPart, announce
 from nafas.drawing.page.lettering import opening_width, wrapped
 from nafas.drawing.page.painter import ScorePainter
 from nafas.drawing.theme import font, theme
@@ -124,8 +126,22 @@ class ScoreView(QAbstractScrollArea):
             self._reveal(row)
             self._open(word_at(self.layout_, row, 0.0, row.y + 4.0, self.viewport().width()))
 
+    def spoken_parts(self) -> list[SpokenPart]:
+        """What a screen reader finds on the page."""
+        if self.layout_ is None:
+            return []
+        return spoken_score(self.layout_, self.chosen, self._go_to, self._change_counts)
+
+    def _change_counts(self, place: Chosen, counts: int) -> None:
+        self._go_to(place)
+        self.counts_typed.emit(place.block, place.round, place.phase, counts)
+
     def set_chosen(self, chosen: Chosen, reveal: bool = True, also: frozenset[int] = frozenset()) -> None:
-        self.chosen, self.also = chosen, also
+        if chosen != self.chosen:
+            self.chosen = chosen
+            if self.hasFocus():
+                announce(self, next((part.name for part in self.spoken_parts() if part.chosen), ""))
+        self.also = also
         if reveal:
             self._reveal(self._chosen_row())
         self.viewport().update()

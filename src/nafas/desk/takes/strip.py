@@ -1,12 +1,16 @@
 """One take as a waveform: what is kept between its trims, where its beat is felt, where the next word comes, and where
 a breath or a plosive is heard."""
 
+from contextlib import suppress
+from functools import partial
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from nafas.desk.widgets.labels import set_tip
+from nafas.desk.widgets.spoken_parts import SpokenPart
 from nafas.drawing.theme import font, theme
 from nafas.voice.audition import outline
 from nafas.voice.clip import Samples
@@ -51,6 +55,22 @@ class TakeStrip(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(400, HEIGHT)
+
+    def spoken_parts(self) -> list[SpokenPart]:
+        """What a screen reader finds in it: its beginning, felt beat and end, in seconds of the file; each can be
+        moved."""
+        take = self._shown
+        places = {"begin": take.trim[0], "beat": take.trim[0] + take.beat, "end": take.trim[1]}
+        return [
+            SpokenPart(
+                f"{_SPOKEN[name]}, {at:.3f} s", f"{at:.3f}", choose=self.chosen.emit, change=partial(self._typed, name)
+            )
+            for name, at in places.items()
+        ]
+
+    def _typed(self, name: str, text: str) -> None:
+        with suppress(ValueError):
+            self.changed.emit(self._moved(name, float(text.replace(",", "."))), _DONE[name])
 
     @property
     def file_seconds(self) -> float:
@@ -290,6 +310,7 @@ class TakeStrip(QWidget):
                 painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignVCenter, text)
 
 
+_SPOKEN = {"begin": "beginning", "beat": "felt beat", "end": "end"}
 _DONE = {"beat": "move a beat", "begin": "trim a beginning", "end": "trim an end"}
 
 

@@ -1,5 +1,6 @@
 """The ribbon along the foot: the whole session with the breath in miniature over the bed's level."""
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -7,7 +8,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
+from nafas.desk.widgets.block_parts import block_parts
 from nafas.desk.widgets.mark_shape import mark_shape
+from nafas.desk.widgets.spoken_parts import SpokenPart
 from nafas.drawing.theme import font, theme
 from nafas.script import BreathSet, PhaseKind, Strokes
 from nafas.script.edits.session_edits import block_name
@@ -54,6 +57,14 @@ class Ribbon(QWidget):
         self._timeline, self._cast, self._mix = timeline, cast, mix
         self._picture = None
         self.update()
+
+    def spoken_parts(self) -> list[SpokenPart]:
+        """What a screen reader finds in it: the blocks, and marks of a rehearsal."""
+        if self._timeline is None:
+            return []
+        blocks = self._timeline.blocks
+        parts = block_parts(self._timeline, lambda number: self.seek.emit(float(blocks[number].start)))
+        return [*parts, *(SpokenPart(f"mark at {clock(at)}", choose=partial(self.seek.emit, at)) for at in self._marks)]
 
     def set_playhead(self, seconds: float) -> None:
         old, self._playhead = self._x(self._playhead), seconds
