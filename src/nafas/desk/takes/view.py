@@ -85,7 +85,7 @@ class TakesView(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         rows = (
             ("Hear", (("p", "Play it", self.play_take), ("c", "Against clicks", self.play_against_click),
-                      ("e", "Eight counted", self.play_counted), ("i", "In its place", self.play_in_place))),
+                      ("e", "Count of eight", self.play_counted), ("i", "In its place", self.play_in_place))),
             ("Judge", (("y", "It is this line", self.accept), ("x", "Set aside", self.set_aside),
                        ("l", "Another line…", self.give_line), ("b", "Find the beat", self.find_beat))),
         )  # fmt: skip

@@ -6,11 +6,14 @@ The recording is read twice, in blocks: once to find the utterances, once to lis
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
+from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nafas.errors import InputError
+from nafas.parallel.shares import Tell, in_shares
 from nafas.plain_text import pluralize
 from nafas.voice.call_sheet import Line
 from nafas.voice.engines.engine import Engine
@@ -26,6 +29,8 @@ from nafas.voice.segmentation.utterances import RATE, Utterance, band_levels, fi
 from nafas.voice.takebook.book import SURE, line_key
 
 Progress = Callable[[str, float], None]
+_Compared = tuple[NDArray[np.float32], NDArray[np.float32], bool]
+"""Of a span: its cepstra, how likely it is each line, and whether it has no voice in it."""
 READER_PACE = 130
 _VARIANTS = ("", "+f2", "+m3")
 """Voices of the stand-in that a line is compared with: none of them is the reader, together they are less wrong."""
@@ -37,6 +42,7 @@ _CLIPPED = 0.002
 _STRANGE, _AGREED = 0.96, 0.35  # unlikeness past which, and recognised part under which it is another sheet
 _NOT_THIS_SHEET = 0.5  # how sure its matches are then
 _VOICED, _UNVOICED = 0.02, 0.5  # seconds of voice in the shortest word; what it costs to take less for one
+_COMPARED = 16  # spans that one process compares at a go
 _TUNED_BY = 40
 """Utterances by which the recogniser is tuned."""
 _MOST_UTTERANCES = 20_000
@@ -198,15 +204,26 @@ def _heard(
 
     some = np.unique(np.linspace(0, len(utterances) - 1, _TUNED_BY).astype(int))
     recogniser = LineRecogniser(lines, [sound(each, each) for each in some])
-    heard, named, strange = [], [], np.zeros(len(utterances))
-    for number, (first, last) in enumerate(spans):
-        if number % 16 == 0:
-            progress("comparing", number / len(spans))
-        samples = sound(first, last)
-        heard.append(cepstra(samples))
-        named.append(recogniser.likeness(samples))
-        if first == last and voiced_seconds(samples, RATE) < _VOICED:
-            strange[first] = _UNVOICED
+    one_at_a_time = Lock()  # a decoder holds the state of what it hears; forked processes have one each
+
+    def compare(
+        part: Sequence[tuple[int, int]], tell: Tell
+    ) -> list[tuple[NDArray[np.float32], NDArray[np.float32], bool]]:
+        compared = []
+        for first, last in part:
+            samples = sound(first, last)
+            with one_at_a_time:
+                likely = recogniser.likeness(samples)
+            silent = first == last and voiced_seconds(samples, RATE) < _VOICED
+            compared.append((cepstra(samples), likely, silent))
+            tell(1)
+        return compared
+
+    parts = [spans[first : first + _COMPARED] for first in range(0, len(spans), _COMPARED)]
+    shares = in_shares(compare, parts, len(spans), partial(progress, "comparing"))
+    heard, named, silent = zip(*(each for share in shares for each in share))
+    strange = np.zeros(len(utterances))
+    strange[[first for (first, _), voiceless in zip(spans, silent) if voiceless]] = _UNVOICED
     return np.array(heard), strange, np.array(named)
 
 
