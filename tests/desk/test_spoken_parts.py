@@ -77,7 +77,7 @@ def test_blocks_are_read_along_ribbon_and_arc(qtbot, window, parts):
 
 def test_what_is_chosen_by_keys_is_announced(qtbot, window, monkeypatch):
     said = []
-    monkeypatch.setattr("nafas.desk.score.view.announce", lambda _, text: said.append(text))
+    monkeypatch.setattr("nafas.desk.score.view.announce", lambda _, text: said.append(text()))
     window.show_view("score")
     window.activateWindow()
     window.score.setFocus()
@@ -96,6 +96,15 @@ def test_a_list_without_parts_is_empty_and_closes(qtbot, window):
     qtbot.keyClick(dialog, Qt.Key.Key_F2)
     qtbot.keyClick(dialog, Qt.Key.Key_Escape)
     assert not dialog.isVisible()
+
+
+def test_the_list_of_a_take_goes_with_its_strip(qtbot, window):
+    take = Take(file="one.wav", text="one", trim=(0.1, 0.5), beat=0.05)
+    strip = TakeStrip(take, (np.zeros(8000, np.float32), 8000), None, 1.0)
+    dialog = PartsDialog(strip, window)
+    dialog.show()
+    strip.deleteLater()
+    qtbot.waitUntil(lambda: not any(each.isVisible() for each in window.findChildren(PartsDialog)))
 
 
 @pytest.mark.parametrize("name, place", [("beginning", 0), ("felt beat", 1), ("end", 2)])

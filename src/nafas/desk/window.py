@@ -193,7 +193,7 @@ class MainWindow(QMainWindow):
     def say(self, text: str) -> None:
         """Say something in the status line; it stays until something else is said."""
         self.statusBar().showMessage(text)
-        announce(self, text)
+        announce(self, lambda: text)
 
     def _say_done(self, text: str) -> None:
         """Say what was done for ten seconds, with a button that takes it back where it can be."""

@@ -17,6 +17,8 @@ class PartsDialog(QDialog):
         self.setWindowTitle(f"{widget.accessibleName()} as a list")
         self.resize(620, 520)
         self.widget = widget
+        if isinstance(widget, QWidget):
+            widget.destroyed.connect(self.close)  # a take that was changed is drawn by another widget
         self.parts: list[SpokenPart] = []
         box = QVBoxLayout(self)
         self.list = QTreeWidget()

@@ -61,7 +61,7 @@ class ArcView(QWidget):
         if index != self._chosen:
             self._chosen = index
             if self.hasFocus():
-                announce(self, next((part.name for part in self.spoken_parts() if part.chosen), ""))
+                announce(self, lambda: next((part.name for part in self.spoken_parts() if part.chosen), ""))
         self.update()
 
     @property

@@ -1,7 +1,7 @@
 """The page as a screen reader reads it: every title, line, round and phase in order, with its time; counts can be
 changed."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 
 from nafas.desk.widgets.spoken_parts import SpokenPart
@@ -23,11 +23,12 @@ Typed = Callable[[Chosen, int], None]
 """Takes a phase and its counts."""
 
 
-def spoken_score(layout: Layout, chosen: Chosen, choose: Choose, typed: Typed) -> list[SpokenPart]:
-    """The parts of a page.
+def spoken_score(layout: Layout, rows: Sequence[Row], chosen: Chosen, choose: Choose, typed: Typed) -> list[SpokenPart]:
+    """The parts of some rows of a page.
 
     Args:
         layout: the page.
+        rows: of it.
         chosen: what is selected.
         choose: selects a block, round or phase.
         typed: called with another number of counts for a phase.
@@ -40,7 +41,7 @@ def spoken_score(layout: Layout, chosen: Chosen, choose: Choose, typed: Typed) -
         value = str(phase.counts) if phase is not None and change is not None else ""
         parts.append(SpokenPart(name, value, place == chosen, partial(choose, place), change))
 
-    for row in layout.rows:
+    for row in rows:
         block = places[id(row.block)]
         if row.kind == "title":
             add(

@@ -130,7 +130,14 @@ class ScoreView(QAbstractScrollArea):
         """What a screen reader finds on the page."""
         if self.layout_ is None:
             return []
-        return spoken_score(self.layout_, self.chosen, self._go_to, self._change_counts)
+        return spoken_score(self.layout_, self.layout_.rows, self.chosen, self._go_to, self._change_counts)
+
+    def _chosen_words(self) -> str:
+        row = self._chosen_row()
+        if self.layout_ is None or row is None:
+            return ""
+        parts = spoken_score(self.layout_, [row], self.chosen, self._go_to, self._change_counts)
+        return next((part.name for part in parts if part.chosen), "")
 
     def _change_counts(self, place: Chosen, counts: int) -> None:
         self._go_to(place)
@@ -140,7 +147,7 @@ class ScoreView(QAbstractScrollArea):
         if chosen != self.chosen:
             self.chosen = chosen
             if self.hasFocus():
-                announce(self, next((part.name for part in self.spoken_parts() if part.chosen), ""))
+                announce(self, self._chosen_words)
         self.also = also
         if reveal:
             self._reveal(self._chosen_row())

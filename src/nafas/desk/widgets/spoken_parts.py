@@ -43,7 +43,8 @@ class Speaking(Protocol):
     def accessibleName(self) -> str: ...
 
 
-def announce(widget: QWidget, text: str) -> None:
-    """Let a screen reader say something, where one is running."""
-    if QAccessible.isActive() and text:
-        QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(widget, text))
+def announce(widget: QWidget, text: Callable[[], str]) -> None:
+    """Let a screen reader say something; the text is only made where one is running."""
+    said = text() if QAccessible.isActive() else ""
+    if said:
+        QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(widget, said))
