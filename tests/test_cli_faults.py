@@ -35,7 +35,7 @@ def one_line(capsys, arguments, code=1):
         (["new", "4-6", "--title", "x" * 121], "--title"),
         (["new", "4-6", "--title", "a\x1b[2Jb"], "--title"),
         (["new", "4-6", "--title", "\udcff"], "--title"),
-        (["new", "4-" * 240_000], "no line of notation"),
+        (["new", "4-" * 240_000], "too long for a line of notation"),
         (["new", *["rest 3600s"] * 5], "within 4 h"),
     ],
 )

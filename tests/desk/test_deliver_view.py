@@ -162,7 +162,7 @@ def test_tags_and_a_cover_are_chosen_beside_it(qtbot, window, folder, monkeypatc
     qtbot.keyClick(form.track.line, KEYS.Key_Return)
     window.views.deliver.name.setText("{track} {title}")
     assert window.views.deliver.named.text().startswith("such as 03 ")
-    for name, told in (("bad.png", "no JPEG or PNG"), ("deck.png", "small")):
+    for name, told in (("bad.png", "not JPEG or PNG"), ("deck.png", "small")):
         monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_, name=name: (str(folder / name), ""))
         qtbot.mouseClick(form.choose, LEFT)
         assert told in form.about.text()

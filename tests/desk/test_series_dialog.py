@@ -137,11 +137,11 @@ def test_it_is_checked_rendered_where_it_changed_and_opened_as_a_session(qtbot, 
     assert done(dialog.check_button) == "2 variants checked."
     found = [dialog.list.item(row).text() for row in range(dialog.list.count())]
     assert "2 variants are called “Waves”" in found and any(line.startswith("one: must") for line in found)
-    assert done(dialog.start) == "2 rendered, 0 stand as they are."
+    assert done(dialog.start) == "2 rendered, 0 unchanged."
     qtbot.waitUntil(lambda: shown(dialog, 0, "Rendered") == "as it is now")
     write(qtbot, dialog, 1, "Rounds, Waves", "3")
     qtbot.waitUntil(lambda: shown(dialog, 1, "Rendered") == "changed since")
-    assert done(dialog.start) == "1 rendered, 1 stand as they are." and "proof holds" in dialog.list.item(0).text()
+    assert done(dialog.start) == "1 rendered, 1 unchanged." and "proof holds" in dialog.list.item(0).text()
     for name in ("words.csv", "words.po", "sheet.csv", "all.html"):
         monkeypatch.setattr(series_dialog, "ask_save_name", lambda *_, name=name: folder / name)
         {"words": dialog.save_words, "sheet": dialog.save_call_sheet, "all": dialog.save_page}[name.split(".")[0]]()

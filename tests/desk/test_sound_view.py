@@ -126,7 +126,7 @@ def test_loudness_by_use_and_by_hand(qtbot, window, sound):
     assert window.document.session.master.loudness == -23 and form.loudness.line.text() == "\N{MINUS SIGN}23"
     form.loudness.line.setText("loud")
     form.loudness.line.textEdited.emit("loud")
-    assert "no level" in form.loudness.fault.text() and window.document.session.master.loudness == -23
+    assert "not a level" in form.loudness.fault.text() and window.document.session.master.loudness == -23
     form.loudness.line.textEdited.emit("-18 LUFS")
     assert window.document.session.master.loudness == -18 and form.use.value() is None
     measured(qtbot, window)
@@ -179,7 +179,7 @@ def test_bed_and_count_agree_by_the_beds_pace_and_sets_begin_on_beats(qtbot, win
     pulsed.set_on_beats.click()
     assert "longer" in window.statusBar().currentMessage()
     studied(qtbot, window)
-    assert pulsed.counts.worst < 0.005 and "Every count keeps to the beat" in pulsed.kept.text()
+    assert pulsed.counts.worst < 0.005 and "Every count is on a beat" in pulsed.kept.text()
     assert not pulsed.set_on_beats.isVisibleTo(sound)
     window.document.undo()
     window.document.undo()
@@ -195,7 +195,7 @@ def test_the_count_takes_its_length_from_the_bed_or_goes_its_own_way(qtbot, wind
     pick(pulsed.agree, "do not match")
     assert window.document.session.bed.pulse is None
     sound.form.bed_fields.tempo.line.textEdited.emit("fast")
-    assert "no tempo" in sound.form.bed_fields.tempo.fault.text()
+    assert "not a tempo" in sound.form.bed_fields.tempo.fault.text()
     sound.form.bed_fields.tempo.line.textEdited.emit("31 bpm")
     assert window.document.session.bed.pulse.bpm == 31
     studied(qtbot, window)

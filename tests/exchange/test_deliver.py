@@ -243,7 +243,7 @@ def reaching_out(parts):
 def test_a_packed_session_that_is_not_as_it_should_be_is_refused(packed_demo, folder, harm):
     path = again(packed_demo[0], folder / "bad.nafas-packed", harm)
     before = {each.name for each in folder.iterdir()}
-    with pytest.raises(InputError, match="no whole packed session"):
+    with pytest.raises(InputError, match="not a complete packed session"):
         unpack(path, folder / "elsewhere")
     assert {each.name for each in folder.iterdir()} == before
 

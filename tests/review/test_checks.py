@@ -314,7 +314,7 @@ def test_the_command_says_what_it_looked_at(folder, capsys):
     save_session(written(caution_words(("every",))[0], "= 4-6 x4", 20), folder / "s.nafas")
     assert main(["check", str(folder / "s.nafas"), "--no-sound"]) == 0
     told = capsys.readouterr().out
-    assert "Nothing found." in told and "Not looked at: " in told and "licensed practice" in told
+    assert "Nothing found." in told and "Not checked: " in told and "licensed practice" in told
     save_session(PAIRS["promised-rounds"][0][0], folder / "s.nafas")
     assert main(["check", str(folder / "s.nafas"), "--no-sound"]) == ExitCode.FOUND
     assert "MUST" in capsys.readouterr().out

@@ -207,7 +207,7 @@ def test_a_coded_file_whose_encoder_raises_its_peaks_is_written_with_room_for_th
     monkeypatch.undo()
     made = produce(strokes, folder, folder / "m.wav", also=[folder / "m.opus"])
     assert made.holds and list(made.eased) == [folder / "m.opus"] and true_peak(folder / "m.opus") <= 0
-    assert "m.opus: single peaks were eased" in "\n".join(made.lines()) and "m.wav: single" not in "\n".join(
+    assert "m.opus: single peaks were lowered" in "\n".join(made.lines()) and "m.wav: single" not in "\n".join(
         made.lines()
     )
     assert made.proofs[1].measured.loudness == pytest.approx(-16, abs=0.3)

@@ -127,7 +127,7 @@ def test_pasted_rows_change_what_has_their_name_and_are_added_else():
         ("\tno name\n", "pasted row 1"),
         ("Length\n6:00\n", "no column 'Variant'"),
         ("four" + "\t" * 20 + "x\n", "cells"),
-        ("four\n" * 3 + "x" * 2_000_000, "too long"),
+        ("four\n" * 3 + "x" * 2_000_000, "too many"),
         ("".join(f"{n}\n" for n in range(999)), "1001 variants"),
     ],
 )

@@ -188,21 +188,21 @@ def test_only_what_changed_is_rendered_again(home, alone, capsys):
         code = main(["series", "render", str(path)])
         return code, capsys.readouterr().out.splitlines()[-1]
 
-    assert rendered() == (0, "2 rendered, 0 stand as they are.")
-    assert rendered() == (0, "0 rendered, 2 stand as they are.")
+    assert rendered() == (0, "2 rendered, 0 unchanged.")
+    assert rendered() == (0, "0 rendered, 2 unchanged.")
     assert main(["series", "page", str(path), "-o", str(home / "all.html")]) == 0
     page = (home / "all.html").read_text("utf-8")
     assert "2 rendered as they are now" in page and 'href="series/two.flac"' in page and "changed since" not in page
     write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 3}})
     assert main(["series", "page", str(path), "-o", str(home / "all.html"), "--force"]) == 0
     assert "1 rendered as they are now" in (home / "all.html").read_text("utf-8")
-    assert rendered() == (0, "1 rendered, 1 stand as they are.")
+    assert rendered() == (0, "1 rendered, 1 unchanged.")
     (home / "series" / "one.flac").write_bytes(b"somebody else's")
-    assert rendered() == (1, "0 rendered, 1 stand as they are.")  # it is not ours to replace
+    assert rendered() == (1, "0 rendered, 1 unchanged.")  # it is not ours to replace
     (home / "series" / "one.flac").unlink()
-    assert rendered() == (0, "1 rendered, 1 stand as they are.")
+    assert rendered() == (0, "1 rendered, 1 unchanged.")
     (home / "series" / "two.flac").unlink()
-    assert rendered() == (0, "1 rendered, 1 stand as they are.")
+    assert rendered() == (0, "1 rendered, 1 unchanged.")
     assert main(["series", "render", str(path), "--all"]) == 0 and "2 rendered" in capsys.readouterr().out
     assert main(["ledger", "list", "two"]) == 0 and "Small (two)" in capsys.readouterr().out
 
@@ -279,19 +279,19 @@ def test_a_series_is_delivered_again_where_it_changed_and_replaces_nothing_of_ot
         command = ["series", "deliver", str(path), "-o", str(home / "out"), "--for", "class", "--anyway", *more]
         return main(command), capsys.readouterr().out.splitlines()[-1]
 
-    assert delivered() == (0, "2 delivered, 0 stand as they are.")
+    assert delivered() == (0, "2 delivered, 0 unchanged.")
     names = {each.name for each in (home / "out" / "one").iterdir()}
     assert {"Small.mp3", "Small sheet.pdf", "Small transcript.txt"} <= names
-    assert delivered() == (0, "0 delivered, 2 stand as they are.")
+    assert delivered() == (0, "0 delivered, 2 unchanged.")
     assert main(["series", "deliver", str(path), "-o", str(home / "out"), "--for", "podcast", "--anyway"]) == 0
-    assert "2 delivered, 0 stand" in capsys.readouterr().out and (home / "out" / "one" / "Small.srt").exists()
+    assert "2 delivered, 0 unchanged" in capsys.readouterr().out and (home / "out" / "one" / "Small.srt").exists()
     before = (home / "out" / "two" / "Small.mp3").read_bytes()
     write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 3}})
-    assert delivered() == (0, "1 delivered, 1 stand as they are.")
+    assert delivered() == (0, "1 delivered, 1 unchanged.")
     assert (home / "out" / "two" / "Small.mp3").read_bytes() != before
     (home / "out" / "two" / "Small transcript.txt").write_text("a note of mine")
     write(home, {"name": "one"}, {"name": "two", "rounds": {"long": 4}})
-    assert delivered() == (1, "0 delivered, 1 stand as they are.")
+    assert delivered() == (1, "0 delivered, 1 unchanged.")
     assert (home / "out" / "two" / "Small transcript.txt").read_text() == "a note of mine"
 
 

@@ -37,7 +37,10 @@ def test_the_ways_of_a_usual_bed():
     assert [way.name for way in ways] == ["one count a beat", "one count every two beats", "one count a bar of 4"]
     assert ways[0].count == Fraction(96774, 100_000) and ways[0].pace == pytest.approx(60 / 62)
     assert ways[1].pace is None  # a bed at twice its pace would be heard to be
-    assert [way.beats for way in agreements(BeatGrid(bpm=20), Fraction(1))] == [1, 2]  # a bar of 12 s is no count
+    assert [way.beats for way in agreements(BeatGrid(bpm=20), Fraction(1))] == [
+        1,
+        2,
+    ]  # a bar of 12 s is not a possible count
 
 
 @given(st.floats(0.25, 3), st.floats(0, 3), st.floats(0, 60), st.integers(1, 6))

@@ -228,14 +228,14 @@ def test_a_render_never_overwrites_what_its_session_uses(folder, short):
         {"out": folder / "m.flac", "also": [folder / "rain.wav"]},
         {"out": folder / "m.flac", "stems": folder},
     ):
-        with pytest.raises(InputError, match="itself uses"):
+        with pytest.raises(InputError, match="used by the session itself"):
             produce(session, folder, with_proof=False, **outputs)
     assert before == ((folder / "rain.wav").read_bytes(), (folder / "voice.wav").read_bytes())
     assert not (folder / "m.flac").exists()
     book = Session(voice={"take_book": {"path": "book"}}, blocks=short.blocks)
     (folder / "book").mkdir()
     (folder / "book" / "two.wav").write_bytes(b"a take")
-    with pytest.raises(InputError, match="itself uses"):
+    with pytest.raises(InputError, match="used by the session itself"):
         produce(book, folder, folder / "book" / "two.wav")
 
 

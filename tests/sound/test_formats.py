@@ -103,7 +103,7 @@ def test_bits_are_as_asked_and_always_alike(short, folder, name, bits, subtype):
 
 
 @pytest.mark.parametrize(("name", "bits", "rate", "says"), [
-    ("a.aac", "24", 48_000, "no known audio format"), ("a", "24", 48_000, "no ending"),
+    ("a.aac", "24", 48_000, "not a known audio format"), ("a", "24", 48_000, "no ending"),
     ("a.flac", "float", 48_000, "float bits"), ("a.wav", "8", 48_000, "8 bits"),
     ("a.mp3", "24", 96_000, "cannot hold 96000"), ("a.opus", "24", 44_100, "cannot hold 44100"),
 ])  # fmt: skip
@@ -122,4 +122,4 @@ def test_the_command_line_writes_several(folder, short, capsys):
     told = capsys.readouterr().out
     assert "-23.0 LUFS" in told and "m.mp3" in told and "loudness range" in told
     assert main([*arguments, "-o", str(folder / "m.flac")]) == 1
-    assert "named twice" in capsys.readouterr().err
+    assert "given twice" in capsys.readouterr().err

@@ -71,7 +71,7 @@ def _list(options: argparse.Namespace) -> int:
 
     kinds = [kind.value for kind in Kind if kind is not Kind.OTHER]
     if options.kind is not None and options.kind not in kinds:
-        raise UsageError(f"--kind {options.kind}", "is no kind of entry", f"use {', '.join(kinds)}")
+        raise UsageError(f"--kind {options.kind}", "is not a kind of entry", f"use {', '.join(kinds)}")
     kind = None if options.kind is None else Kind(options.kind)
     for entry in find(" ".join(options.words), kind, most=max(1, options.most)):
         print(_line(entry))

@@ -110,7 +110,7 @@ def _choices(script: "Script", chosen: list[str]) -> dict[str, str]:
         if not known:
             ways = dict.fromkeys(way for piece in pieces for way, _ in piece.ways)
             remedy = f"write one of {', '.join(ways)}" if ways else "list all lines with --lines"
-            raise UsageError(f"--choose {text}", "is no way to read that line", remedy)
+            raise UsageError(f"--choose {text}", "is not a way to read that line", remedy)
         choices |= {piece.key: way for piece in known}
     return choices
 

@@ -31,7 +31,7 @@ def read_cover(path: Path) -> Cover:
     """Read a cover.
 
     Raises:
-        InputError: it cannot be read, is no JPEG or PNG, or is larger than `MOST_BYTES`.
+        InputError: it cannot be read, is not JPEG or PNG, or is larger than `MOST_BYTES`.
     """
     data = read_whole(path, MOST_BYTES)
     try:
@@ -42,7 +42,7 @@ def read_cover(path: Path) -> Cover:
             return _sound(Cover(data, "image/jpeg", *_jpeg_size(data)))
     except (struct.error, IndexError, ValueError):
         raise InputError(str(path), "is a damaged picture", "save it again as JPEG or PNG") from None
-    raise InputError(str(path), "is no JPEG or PNG", "save the cover as JPEG or PNG")
+    raise InputError(str(path), "is not JPEG or PNG", "save the cover as JPEG or PNG")
 
 
 def _sound(cover: Cover) -> Cover:

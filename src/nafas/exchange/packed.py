@@ -204,7 +204,7 @@ def unpack(path: Path, folder: Path, progress: Progress = lambda stage, done: No
 
 
 def _damaged(path: Path, why: str) -> InputError:
-    return InputError(str(path), f"is no whole packed session ({why})", "copy it again from where it was made")
+    return InputError(str(path), f"is not a complete packed session ({why})", "copy it again from where it was made")
 
 
 def _listed(packed: zipfile.ZipFile, path: Path) -> list[tuple[str, int, str]]:
@@ -212,16 +212,16 @@ def _listed(packed: zipfile.ZipFile, path: Path) -> list[tuple[str, int, str]]:
     infos = {info.filename: info for info in packed.infolist()}
     manifest = infos.pop(MANIFEST, None)
     if manifest is None or manifest.file_size > _MANIFEST_BYTES:
-        raise _damaged(path, "without a manifest")
+        raise _damaged(path, "without a list of files")
     try:
         raw = json.loads(packed.read(manifest))
         listed = [(str(each["name"]), int(each["size"]), str(each["sha256"])) for each in raw["files"]]
     except (ValueError, KeyError, TypeError, RecursionError):
-        raise _damaged(path, "its manifest cannot be read") from None
+        raise _damaged(path, "its list of files cannot be read") from None
     if len(listed) > MOST_FILES or sum(size for _, size, _ in listed) > MOST_BYTES:
-        raise _damaged(path, "more than is opened")
+        raise _damaged(path, "too large to open")
     if {name for name, _, _ in listed} != set(infos) or SCRIPT not in infos:
-        raise _damaged(path, "its files are not those of its manifest")
+        raise _damaged(path, "its files are not those of its list")
     for name, size, _ in listed:
         inside = PurePosixPath(name)
         link = stat.S_ISLNK(infos[name].external_attr >> 16)

@@ -46,9 +46,9 @@ def with_cells(series: Series, columns: Sequence[Column], text: str) -> Series:
         InputError: with the row and the column that cannot be taken; nothing is taken then.
     """
     if len(text) > _MOST_TEXT:
-        raise InputError("what was pasted", "is too long", f"paste at most {MOST_ROWS} rows")
+        raise InputError("the pasted rows", "are too many", f"paste at most {MOST_ROWS} rows")
     return with_rows(
-        series, columns, parse_table(text, "what was pasted", separator="\t"), "what was pasted", "pasted row"
+        series, columns, parse_table(text, "the pasted rows", separator="\t"), "the pasted rows", "pasted row"
     )
 
 

@@ -375,7 +375,7 @@ def _planned(maker: _Maker, row: Variant) -> Planned:
         session = _unlocked_as(changed, session)
         length = best.length if best is not None else None
         if best is not None and not best.exact:
-            notes.append(f"it lands {float(best.off):+.1f} s off its length")
+            notes.append(f"it ends {float(best.off):+.1f} s off its length")
         elif best is None and not ways.reached:
             notes.append(ways.summary)
     return Planned(row, session, length or SessionLengths(measure)(session), tuple(notes), "")

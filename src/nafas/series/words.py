@@ -156,7 +156,7 @@ def _catalogue(path: Path) -> Any:
         text = decoded(read_whole(path, _MOST_BYTES))
         return polib.pofile(f"{text}\n", wrapwidth=0)
     except (OSError, ValueError, IndexError) as error:
-        raise InputError(str(path), f"is no message catalogue ({error})", "save it as PO in UTF-8") from None
+        raise InputError(str(path), f"is not a message catalogue ({error})", "save it as PO in UTF-8") from None
 
 
 def _read_catalogue(path: Path) -> dict[str, str]:

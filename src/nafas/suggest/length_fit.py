@@ -243,7 +243,7 @@ class _Fitting:
         low, high = min(closing, _smallest_closing(self.session)), max(closing, LONGEST_CLOSING)
         new = min(high, max(low, closing + self.by))
         title = f"Music after the last word {_change(closing, new)}"
-        cost = "the practice itself stays as it is"
+        cost = "the practice is not changed"
         strain = 0.3 + float(abs(new - closing)) / 30
         make = partial(with_closing, self.session, new - closing)
         yield _Way("closing", title, cost, strain, make, misses=new != closing + self.by)
@@ -263,7 +263,7 @@ class _Fitting:
             return with_closing(made, lengths.get(-1, closing) - closing)
 
         way = "longer" if self.by > 0 else "shorter"
-        cost = f"{len(lengths)} places, none past its bounds"
+        cost = f"{len(lengths)} places, all within their bounds"
         yield _Way("all pauses", f"Rests, pauses and closing music {way}", cost, 1.0, make)
 
     def _counts(self, session: Session | None = None, kind: str = "counts", before: str = "") -> Iterator[_Way]:
@@ -281,7 +281,9 @@ class _Fitting:
         way = "slower" if share_ > 0 else "faster"
         percent = abs(float(share_)) * 100
         title = (
-            before + f"Every count {percent:.1f} % {way}" if percent >= 0.05 else before + f"Every count a hair {way}"
+            before + f"Every count {percent:.1f} % {way}"
+            if percent >= 0.05
+            else before + f"Every count very slightly {way}"
         )
         felt = "; that is felt" if abs(share_) > NOTICED else ""
         if len({session.count_length_of(session.blocks[i]) for i in places}) == 1:  # type: ignore[arg-type]

@@ -46,10 +46,12 @@ class AuditRequest:
     def check(self) -> None:
         """Raises InputError: a number or a language that is not listened for."""
         if self.counts is not None and not 1 <= self.counts <= MOST_COUNTED:
-            raise UsageError(f"--counts {self.counts}", "is no number that is listened for", f"use 1 to {MOST_COUNTED}")
+            raise UsageError(
+                f"--counts {self.counts}", "is not a number that can be recognised", f"use 1 to {MOST_COUNTED}"
+            )
         if self.language not in (None, *LANGUAGES):
             offered = f"use one of {' '.join(LANGUAGES)}"
-            raise UsageError(f"--language {self.language}", "is no language of Nafas", offered)
+            raise UsageError(f"--language {self.language}", "is not a language that Nafas knows", offered)
 
 
 @dataclass(frozen=True)

@@ -63,7 +63,7 @@ class CheckResult:
             groups.setdefault(check.group, []).append(check.looks)
         lines += [f"  {group}: {'; '.join(looks)}" for group, looks in groups.items()]
         if review_.waiting:
-            lines.append(f"Not looked at: {'; '.join(check.looks for check in review_.waiting)}")
+            lines.append(f"Not checked: {'; '.join(check.looks for check in review_.waiting)}")
         length = clock(self.subject.timeline.length)
         return [*lines, f"{length}. These checks help; they do not replace licensed practice."]
 

@@ -100,10 +100,10 @@ class DeliveryRequest:
         """See that it can be begun. Raises InputError: a format, a text, a size or a rate that is not offered."""
         for ending in self.audio:
             if ending not in AUDIO:
-                raise UsageError(ending, "is no audio format", f"use {', '.join(AUDIO)}")
+                raise UsageError(ending, "is not an audio format", f"use {', '.join(AUDIO)}")
         for name in self.texts:
             if name not in TEXTS:
-                raise UsageError(name, "is nothing that can be delivered", f"use {', '.join(TEXTS)}")
+                raise UsageError(name, "cannot be delivered", f"use {', '.join(TEXTS)}")
         if not self.audio:
             raise InputError("the delivery", "has no audio", f"name one of {', '.join(AUDIO)}")
         if self.video is not None and self.video not in SIZES:

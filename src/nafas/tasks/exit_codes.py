@@ -24,6 +24,6 @@ MEANINGS = {
     ExitCode.FAULT: "An error in Nafas; the log has the details.",
     ExitCode.NOT_PROVEN: "A file was written or read, and its proof does not hold.",
     ExitCode.FOUND: "The review found something that must or should be changed.",
-    ExitCode.STOPPED: "It was stopped (Ctrl-C); nothing was left half done.",
+    ExitCode.STOPPED: "It was stopped (Ctrl-C); no unfinished file is left.",
 }
 """What each says, for the README, the manual page and `docs/`."""

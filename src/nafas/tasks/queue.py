@@ -94,7 +94,7 @@ class RenderQueue:
             for entry in self.entries:
                 taken = files & {real_path(path) for path in entry.request.files}
                 if taken and not entry.state.ended:
-                    raise InputError(str(min(taken)), "is to be written already", "choose another name, or wait")
+                    raise InputError(str(min(taken)), "is already going to be written", "choose another name, or wait")
             entry = Entry(request)
             self.entries.append(entry)
         self._changed()

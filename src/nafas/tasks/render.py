@@ -182,4 +182,4 @@ def _spare_its_own(session: Session, folder: Path, outputs: Sequence[Path]) -> N
     for output in outputs:
         whole = real_path(output)
         if whole in used or (whole.exists() and used & set(whole.parents)):
-            raise InputError(str(output), "is a file that the session itself uses", "choose another name")
+            raise InputError(str(output), "is used by the session itself", "choose another name")

@@ -98,7 +98,9 @@ class RenderResult:
         if master.limited < 0:
             lines.append(f"the limiter took up to {-master.limited:.1f} dB off peaks")
         for path, lower in self.eased.items():
-            lines.append(f"{path.name}: single peaks were eased by up to {lower:.1f} dB, for its encoder raises them")
+            lines.append(
+                f"{path.name}: single peaks were lowered by up to {lower:.1f} dB, because its encoder raises them"
+            )
         if master.shortfall:
             lines.append(
                 f"loudness misses its target of {master.target:g} LUFS by {master.shortfall:.1f} LU: lower the target"
@@ -109,9 +111,7 @@ class RenderResult:
             more = f" and {len(stand_ins) - 6} more" if len(stand_ins) > 6 else ""
             text = pluralize(len(stand_ins), "line is", "lines are")
             lines.append(f"{text} read by the narrator ({self.cast.narrator}): {some}{more}")
-        lines += [
-            f"the voice that was asked for is not here, another reads: {each}" for each in self.cast.voice_problems
-        ]
+        lines += [f"the chosen voice is not installed, another reads: {each}" for each in self.cast.voice_problems]
         if self.cast.waiting_lines:
             text = pluralize(len(self.cast.waiting_lines), "line has no take and stays", "lines have no take and stay")
             lines.append(f"{text} unsaid: " + ", ".join(repr(line[:40]) for line in self.cast.waiting_lines[:6]))

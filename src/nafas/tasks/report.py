@@ -56,7 +56,7 @@ def fit_lines(cast: Cast) -> list[str]:
         if longer
         else []
     )
-    said += [f"{pluralize(covering, 'time')} a line leaves no time for the words after it"] if covering else []
+    said += [f"{pluralize(covering, 'time')} a line leaves no time for the next words"] if covering else []
     return [f"fit: {'; '.join(said)}", *_capped(rows)]
 
 

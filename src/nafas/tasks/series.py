@@ -69,7 +69,7 @@ class SeriesResult:
         what: "rendered", "delivered" or "checked".
         names: of the variants that it was done on.
         ended: what became of each.
-        kept: variants that stand as they are.
+        kept: variants that are not changed.
         warnings: why variants cannot be made.
     """
 
@@ -92,9 +92,11 @@ class SeriesResult:
         """All of it in a line."""
         if self.what == "checked":
             message = pluralize(len(self.ended), "variant")
-            return f"{message} checked." if self.lines() else "Nothing must or should be changed, and they are alike."
+            return (
+                f"{message} checked." if self.lines() else "Nothing must or should be changed, and the variants match."
+            )
         ready = sum(end.made is not None for end in self.ended)
-        return f"{ready} {self.what}, {self.kept} stand as they are."
+        return f"{ready} {self.what}, {self.kept} unchanged."
 
     def lines(self) -> list[str]:
         """A line for each variant; of a check first where they differ."""

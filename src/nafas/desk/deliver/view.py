@@ -58,7 +58,7 @@ class DeliverView(Working, QWidget):
 
     stages: ClassVar = STAGES
     failed = "Not delivered."
-    cancelled = "Cancelled; nothing was left half done. A guide video goes on where it was."
+    cancelled = "Cancelled; no unfinished file is left. A guide video goes on where it was."
     idle = ""
 
     def __init__(self, document: Document) -> None:

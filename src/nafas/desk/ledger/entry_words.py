@@ -68,12 +68,10 @@ def about_entry(entry: Entry) -> str:
         files.append(f"and {pluralize(len(entry.files) - _MOST_FILES, 'more file', 'more files')}")
     if files:
         parts.append(f"{short_path(Path(entry.files[0]['path']).parent)}\n" + "\n".join(files))
-    stand = entry.data.get("let_stand", [])
-    if stand:
-        parts.append("Ignored:\n" + "\n".join(f"• {each}" for each in stand[:6]))
-    aside = entry.data.get("set_aside", [])
-    if aside:
-        parts.append("Set aside:\n" + "\n".join(f"• {each}" for each in aside[:6]))
+    for key, head in (("let_stand", "Delivered anyway, with:"), ("set_aside", "Ignored:")):
+        findings = entry.data.get(key, [])
+        if findings:
+            parts.append(f"{head}\n" + "\n".join(f"• {each}" for each in findings[:6]))
     felt = [str(entry.data.get(key) or "") for key in ("before", "after")]
     if any(felt):
         parts.append(f"Felt {felt[0] or 'not said'} before, {felt[1] or 'not said'} after.")

@@ -58,7 +58,7 @@ class FindingsList(QListWidget):
         self.clear()
         for severity, heading in _HEADINGS.items():
             self._add(f"{heading}", review.of(severity))
-        self._add("Set aside", tuple(finding for finding in review.findings if finding.reason))
+        self._add("Ignored", tuple(finding for finding in review.findings if finding.reason))
         rows = [n for n in range(self.count()) if isinstance(self.item(n).data(_DATA), Finding)]
         same = [n for n in rows if before is not None and self.item(n).data(_DATA).key == before.key]
         near = min(rows, key=lambda n: abs(n - row)) if rows and row >= 0 else (rows[0] if rows else -1)

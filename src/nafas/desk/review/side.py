@@ -53,7 +53,7 @@ class FindingSide(QWidget):
         self.reason.returnPressed.connect(self._set_aside)
         self.reason.textChanged.connect(lambda: self._show_aside())
         box.addWidget(self.reason)
-        self.aside_button = Button("Set aside", self._set_aside, tip="The reason is kept in the session's file")
+        self.aside_button = Button("Ignore", self._set_aside, tip="The reason is kept in the session's file")
         box.addWidget(self.aside_button)
         box.addStretch(1)
         self.publish = Tick(
@@ -119,7 +119,7 @@ class FindingSide(QWidget):
         aside = bool(self._finding and self._finding.reason)
         reason = self.reason.text().strip()
         self.reason.setReadOnly(aside)
-        self.aside_button.setText("Stop ignoring" if aside else "Set aside")
+        self.aside_button.setText("Stop ignoring" if aside else "Ignore")
         self.aside_button.setEnabled(aside or bool(reason))
 
     def _set_aside(self) -> None:

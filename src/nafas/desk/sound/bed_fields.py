@@ -39,7 +39,7 @@ def _bpm(text: str) -> float:
     try:
         return float(plain)
     except ValueError:
-        raise ValueError(f"{plain[:20]!r} is no tempo; write beats a minute, such as 62") from None
+        raise ValueError(f"{plain[:20]!r} is not a tempo; write beats a minute, such as 62") from None
 
 
 def _pace(text: str) -> float:
@@ -47,7 +47,7 @@ def _pace(text: str) -> float:
     try:
         return 1 + float(plain) / 100
     except ValueError:
-        raise ValueError(f"{plain[:20]!r} is no pace; write per cent, such as -3") from None
+        raise ValueError(f"{plain[:20]!r} is not a pace; write per cent, such as -3") from None
 
 
 class BedForm(Form):

@@ -256,6 +256,6 @@ def _level(unit: str) -> Callable[[str], float]:
         try:
             return float(plain)
         except ValueError:
-            raise ValueError(f"{text.strip()[:20]!r} is no level; write {unit}, such as -16") from None
+            raise ValueError(f"{text.strip()[:20]!r} is not a level; write {unit}, such as -16") from None
 
     return read

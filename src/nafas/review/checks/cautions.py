@@ -83,7 +83,7 @@ def _find(key: str, subject: Subject) -> Iterator[Finding]:
         severity = Severity.SHOULD if key == "steps" else Severity.MUST
         if sum(one is not None and not _is_usual(subject, one) for one in said.values()) >= _OWN_WORDS[key]:
             severity = Severity.LOOK  # cautions in words of one's own: what is not known here may be said all the same
-            text = f"Not recognised in your own words: {message}. Listen whether it is said; if it is, set this aside."
+            text = f"Not recognised in your own words: {message}. Listen whether it is said; if it is, ignore this."
         yield subject.finding(f"cautions-{key}", severity, text, "+".join(missing), index, remedies=offers)
     if late:
         first = min(late.values(), key=lambda one: one.at or 0)

@@ -48,6 +48,4 @@ def voice_level_of(text: str) -> VoiceLevel:
         numbers = [float(each.removesuffix("db").replace(",", ".")) for each in ([first, last] if to else [first])]
         return VoiceLevel(level=numbers[0], to=numbers[1] if to else None)
     except ValueError:
-        raise ValueError(
-            f"{text[:30]!r} is no level of the voice; write -6 dB, or 0 dB to -12 dB, from -30 to 6"
-        ) from None
+        raise ValueError(f"{text[:30]!r} is not a voice level; write -6 dB, or 0 dB to -12 dB, from -30 to 6") from None

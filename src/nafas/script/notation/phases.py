@@ -83,7 +83,7 @@ def _numbers(reader: Reader) -> list[Phase]:
             raise reader.fail("a fifth number", "write longer rounds in words: in 4, hold 2, out 6, ...")
         counts.append(reader.whole("counts", 0, MAX_COUNTS))
     if len(counts) == 1:
-        raise reader.fail("one number is no round", f"write in and out, for example {counts[0]}-{counts[0]}")
+        raise reader.fail("one number is not a round", f"write in and out, for example {counts[0]}-{counts[0]}")
     return [Phase(kind=kind, counts=n) for kind, n in zip(SHORT[len(counts)], counts)]
 
 

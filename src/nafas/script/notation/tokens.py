@@ -66,7 +66,9 @@ class Reader:
 
     def __init__(self, text: str) -> None:
         if len(text) > LONGEST:
-            raise NotationError(text, 0, f"{len(text):,} characters are no line of notation", "write a shorter one")
+            raise NotationError(
+                text, 0, f"{len(text):,} characters are too long for a line of notation", "write a shorter one"
+            )
         self.text = text
         self.at = 0
         self._ahead: Token | None = None

@@ -52,7 +52,7 @@ class Tempo:
         wander: RMS of the tracked beats' distance from an even row, in seconds.
         drift: the tempo of the last third of the beats over that of the first, less 1.
         looked: seconds that were looked at.
-        octaves: bpm at half or twice the tempo (or a third, or three times) that it could be counted at as well.
+        octaves: bpm at half or twice the tempo (or a third, or three times) that it can also be counted at.
     """
 
     pulse: BeatGrid | None

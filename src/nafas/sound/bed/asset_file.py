@@ -19,7 +19,7 @@ def checked_path(asset: Asset, folder: Path) -> Path:
     stat = check_regular(path)
     if asset.sha256 not in (None, _sum(path, stat.st_size, stat.st_mtime_ns)):
         problem = "is not the recording this session was made with"
-        raise InputError(str(path), problem, "put that one back, or choose the file again")
+        raise InputError(str(path), problem, "put that file back, or choose it again")
     return path
 
 

@@ -82,12 +82,12 @@ class BedFacts:
 def tempo_lines(tempo: Tempo, ways: tuple[Agreement, ...], count: Fraction) -> list[str]:
     """What a tempo is and offers, in words."""
     if tempo.pulse is None:
-        return [f"tempo: none (confidence {tempo.confidence:.0%}); any count goes with it"]
+        return [f"tempo: none (confidence {tempo.confidence:.0%}); any count length fits"]
     lines = [
         f"tempo: {tempo.pulse.bpm:.2f} bpm (confidence {tempo.confidence:.0%}), a beat at {tempo.pulse.first:.3f} s"
     ]
     if tempo.octaves:
-        lines.append(f"it could be counted at {' or '.join(f'{bpm:g}' for bpm in tempo.octaves)} bpm as well")
+        lines.append(f"it can also be counted at {' or '.join(f'{bpm:g}' for bpm in tempo.octaves)} bpm")
     if tempo.wanders:
         lines.append(
             f"its tempo wanders: beats lie {1000 * tempo.wander:.0f} ms from an even row, and it "
@@ -116,7 +116,7 @@ def bed_facts(path: Path, choice: FileBed, count: Fraction, stopped: Callable[[]
         Cancelled: when `stopped` says so.
     """
     if not Fraction(1, 5) <= count <= 6:
-        raise InputError("the count", f"{float(count):g} s is no count", "write 0.2 to 6 s")
+        raise InputError("the count", f"{float(count):g} s is not a possible count", "write 0.2 to 6 s")
     bed = recorded_bed(real_path(path), choice, _LISTENED)
     tempo = find_tempo(Recording(real_path(path), RATE), choice.begin, choice.end, stopped)
     ways = agreements(tempo.pulse, count) if tempo.pulse is not None else ()

@@ -44,7 +44,7 @@ class LoopPoints:
     def words(self) -> str:
         """The loop in words: from, to, how long it goes over, and how well."""
         return (
-            f"loop {clock(self.begin)} to {clock(self.end, tenths=True)}, {self.crossfade:.1f} s over; its sides are "
+            f"loop {clock(self.begin)} to {clock(self.end, tenths=True)}, {self.crossfade:.1f} s over; its ends are "
             f"{self.apart:.1f} dB apart"
         )
 

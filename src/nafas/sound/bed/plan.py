@@ -78,7 +78,7 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
         except InputError as error:
             if lost is None:
                 raise
-            lost(f"The bed cannot be used, there is none meanwhile: {error}")
+            lost(f"The bed cannot be used and is silent: {error}")
             turns.append(BedRegion(None, level_line([(0, SILENT)]), begin))
             continue
         offset = bed_offset(sound, bed, timeline, begin, rate)

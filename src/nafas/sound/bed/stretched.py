@@ -77,7 +77,7 @@ class OnDisk:
             except OSError as error:
                 position = f"the folder for temporary files ({tempfile.gettempdir()})"
                 raise InputError(
-                    position, f"cannot hold the stretched bed ({error.strerror})", "free some space"
+                    position, f"has no space for the stretched bed ({error.strerror})", "free some space"
                 ) from None
             self._places[number] = (self._end, len(data))
             self._end += len(data)

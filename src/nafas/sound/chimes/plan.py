@@ -67,7 +67,7 @@ class Chimes:
                 raise
             if asset.path not in self._told:
                 self._told.add(asset.path)
-                self._lost(f"A chime of your own cannot be used, the family's sounds meanwhile: {error}")
+                self._lost(f"A chime of your own cannot be used, so the family's sound is used: {error}")
             return None
 
     def _read(self, asset: Asset) -> Stereo:

@@ -246,7 +246,7 @@ class AudioFile:
     def _failure(self) -> InputError:
         message = str(self._error) or "the disk took less than was given"
         return InputError(
-            str(self.path), f"could not be written whole ({message})", "free some space or choose another place"
+            str(self.path), f"could not be written completely ({message})", "free some space or choose another place"
         )
 
     def complete(self) -> None:

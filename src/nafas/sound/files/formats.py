@@ -79,7 +79,7 @@ def encoding_of(path: Path, bits: str = "24", rate: int = 48_000) -> Encoding:
         encoding = Encoding(ending[1:].upper(), _PCM[bits], bits)
     else:
         shown = path.suffix or "no ending"
-        raise InputError(str(path), f"{shown} is no known audio format", f"end the name in {', '.join(ENDINGS)}")
+        raise InputError(str(path), f"{shown} is not a known audio format", f"end the name in {', '.join(ENDINGS)}")
     if encoding.rates and rate not in encoding.rates:
         offered = ", ".join(map(str, encoding.rates))
         raise InputError(str(path), f"{ending[1:]} cannot hold {rate} Hz", f"render at one of {offered} Hz")

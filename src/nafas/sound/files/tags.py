@@ -16,7 +16,7 @@ def write_tags(path: Path, encoding: Encoding, tags: dict[str, str]) -> None:
     RF64 (WAV over 4 GB) has no room for them that readers agree on, and gets none.
 
     Raises:
-        OSError: the disk took less than was given.
+        OSError: the disk is full.
     """
     if encoding.container not in ID3_CONTAINERS or not any(tags.values()):
         return

@@ -139,7 +139,7 @@ def render(
     paths = [path, *also]
     encodings = [encoding_of(index, bits, mix.rate) for index in paths]  # before any work
     if len({real_path(index) for index in paths}) < len(paths):
-        raise InputError(str(path), "is named twice", "give each output a name of its own")
+        raise InputError(str(path), "is given twice", "give each output a name of its own")
     for folder in {index.parent for index in paths}:
         sweep_parts(folder)
     channels = 1 if mix.cast.timeline.session.master.mono else 2

@@ -46,9 +46,9 @@ def bed_counts(mix: Mix) -> list[BedCounts]:
 def agreement_words(counts: CountsAgainstBeats) -> str:
     """How counts and beats agree, in a sentence or two."""
     if not len(counts.at):
-        return "Nothing is counted while this bed sounds."
+        return "Nothing is counted over this bed."
     if counts.agreeing == 1:
-        return f"Every count keeps to the beat: within {max(1.0, 1000 * counts.worst):.0f} ms."
+        return f"Every count is on a beat, within {max(1.0, 1000 * counts.worst):.0f} ms."
     number = int(abs(counts.off).argmax())
     return (
         f"{counts.agreeing:.0%} of the counts are heard with a beat; the worst, at {clock(float(counts.at[number]))}, "

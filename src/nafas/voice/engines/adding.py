@@ -34,7 +34,9 @@ def add_voice(model: Path) -> VoiceFile:
         raise
     except OSError as error:
         shutil.rmtree(growing, ignore_errors=True)
-        raise InputError(str(target), f"cannot be written ({reason(error)})", "make room or allow writing") from None
+        raise InputError(
+            str(target), f"cannot be written ({reason(error)})", "free some space or allow writing"
+        ) from None
     return read_voice(target / model.name, voice.name)
 
 
@@ -48,6 +50,6 @@ def _let_it_speak(voice: VoiceFile) -> None:
         raise InputError(voice.model.name, error.problem, error.remedy) from None
     except Exception as error:  # whatever a foreign model makes its libraries raise
         problem = f"says nothing ({type(error).__name__}: {str(error)[:120]})"
-        raise InputError(voice.model.name, problem, "take another voice") from error
+        raise InputError(voice.model.name, problem, "choose another voice") from error
     if not len(samples) or not float(abs(samples).max()) > 0.001:
-        raise InputError(voice.model.name, "says nothing: its word is silent", "take another voice")
+        raise InputError(voice.model.name, "says nothing: its test word is silent", "choose another voice")

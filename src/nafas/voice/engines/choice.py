@@ -46,7 +46,9 @@ def reader_for(voice: Voice, language: str) -> Reader:
     """
     if voice.model is not None:
         if not natural_voices_run():
-            raise InputError(f"voice {voice.model.name}", "needs what natural voices run on", "install Nafas again")
+            raise InputError(
+                f"voice {voice.model.name}", "lacks the parts that natural voices need", "install Nafas again"
+            )
         return _natural(find_voice(voice.model))
     plain = voice.narrator == "espeak" or voice.engine_voice is not None
     if plain or os.environ.get("NAFAS_NARRATOR") == "espeak" or not natural_voices_run():

@@ -147,7 +147,7 @@ def _load(voice: VoiceFile) -> "PiperVoice":
         raise
     except Exception as error:  # whatever a foreign model makes these libraries raise
         problem = f"cannot be loaded ({type(error).__name__}: {str(error)[:120]})"
-        raise InputError(str(voice.model), problem, "take another voice, or add its files again") from error
+        raise InputError(str(voice.model), problem, "choose another voice, or add its files again") from error
 
 
 def _with_noise_handed_in(voice: VoiceFile) -> bytes:

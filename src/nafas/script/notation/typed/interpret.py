@@ -88,7 +88,9 @@ def interpret(text: str, count_length: Fraction = _USUAL, whole: bool = False) -
     """
     try:
         if len(text) > LONGEST:
-            raise NotationError(text, 0, f"{len(text):,} characters are no line of notation", "write a shorter one")
+            raise NotationError(
+                text, 0, f"{len(text):,} characters are too long for a line of notation", "write a shorter one"
+            )
         return Interpretation(_readings(text, count_length))
     except NotationError as fault:
         if whole or len(text) > LONGEST:

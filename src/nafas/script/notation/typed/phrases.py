@@ -232,7 +232,7 @@ def _side_of_all(tokens: list[Typed], phases: list[Typing]) -> None:
 def _no_round(line: Line) -> NotationError:
     numbers = [token for token in line.tokens if token.kind is Kind.NUMBER]
     if len(numbers) == 1 and len(line.tokens) == 1:
-        return line.fail(numbers[0], "one number is no round", "write in and out")
+        return line.fail(numbers[0], "one number is not a round", "write in and out")
     odd = next((token for token in line.tokens if token.kind is Kind.UNKNOWN), line.tokens[0])
     if len(numbers) > 4 and odd.kind is Kind.NUMBER:
         return line.fail(numbers[4], "a fifth number", "write longer rounds in words: in 4, hold 2, out 6, ...")
