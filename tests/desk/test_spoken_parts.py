@@ -60,6 +60,7 @@ def test_the_page_is_read_and_a_count_is_changed_by_keys(qtbot, window, parts):
 def test_enter_selects_a_part_in_the_window(qtbot, window, parts):
     window.show_view("score")
     dialog = parts(window.score)
+    assert parts(window.score) is dialog  # asked for again, it is the same list
     last = dialog.list.topLevelItemCount() - 1
     dialog.list.setCurrentItem(dialog.list.topLevelItem(last))
     qtbot.keyClick(dialog.list, Qt.Key.Key_Return)

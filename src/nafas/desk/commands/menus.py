@@ -234,7 +234,14 @@ class Menus:
         # The ribbon is there in every view, and says least.
         pictures.sort(key=lambda each: isinstance(each, Ribbon) and not each.hasFocus())
         if pictures:
-            PartsDialog(pictures[0], self.window).show()
+            shown = [
+                each
+                for each in self.window.findChildren(PartsDialog)
+                if each.isVisible() and each.widget is pictures[0]
+            ]
+            dialog = shown[0] if shown else PartsDialog(pictures[0], self.window)
+            dialog.show()
+            dialog.activateWindow()
 
     def _show_keys(self) -> None:
         from nafas.desk.dialogs.keys_dialog import KeysDialog  # late: few look at it

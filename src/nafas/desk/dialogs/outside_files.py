@@ -22,8 +22,8 @@ def ask_outside(session: Session, folder: Path, parent: QWidget) -> None:
         QMessageBox.Icon.Question,
         "Files outside the session's folder",
         f"“{session.title or 'Untitled session'}” uses files outside its own folder that were not chosen here.",
-        f"{named}{more}\n\nRead them only if you know where this session comes from. Without them it opens "
-        "too, without their sound.",
+        f"{named}{more}\n\nRead them only if you know where this session comes from. It opens "
+        "without them as well; what they hold is left out.",
         parent,
     )
     read = box.addButton("Read them", QMessageBox.ButtonRole.AcceptRole)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from nafas.review.audit.vocabulary import Vocabulary
-from nafas.voice.recognition.decoder import LEVEL, Tuning, known_words, make_decoder, pcm
+from nafas.voice.recognition.decoder import LEVEL, Tuning, known_words, make_decoder, tuning
 from nafas.voice.segmentation.source import Source, sound
 
 CORE = 8.0
@@ -87,10 +87,4 @@ def tuned(source: Source, ear: Ear) -> Tuning:
     peak = max((float(np.abs(samples).max(initial=0.0)) for samples in loudest), default=0.0)
     if peak < QUIET:
         return Tuning(0.0, "")
-    decoder, means = ear.decoder(*HURRIED), []
-    for samples in loudest:
-        decoder.start_utt()
-        decoder.process_raw(pcm(samples, LEVEL / peak), full_utt=True)
-        decoder.end_utt()
-        means.append([float(number) for number in decoder.get_cmn(False).split(",")])
-    return Tuning(LEVEL / peak, ",".join(f"{number:.4f}" for number in np.mean(means, axis=0)))
+    return tuning(ear.decoder(*HURRIED), loudest, LEVEL / peak)

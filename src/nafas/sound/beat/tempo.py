@@ -216,10 +216,9 @@ def _slower(envelope: Envelope, row: Times) -> Times:
     return row
 
 
-def _snapped(envelope: Envelope, row: Times, within: float = _SNAPS) -> Times:
-    """The beats of a row at their onsets `within` seconds, without those that have none: the row runs evenly across
-    them."""
-    reach = round(within * RATE / HOP)
+def _snapped(envelope: Envelope, row: Times) -> Times:
+    """The beats of a row at their onsets, without those that have none: the row was drawn evenly across them."""
+    reach = round(_SNAPS * RATE / HOP)
     places = np.clip(np.rint(row * RATE / HOP).astype(int), 0, len(envelope) - 1)
     around = np.lib.stride_tricks.sliding_window_view(np.pad(envelope, reach), 2 * reach + 1)[places]
     highest = around.max(axis=1)

@@ -31,13 +31,11 @@ class FeltBeat:
     Attributes:
         seconds: from the clip's first sample.
         confidence: 0 to 1: how well the measures of the vowel agree.
-        vowel: where the vowel begins, seconds.
-        rises: what each measure of the vowel says, seconds, sorted; empty for silence.
+        rises: where the vowel begins by each measure, seconds, sorted; empty for silence.
     """
 
     seconds: float
     confidence: float
-    vowel: float
     rises: tuple[float, ...]
 
 
@@ -53,7 +51,7 @@ def find_beat(samples: Samples, rate: int) -> FeltBeat:
         samples: mono, shape (n,); level does not matter.
         rate: samples a second, 4000 or more.
     """
-    nothing = FeltBeat(0.0, 0.0, 0.0, ())
+    nothing = FeltBeat(0.0, 0.0, ())
     if len(samples) < rate // 50:
         return nothing
     sound = Sound(at_one_rate(samples, rate))
@@ -65,7 +63,7 @@ def find_beat(samples: Samples, rate: int) -> FeltBeat:
     marcus = onset + _ONSET_PART * (vowel - onset) + _RHYME_PART * (end - vowel - _USUAL_RHYME)
     away = float(np.clip(marcus - vowel, -_MOST_APART, _MOST_APART))
     seconds = float(np.clip(vowel + _MARCUS_PART * away, 0.0, len(samples) / rate))
-    return FeltBeat(seconds, _agreement(rises), vowel, tuple(rises))
+    return FeltBeat(seconds, _agreement(rises), tuple(rises))
 
 
 def _agreement(rises: list[float]) -> float:

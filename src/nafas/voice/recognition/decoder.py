@@ -1,5 +1,6 @@
 """PocketSphinx with the English acoustic model that its wheel carries."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -64,6 +65,17 @@ def pcm(samples: Samples, gain: float) -> bytes:
     noise = np.random.default_rng(1).standard_normal(len(samples)).astype(np.float32) * _DITHER
     sixteen_bit: bytes = (np.clip(samples * gain + noise, -1, 1) * 32_767).astype(np.int16).tobytes()
     return sixteen_bit
+
+
+def tuning(decoder: Any, sounds: Sequence[Samples], gain: float) -> Tuning:
+    """A gain, and the cepstral mean of some sounds at that gain, each shape (n,) at `RATE`."""
+    means = []
+    for sound in sounds:
+        decoder.start_utt()
+        decoder.process_raw(pcm(sound, gain), full_utt=True)
+        decoder.end_utt()
+        means.append([float(number) for number in decoder.get_cmn(False).split(",")])
+    return Tuning(gain, ",".join(f"{number:.4f}" for number in np.mean(means, axis=0)) if means else "")
 
 
 def run(decoder: Any, samples: Samples, tuning: Tuning) -> None:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from nafas.voice.call_sheet import Line
 from nafas.voice.clip import Samples
-from nafas.voice.recognition.decoder import LEVEL, RATE, Tuning, known_words, make_decoder, pcm, run
+from nafas.voice.recognition.decoder import LEVEL, RATE, Tuning, known_words, make_decoder, run, tuning
 from nafas.voice.recognition.pronunciation import phones
 
 _STATES, _GAUSSIANS = 600, 2
@@ -52,7 +52,8 @@ class LineRecogniser:
         if self._decoder is not None:
             self._decoder.add_fsg("lines", self._decoder.create_fsg("lines", 0, 1, arcs))
             self._decoder.activate_search("lines")
-            self._tuning = self._tuned(sounds)
+            peak = max((float(np.abs(sound).max(initial=0.0)) for sound in sounds), default=0.0)
+            self._tuning = tuning(self._decoder, sounds, LEVEL / max(peak, 1e-6))
 
     def likeness(self, samples: Samples) -> NDArray[np.float32]:
         """How likely a sound is each line, shape (lines,): 1 for what is heard, less for its alternatives, 0 for all
@@ -73,13 +74,3 @@ class LineRecogniser:
             likely = float(np.exp((score - best) / _SCALE))
             values[int(line)] = max(values[int(line)], likely)
         return values
-
-    def _tuned(self, sounds: Sequence[Samples]) -> Tuning:
-        peak = max((float(np.abs(sound).max(initial=0.0)) for sound in sounds), default=0.0)
-        gain, means = LEVEL / max(peak, 1e-6), []
-        for sound in sounds:
-            self._decoder.start_utt()
-            self._decoder.process_raw(pcm(sound, gain), full_utt=True)
-            self._decoder.end_utt()
-            means.append([float(number) for number in self._decoder.get_cmn(False).split(",")])
-        return Tuning(gain, ",".join(f"{number:.4f}" for number in np.mean(means, axis=0)) if means else "")
