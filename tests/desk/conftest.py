@@ -4,6 +4,7 @@ import pytest
 from helpers import ready
 from PySide6.QtWidgets import QMessageBox
 
+from nafas.desk import style
 from nafas.desk.application import application
 from nafas.desk.window import MainWindow
 from nafas.script import save_session
@@ -11,7 +12,7 @@ from nafas.script import save_session
 
 @pytest.fixture
 def window(qtbot, folder, short, monkeypatch):
-    application()
+    style.apply(application(), False)  # whatever the test before has chosen
     save_session(short, folder / "short.nafas")
     found = MainWindow()
     found.show()

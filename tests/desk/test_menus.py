@@ -5,7 +5,9 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
+from nafas.desk.application import application
 from nafas.desk.dialogs.command_words import _OTHER_WORDS, commands_of, found_commands
+from nafas.drawing.theme import theme
 from nafas.score.selection import Chosen
 
 
@@ -72,6 +74,14 @@ def test_what_was_done_stays_in_the_status_line_with_undo_next_to_it(qtbot, wind
     assert "Removed" in window.statusBar().currentMessage() and window.undo_button.isVisible()
     qtbot.mouseClick(window.undo_button, Qt.MouseButton.LeftButton)
     assert window.document.session.blocks == blocks and not window.undo_button.isVisible()
+
+
+def test_chosen_colours_stay_whoever_asks_for_the_application(window):
+    window.set_night(True)
+    night = theme()
+    assert application().property("nafas-dressed") and theme() is night
+    window.set_night(False)
+    assert theme() is not night
 
 
 def test_night_colours_are_remembered_only_where_a_person_chose_them(window):

@@ -124,3 +124,13 @@ def test_a_takes_beat_and_ends_are_read_and_moved(qtbot, name, place):
     (new,) = changed
     moved = [new.trim[0] - 0.1, new.trim[0] + new.beat - 0.15, new.trim[1] - 0.5][place]
     assert moved == pytest.approx(0.02, abs=1e-6)
+
+
+@pytest.mark.parametrize("room, marked", [(0.4, True), (None, False)])
+def test_an_uncertain_beat_is_marked_where_it_must_be_on_a_count(qtbot, room, marked):
+    """Talk has no room to keep to, and is on no beat."""
+    application()
+    take = Take(file="one.wav", text="one", trim=(0.1, 0.5), beat=0.05, beat_confidence=0.4)
+    strip = TakeStrip(take, (np.zeros(8000, np.float32), 8000), room, 1.0)
+    qtbot.addWidget(strip)
+    assert ("listen to it" in strip.facts()) is marked and strip.doubtful_beat is marked

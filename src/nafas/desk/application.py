@@ -9,9 +9,11 @@ from PySide6.QtWidgets import QApplication
 from nafas.desk import style
 from nafas.integration.desktop_files import DATA, SIZES
 
+_DRESSED = "nafas-dressed"
+
 
 def application() -> QApplication:
-    """The one QApplication, dressed."""
+    """The one QApplication. It is dressed once: the colours that a person chose later stay."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
@@ -20,7 +22,9 @@ def application() -> QApplication:
         app.setDesktopFileName("nafas")
         app.setWindowIcon(_icon())
         app.aboutToQuit.connect(_leave_clipboard)
-    style.apply(app, is_night(app))
+    if not app.property(_DRESSED):
+        app.setProperty(_DRESSED, True)
+        style.apply(app, is_night(app))
     return app
 
 

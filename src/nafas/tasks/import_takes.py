@@ -10,7 +10,7 @@ from nafas.files import real_path
 from nafas.plain_text import pluralize
 from nafas.tasks.exit_codes import ExitCode
 from nafas.tasks.progress import Note, quiet
-from nafas.voice.call_sheet import Line
+from nafas.voice.call_sheet import Line, LineKind
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
 from nafas.voice.segmentation.add_takes import add_takes
@@ -18,7 +18,7 @@ from nafas.voice.segmentation.clip_folder import ClipFolder, open_source
 from nafas.voice.segmentation.labels import read_labels
 from nafas.voice.segmentation.segment import Segmentation, segment
 from nafas.voice.segmentation.unlisted import list_again
-from nafas.voice.takebook.book import Take
+from nafas.voice.takebook.book import Take, line_key
 from nafas.voice.takebook.writing import open_or_new
 
 STAGES = {
@@ -69,7 +69,8 @@ class ImportResult:
         if repeated:
             often = pluralize(len(repeated), "line was", "lines were")
             rows.append(f"{often} read more often than wanted; all takes are kept")
-        beats = sum(not take.beat_sure for take in self.takes)
+        on_beats = {line_key(line.text, line.language) for line in segmentation.lines if line.kind is not LineKind.TALK}
+        beats = sum(not t.beat_sure for t in self.takes if line_key(t.text, t.language) in on_beats)
         if beats:
             rows.append(
                 f"{pluralize(beats, 'felt beat is', 'felt beats are')} not sure: listen in Takes, which marks them"

@@ -93,13 +93,18 @@ class TakeStrip(QWidget):
         """Seconds by which it is too long; 0 where it fits."""
         return max(0.0, self.after_beat - self.room) if self.room is not None else 0.0
 
+    @property
+    def doubtful_beat(self) -> bool:
+        """Whether its felt beat matters and is not sure; talk is on no beat."""
+        return self.room is not None and not self._shown.beat_sure
+
     def facts(self) -> str:
         """What there is to say of it in a line."""
         take = self._shown
         facts = [f"{take.seconds:.2f} s"]
         beat = f"beat at {take.beat:.3f} s"
         if take.beat_confidence is not None:
-            beat += f", {take.beat_confidence:.0%} sure" + ("" if take.beat_sure else ": listen to it")
+            beat += f", {take.beat_confidence:.0%} sure" + (": listen to it" if self.doubtful_beat else "")
         facts.append(beat if take.beat_confidence is not None else f"{beat}, by ear")
         if take.confidence is not None:
             facts.append(f"matched, {take.confidence:.0%} sure")
@@ -227,7 +232,7 @@ class TakeStrip(QWidget):
         metrics = QFontMetricsF(painter.font())
         name = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, row.width() * 0.42)
         painter.drawText(row, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
-        worry = not (take.sure and take.beat_sure) or self.over > 0
+        worry = not take.sure or self.doubtful_beat or self.over > 0
         painter.setFont(font(9.5))
         painter.setPen(t.warning if worry else t.muted)
         painter.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.facts())
