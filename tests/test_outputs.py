@@ -8,9 +8,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from helpers import deliver
+from helpers import deliver as delivered
 
 from nafas.cli.main import main
+from nafas.errors import Cancelled
 from nafas.exchange.packed import ENDING, pack, unpack
 from nafas.files import this_process
 from nafas.script import Session, load_session, read_block, save_session
@@ -18,8 +19,10 @@ from nafas.script.edits.session_edits import change
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
 from nafas.series.plan import Variant
-from nafas.tasks.delivery import stem_of
+from nafas.tasks import deliver, render
+from nafas.tasks.delivery import DeliveryRequest, stem_of
 from nafas.tasks.exit_codes import ExitCode
+from nafas.tasks.render import RenderRequest, made_before
 from nafas.timing import compile_session, paced
 
 TINY = Session(title="Tiny", blocks=(read_block("1-1 x1", "a"),), opening=0.5, closing=0.5, bed=None, end_bell=False)
@@ -107,6 +110,30 @@ def test_a_render_replaces_its_own_earlier_file_and_nobody_else_s(home, capsys):
     Path("stems/bed.wav").write_bytes(b"mine")
     assert main(["render", "s.nafas", "-o", "n.flac", "--stems", "stems"]) == ExitCode.REFUSED
     assert Path("stems/bed.wav").read_bytes() == b"mine" and not Path("n.flac").exists()
+
+
+def test_a_file_whose_proof_was_stopped_is_replaced_by_the_next_render(home, monkeypatch):
+    request = RenderRequest(TINY, home, home / "m.flac", stems=home / "stems")
+
+    def stop(stage, done):
+        if stage == "proving":
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        render.run(request, stop)
+    assert (home / "m.flac").exists()
+    render.run(request)
+    asked = DeliveryRequest(
+        TINY, home, home / "out", audio=(".flac",), texts=("srt",), anyway=True, replaces=made_before
+    )
+    with monkeypatch.context() as broken, pytest.raises(KeyboardInterrupt):
+        broken.setattr(deliver, "record_delivery", _interrupt)
+        deliver.run(asked)
+    assert deliver.run(asked).files
+
+
+def _interrupt(*_):
+    raise KeyboardInterrupt
 
 
 @pytest.mark.parametrize("into", ["../outside", "{outside}", "link"])
@@ -205,7 +232,7 @@ def test_long_titles_in_letters_of_several_bytes_become_names(home):
     long = "शांत रात की साँस " * 6
     stem = stem_of(change(TINY, title=long[:120]), 61)
     assert 20 < len(stem.encode()) <= 120 and long.startswith(stem)
-    made = deliver(change(TINY, title=long[:120]), home, home / "out", (".flac",), ("transcript",), anyway=True)
+    made = delivered(change(TINY, title=long[:120]), home, home / "out", (".flac",), ("transcript",), anyway=True)
     assert all(path.exists() for path in made.files)
     with pytest.raises(ValueError, match="bytes"):
         Variant(name="रात" * 30)

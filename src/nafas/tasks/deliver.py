@@ -26,7 +26,7 @@ from nafas.state.permissions import asset_path
 from nafas.tasks.delivery import LOSSLESS, M4A, DeliveryRequest, DeliveryResult, stem_of
 from nafas.tasks.drawings import draw
 from nafas.tasks.progress import Note, quiet
-from nafas.tasks.records import record_delivery
+from nafas.tasks.records import record_delivery, recorded_if_stopped
 from nafas.tasks.render import RenderRequest, produce, proved
 from nafas.timing.sheet import sheet_text
 from nafas.voice.casting import Cast, cast_session
@@ -54,14 +54,16 @@ def run(request: DeliveryRequest, note: Note = quiet) -> DeliveryResult:
         taken = [path.name for path in files if (into / path.name).exists() and not request.replaces(into / path.name)]
         if taken:
             raise InputError(str(into / taken[0]), "is there already", "choose another folder, or move it away")
-        placed = _placed(files, into, where / "before")
+        names = [into / path.name for path in files]
+        with recorded_if_stopped(request.session, names):
+            placed = _placed(files, into, where / "before")
+            made = replace(made, files=placed, proofs=(*made.proofs, *proofs), remarks=remarks)
+            noted = record_delivery(request.session, made, request.folder, request.asked, request.variant)
     except OSError as error:
         problem = f"cannot be written ({reason(error)})"
         raise InputError(str(into), problem, "free some space, or choose another") from None
     finally:
         shutil.rmtree(where, ignore_errors=True)
-    made = replace(made, files=placed, proofs=(*made.proofs, *proofs), remarks=remarks)
-    noted = record_delivery(request.session, made, request.folder, request.asked, request.variant)
     return replace(made, warnings=noted)
 
 

@@ -1,12 +1,13 @@
 """What is put into the ledger of what was made. A ledger that cannot be written stops nothing: it is a warning."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from nafas.errors import InputError
 from nafas.ledger.contour import contour
-from nafas.ledger.entries import FileNote, Kind, add
+from nafas.ledger.entries import FileNote, Kind, add, made_here
 
 if TYPE_CHECKING:  # a render need not wait for what it does not use
     from nafas.review.audit.audit import Audit
@@ -58,6 +59,32 @@ def record_delivery(
         "set_aside": [each.finding for each in session.set_aside],
     }
     return _kept(Kind.DELIVERY, session, files, data)
+
+
+@contextmanager
+def recorded_if_stopped(session: "Session", paths: Sequence[Path]) -> Iterator[None]:
+    """Put the files that work inside has written into the ledger where it stops or fails before it does so itself.
+
+    What is not in the ledger is taken for a person's own file, and the next run would refuse to replace it.
+    """
+    before = {path: _identity(path) for path in paths}
+    try:
+        yield
+    except BaseException:
+        written = [path for path in paths if _identity(path) not in (None, before[path])]
+        with suppress(InputError):  # a ledger that cannot be read; what stopped the work is what counts
+            unknown = [FileNote(path) for path in written if not made_here(path)]
+            if unknown:
+                _kept(Kind.RENDER, session, unknown, {"stopped": True})
+        raise
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    try:
+        found = path.lstat()
+    except OSError:
+        return None
+    return found.st_ino, found.st_mtime_ns
 
 
 def record_audit(heard: "Audit", session: "Session | None") -> tuple[str, ...]:

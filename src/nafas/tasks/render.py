@@ -22,7 +22,7 @@ from nafas.sound.master.render import Mastered, render
 from nafas.sound.mix.mix import STEMS, Mix, build_mix, cast_with_sounds
 from nafas.state.permissions import whole_path
 from nafas.tasks.progress import Note, quiet
-from nafas.tasks.records import record_render
+from nafas.tasks.records import record_render, recorded_if_stopped
 from nafas.tasks.render_result import RenderResult
 
 STAGES = {"casting": (0.0, 0.05), "measuring": (0.05, 0.35), "writing": (0.35, 0.75), "proving": (0.75, 1.0)}
@@ -85,13 +85,18 @@ class RenderRequest:
         """Every file of the master, the master first; without stems."""
         return (self.out, *self.also)
 
+    @property
+    def stem_files(self) -> tuple[Path, ...]:
+        """The stems; () where none are asked for."""
+        return () if self.stems is None else tuple(self.stems / f"{name}.wav" for name in STEMS)
+
     def check(self) -> None:
         """See that it can be begun. Raises InputError: a rate, a format, a name or an empty session."""
         if self.rate not in RATES:
             raise UsageError(f"rate {self.rate}", "is not offered", f"use one of {', '.join(map(str, RATES))}")
         for path in self.files:
             encoding_of(path, self.bits, self.rate)
-        stems = () if self.stems is None else tuple(self.stems / f"{name}.wav" for name in STEMS)
+        stems = self.stem_files
         _spare_its_own(self.session, self.folder, [*self.files, *stems])
         for path in self.files:
             new_name(path, replace=self.replaces)
@@ -105,8 +110,9 @@ class RenderRequest:
 
 def run(request: RenderRequest, note: Note = quiet) -> RenderResult:
     """Render a session, prove it, and put it into the ledger. Raises as `produce`."""
-    made = produce(request, note)
-    return replace(made, warnings=record_render(request.session, made, request.folder, request.variant))
+    with recorded_if_stopped(request.session, (*request.files, *request.stem_files)):
+        made = produce(request, note)
+        return replace(made, warnings=record_render(request.session, made, request.folder, request.variant))
 
 
 def produce(request: RenderRequest, note: Note = quiet) -> RenderResult:
