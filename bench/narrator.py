@@ -24,7 +24,7 @@ from nafas.demo import SESSION
 from nafas.library.own import shipped
 from nafas.script import Session, load_session
 from nafas.script.edits.session_edits import change
-from nafas.script.model.session import Voice
+from nafas.script.model.voice import Voice
 from nafas.timing import EventKind
 from nafas.voice import Cast, cast_session
 from nafas.voice.beat.felt_beat import felt_beat

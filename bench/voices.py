@@ -16,7 +16,7 @@ from narrator import intervals, loudness
 
 from nafas.languages import language_name
 from nafas.script import BreathSet, Pattern, Session, Talk
-from nafas.script.model.session import Voice, VoiceModel
+from nafas.script.model.voice import Voice, VoiceModel
 from nafas.timing import EventKind
 from nafas.voice import cast_session
 from nafas.voice.beat.felt_beat import felt_beat

@@ -26,6 +26,7 @@ from nafas.script.model.assets import Asset
 from nafas.script.model.beds import BeatGrid, BlockBed, Ducking, FileBed, GeneratedBed, NightSea
 from nafas.script.model.pacing import Glide, Ladder, StepUp, Table, TableStep
 from nafas.script.model.phase import Call, Movement, Part
+from nafas.script.model.voice import Pace
 from nafas.script.model.voice_level import VoiceLevel
 
 CUE = st.text(st.characters(categories=("L", "N"), include_characters=" ',."), min_size=1, max_size=20).filter(
@@ -156,6 +157,14 @@ MADE = st.builds(NightSea, under_voice=st.floats(0, 40), swell=st.floats(0, 12))
 BLOCK_BED = st.none() | st.builds(
     BlockBed, on=st.booleans(), level=st.floats(-40, 12), change=st.none() | MADE | RECORDED
 )
+PACE = st.none() | st.builds(Pace, words=st.integers(80, 300), to=st.none() | st.integers(80, 300))
+SPEAKER = st.fixed_dictionaries(
+    {
+        "language": st.sampled_from([None, None, "es", "de"]),
+        "narrator": st.sampled_from([None, None, "espeak", "joe"]),
+        "pace": PACE,
+    }
+)
 VOICE_LEVEL = st.none() | st.builds(VoiceLevel, level=st.floats(-30, 6), to=st.none() | st.floats(-30, 6))
 
 TEXT = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Zl", "Zp", "Cf", "Cn", "Co")), max_size=40)
@@ -207,7 +216,9 @@ def sessions(draw: st.DrawFn, *kinds: st.SearchStrategy) -> Session:
             bed=draw(st.none() | MADE | RECORDED),
             ducking=draw(st.builds(Ducking, lead=st.floats(0.05, 5), hold=st.floats(0, 30))),
             blocks=tuple(
-                block.model_copy(update={"id": f"b{n}", "bed": draw(BLOCK_BED), "voice": draw(VOICE_LEVEL)})
+                block.model_copy(
+                    update={"id": f"b{n}", "bed": draw(BLOCK_BED), "voice": draw(VOICE_LEVEL), **draw(SPEAKER)}
+                )
                 for n, block in enumerate(blocks)
             ),
         )

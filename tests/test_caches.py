@@ -9,7 +9,7 @@ from helpers import breath
 from nafas.bounded_cache import bounded_cache
 from nafas.script import Session
 from nafas.script.edits.session_edits import change_block
-from nafas.script.model.session import Voice
+from nafas.script.model.voice import Voice
 from nafas.state.disk_cache import sweep
 from nafas.timing import compile_session, paced
 from nafas.timing.timeline import size_of_body

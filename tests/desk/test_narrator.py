@@ -7,7 +7,7 @@ import pytest
 from helpers import ready
 
 from nafas.script import Session, Talk, read_block
-from nafas.script.model.session import Pronunciation
+from nafas.script.model.voice import Pronunciation
 from nafas.voice.engines.choice import Reader
 
 

@@ -12,7 +12,7 @@ from nafas.files import process_lives, this_process
 from nafas.script import Session
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
-from nafas.script.model.session import Voice
+from nafas.script.model.voice import Voice
 from nafas.state.folder import state_folder
 from nafas.state.permissions import NotPermitted, asset_path, outside, permit
 from nafas.state.recent_files import note_recent, recent_files

@@ -84,12 +84,11 @@ def test_beats_of_six_languages_hold_in_noise(language):
 
 
 def test_a_cue_is_counted_on_from_and_a_number_stands_in_its_place():
-    from nafas.script.words.lexicon import count_word
     from nafas.voice.audition import words_to_count
     from nafas.voice.call_sheet import Line, LineKind
 
     def words(text, kind):
-        return words_to_count(Line(text, "en", kind, 1, None, 1, ""), lambda n: count_word(n, "en"))
+        return words_to_count(Line(text, "en", kind, 1, None, 1, ""))
 
     assert words("inhale", LineKind.CUE)[:3] == ["inhale", "two", "three"]
     assert (

@@ -174,7 +174,7 @@ class Mute(Hum):
 def test_a_take_too_long_for_its_place_is_passed_over(folder):
     """Two takes of a line: where the counts are short, only the short one is used; with room, they take turns."""
     from nafas.script.model.assets import Asset
-    from nafas.script.model.session import Voice
+    from nafas.script.model.voice import Voice
 
     rate = 22_050
     takes = []

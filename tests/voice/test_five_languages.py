@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from nafas.errors import Cancelled, InputError
-from nafas.script.model.session import Voice, VoiceModel
+from nafas.script.model.voice import Voice, VoiceModel
 from nafas.script.words.lexicon import CUE_KEYS, count_word, lexicon_of
 from nafas.script.words.wording import Wording
 from nafas.voice.engines import kokoro, kokoro_files

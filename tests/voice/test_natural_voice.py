@@ -13,7 +13,7 @@ from nafas.cli.main import main
 from nafas.errors import InputError
 from nafas.script import Session, Talk
 from nafas.script.model.assets import Asset
-from nafas.script.model.session import Pronunciation, Voice, VoiceModel
+from nafas.script.model.voice import Pronunciation, Voice, VoiceModel
 from nafas.timing import compile_session, paced
 from nafas.voice import cast_session, cast_timeline
 from nafas.voice.delivery import Delivery, deliveries

@@ -11,7 +11,7 @@ from nafas.demo import FOLDER
 from nafas.errors import InputError
 from nafas.script import Session
 from nafas.voice import Narrator, TakeBook
-from nafas.voice.delivery import Delivery
+from nafas.voice.delivery import Delivery, SpokenLine
 from nafas.voice.level import HIGHEST_PEAK, active_level, tame_peaks
 
 
@@ -86,12 +86,12 @@ def test_everything_is_read_at_once_and_what_is_broken_is_told(folder):
     (folder / "takes.json").write_text(json.dumps({"format": 1, "takes": takes}))
     tone(folder / "two.wav"), tone(folder / "four.wav", rate=8000)
     voice = Session(voice={"take_book": {"path": "."}}).voice
-    lines = [(text, Delivery.WORD) for text in ("two", "three", "four", "five", "two")]
+    lines = [SpokenLine(text, Delivery.WORD) for text in ("two", "three", "four", "five", "two")]
     read = Narrator(voice, "en", folder, strict=False)
     read.read_all(lines)
     assert [place.rpartition("/")[2] for place in read.problems] == ["three.wav"]
     (folder / "two.wav").unlink()  # nothing is read a second time
-    assert [read.clips(*line)[0].stand_in for line in lines] == [False, True, False, True, False]
+    assert [read.clips(line.text, line.delivery)[0].stand_in for line in lines] == [False, True, False, True, False]
     assert read.known_length("five") is None and read.clips("four", Delivery.WORD)[0].rate == 8000
     with pytest.raises(InputError, match=r"three\.wav"):
         Narrator(voice, "en", folder).read_all(lines[1:])

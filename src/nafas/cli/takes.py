@@ -115,7 +115,7 @@ def _set_beats(book: "TakeBook") -> None:
 
 def _takes_check(options: argparse.Namespace) -> int:
     from nafas.script.edits.session_edits import change
-    from nafas.script.model.session import Voice
+    from nafas.script.model.voice import Voice
     from nafas.state.permissions import permit
     from nafas.suggest.line_remedies import remedies
     from nafas.timing import compile_session

@@ -85,7 +85,7 @@ def _say(options: argparse.Namespace) -> int:
     import soundfile
 
     from nafas.files import write_whole
-    from nafas.script.model.session import Voice, VoiceModel
+    from nafas.script.model.voice import Voice, VoiceModel
     from nafas.voice.delivery import Delivery
     from nafas.voice.engines.narrator import Narrator
 

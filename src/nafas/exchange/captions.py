@@ -72,7 +72,8 @@ def captions_of(cast: Cast, grouped: bool = True) -> list[Caption]:
 
 def _short(cast: Cast, placement: Placement) -> str:
     """A word of a group: numbers as figures."""
-    return figures_of(cast.timeline.session.language).get(placement.moment.text, placement.moment.text)
+    said = placement.moment
+    return figures_of(cast.timeline.speaking_at(said).language).get(said.text, said.text)
 
 
 def _talk(placement: Placement, rate: int) -> list[Caption]:

@@ -10,6 +10,7 @@ from nafas.script.model.assets import assets_of
 from nafas.script.model.session import Session
 from nafas.state.permissions import asset_path
 from nafas.timing.compile import compile_session, paced
+from nafas.voice.delivery import spoken_lines
 from nafas.voice.takebook.book import TakeBook, line_key
 
 
@@ -52,6 +53,6 @@ class MadeOf:
             known["", ""] = [index.chain.model_dump_json()]
             self._books[folder] = known
         takes = self._books[folder]
-        said = {moment.text for moment in compile_session(session, paced()).spoken}
-        keys = sorted({line_key(text, session.language) for text in said})
+        lines = spoken_lines(compile_session(session, paced()))
+        keys = sorted({line_key(line.text, (line.speaking or session.speaking).language) for line in lines})
         return [*takes["", ""], *(each for key in keys for each in takes.get(key, []))]

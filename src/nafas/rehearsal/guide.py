@@ -9,7 +9,6 @@ from functools import cached_property
 from nafas.score.layout import Layout
 from nafas.score.row import Row
 from nafas.script.model.phase import Side
-from nafas.script.words.lexicon import lexicon_of
 from nafas.timing.timeline import Event, EventKind, Timeline
 
 _SAID = (EventKind.COUNT, EventKind.CUE, EventKind.TICK, EventKind.STROKE)
@@ -56,7 +55,6 @@ class Guide:
         timed = sorted((_begin(rows, index), index) for index in range(len(rows)))
         self._begins = [begin for begin, _ in timed]
         self._rows = [rows[index] for _, index in timed]
-        self._words = lexicon_of(timeline.session.language, timeline.session.wording)
         self._sides = {Side.LEFT: "left", Side.RIGHT: "right", Side.BOTH: "both"}
 
     @cached_property
@@ -76,15 +74,16 @@ class Guide:
         phase = _last([event for event in row.events if event.kind is EventKind.PHASE], tick)
         count = _last([event for event in row.events if event.kind in _SAID], tick)
         rounds = max(0, len(row.block.rounds) - row.round) if row.kind == "round" else 0
-        return Now(seconds, row, after, after_at, phase, self._phase_words(phase), count, rounds, left)
+        return Now(seconds, row, after, after_at, phase, self._phase_words(row, phase), count, rounds, left)
 
-    def _phase_words(self, phase: Event | None) -> str:
+    def _phase_words(self, row: Row, phase: Event | None) -> str:
         if phase is None or phase.phase_kind is None:
             return ""
-        words = self._words.kind(phase.phase_kind)
+        lexicon = self.timeline.session.lexicon_of(row.block.block)
+        words = lexicon.kind(phase.phase_kind)
         if phase.side is None:
             return words
-        side = self._words.find(self._sides[phase.side]) or self._sides[phase.side]
+        side = lexicon.find(self._sides[phase.side]) or self._sides[phase.side]
         return f"{words} · {side}"
 
 

@@ -112,14 +112,14 @@ def word_at(layout: Layout, row: Row, x: float, y: float, width: int) -> Word | 
     elif CUE_TOP <= y - row.y <= COUNT_BOTTOM + LINE * (row.opening_lines - 1):
         counts = y - row.y >= COUNT_TOP + LINE * (row.opening_lines - 1)
         under = [e for e in said if e not in inside and span(layout, row, e)[0] - 3 <= x]
-        on_line = [e for e in under if is_count(e, layout.language) is counts]
+        on_line = [e for e in under if is_count(e, row.block.language) is counts]
         under = on_line or under
     else:
         return None
     if not under:
         return None
     event = max(under, key=lambda e: e.tick)
-    number = is_count(event, layout.language)
+    number = is_count(event, row.block.language)
     target = word_target(row.one, event.phase, event.count, _nth_call(said, event), number)
     if target is None:
         return "Numbers follow from the counting, the language and the carrier word: change those in the details"

@@ -56,11 +56,9 @@ class Layout:
         page: pixels that are seen at once; rounds may be wider when zoomed in, titles and talk are not.
     """
 
-    def __init__(
-        self, parts: list[_Part], height: int, width: int, scale: float, cast: Cast | None, language: str, page: int
-    ) -> None:
+    def __init__(self, parts: list[_Part], height: int, width: int, scale: float, cast: Cast | None, page: int) -> None:
         self._parts, self.height, self.width, self.scale = parts, height, width, scale
-        self.cast, self.language, self.page = cast, language, page
+        self.cast, self.page = cast, page
         self.rate = cast.rate if cast else 48_000
         self.misfits: dict[int, Misfit] = {id(misfit.placement): misfit for misfit in cast.misfits} if cast else {}
         """By the id of the placement that does not fit."""
@@ -168,13 +166,13 @@ def lay_out(
     for block in timeline.blocks:
         marks = tuple((flagged or {}).get(block.index, ()))
         seconds = for_rounds / scale if isinstance(block.block, Strokes) else 0.0  # only strokes are put in rows by it
-        lines = opening_lines_of(block, scale, measure, timeline.session.language)
+        lines = opening_lines_of(block, scale, measure)
         rows = block_rows(block, marks, room, wrap, seconds, lines)
         height = rows[-1].y + rows[-1].height
         parts.append(_Part(block, y, rows, height))
         y += height + GAP
     widest = max(width, round(LEFT + longest * scale + NOTES + RIGHT))
-    return Layout(parts, y + MARGIN, widest, scale, cast, timeline.session.language, width)
+    return Layout(parts, y + MARGIN, widest, scale, cast, width)
 
 
 def _least(block: TimedBlock) -> float:

@@ -80,7 +80,7 @@ def about_width(words: str) -> float:
     return 6.6 * len(words)
 
 
-def opening_lines_of(block: TimedBlock, scale: float, measure: Measure, language: str) -> int:
+def opening_lines_of(block: TimedBlock, scale: float, measure: Measure) -> int:
     """Lines that the openings of a block's phases need at a scale; the same for all its rounds."""
 
     def make() -> int:
@@ -95,9 +95,9 @@ def opening_lines_of(block: TimedBlock, scale: float, measure: Measure, language
             openings = [
                 (drawn((each.tick - event.tick) / per_second, stops) * scale, each.text)
                 for each in events
-                if is_opening(each, language)
+                if is_opening(each, block.language)
             ]
             most = max(most, 1 + max(opening_lines(openings, measure), default=0))
         return most
 
-    return block.body.kept("opening lines", (scale, measure, language), make)
+    return block.body.kept("opening lines", (scale, measure, block.language), make)

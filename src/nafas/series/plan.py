@@ -30,9 +30,8 @@ from nafas.sound.files.formats import ENDINGS
 from nafas.state.permissions import NotPermitted, outside_folder
 from nafas.suggest.length_fit import best_fit
 from nafas.timing.compile import SessionLengths, SpokenLength, compile_session, paced
-from nafas.timing.timeline import EventKind
 from nafas.voice import session_narrator
-from nafas.voice.delivery import Delivery
+from nafas.voice.delivery import Delivery, spoken_lines
 from nafas.voice.takebook.book import INDEX
 
 ENDING = ".nafas-series"
@@ -288,8 +287,8 @@ class _Maker:
         key = session.language, session.voice.model_dump_json(), self._book
         if key not in self._measures:
             narrator = session_narrator(session, self.folder, strict=False)
-            spoken = compile_session(session, paced(session.voice.pace)).spoken
-            narrator.read_all((moment.text, Delivery.TALK) for moment in spoken if moment.kind is EventKind.TALK)
+            lines = spoken_lines(compile_session(session, paced(session.voice.pace)))
+            narrator.read_all(line for line in lines if line.delivery is Delivery.TALK)
             self._measures[key] = narrator.spoken_length
         return self._measures[key]
 

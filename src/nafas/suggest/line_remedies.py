@@ -16,7 +16,8 @@ from nafas.script.model.blocks import Block, BreathSet, CountStyle, Rest, Stroke
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import PhaseKind
-from nafas.script.model.session import MOST_SHORTENED, Session
+from nafas.script.model.session import Session
+from nafas.script.model.voice import MOST_SHORTENED
 from nafas.script.words.lexicon import CUE_KEYS
 from nafas.timing.compile import compile_session
 from nafas.timing.timeline import EventKind
@@ -143,12 +144,12 @@ def _candidates(session: Session, misfit: Misfit) -> Iterator[tuple[str, Session
             yield f"A longer slot: {decimal_text(longer)} s", _fields(session, index, slot=longer)
 
 
-def _is_cue(session: Session, misfit: Misfit) -> bool:
+def _is_cue(session: Session, block: Block, misfit: Misfit) -> bool:
     """Whether it is said for a phase, on its first count or ahead of it, rather than a number."""
     moment = misfit.placement.moment
     if moment.kind is EventKind.COUNT and moment.count == 1:
         number = moment.text.split()[-1:]
-        return number not in ([session.lexicon.count(n)] for n in range(61))
+        return number not in ([session.lexicon_of(block).count(n)] for n in range(61))
     return moment.kind is EventKind.CUE
 
 
@@ -157,13 +158,14 @@ def _own_words(session: Session, index: int, block: Block, misfit: Misfit) -> It
     moment = misfit.placement.moment
     if not isinstance(block, BreathSet):
         return
-    cue = _is_cue(session, misfit)
+    cue = _is_cue(session, block, misfit)
     if block.style.long_forms and moment.round == 1 and cue:
         yield "Short forms from the first round on", change_block(session, index, style=_style(block, long_forms=False))
     if block.style.carrier and not cue:
         title = f"Numbers without {block.style.carrier!r}"
         yield title, change_block(session, index, style=_style(block, carrier=None))
-    short = _SHORT.get(session.language, {}).get(moment.phase_kind) if moment.phase_kind else None
+    its_own = block.language not in (None, session.language)  # the session's wording does not reach it
+    short = None if its_own else _SHORT.get(session.language, {}).get(moment.phase_kind or PhaseKind.INHALE)
     if cue and short and moment.phase_kind and moment.text == session.lexicon.kind(moment.phase_kind):
         wording = session.wording.model_copy(update={CUE_KEYS[moment.phase_kind]: short})
         if short != moment.text:
@@ -174,7 +176,7 @@ def _of_a_set(session: Session, index: int, block: BreathSet, misfit: Misfit) ->
     moment = misfit.placement.moment
     if moment.kind is EventKind.CALL and moment.phase:
         yield from _earlier_call(session, index, block, misfit)
-    if _is_cue(session, misfit):
+    if _is_cue(session, block, misfit):
         yield from _of_a_phase(session, index, block, misfit)
         first = block.style.cue_room + 1 if block.style.cue == "ahead" else 1
         for room in range(first, first + _MOST_ROOM):

@@ -8,16 +8,18 @@ Bodies of blocks are kept, so an edit recompiles one block.
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import count
 
 from nafas.errors import InputError
 from nafas.script.expansion import set_seconds
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, ease_parts
 from nafas.script.model.sentences import sentences
 from nafas.script.model.session import MAX_SESSION, Session
+from nafas.script.model.voice import Speaking
 from nafas.timing.bodies.set import openings_to_time, set_body
 from nafas.timing.bodies.strokes import stroke_body
 from nafas.timing.bodies.talk import talk_body
-from nafas.timing.timeline import Body, TimedBlock, Timeline
+from nafas.timing.timeline import Body, TimedBlock, Timeline, way_of
 
 
 @dataclass(frozen=True)
@@ -26,6 +28,8 @@ class SpokenLengths:
 
     talk: Callable[[str], Fraction]
     opening: Callable[[str], Fraction]
+    of: "Callable[[Speaking], SpokenLengths] | None" = None
+    """The same of another voice, for blocks that have one of their own; None: all are alike."""
 
     def __call__(self, text: str) -> Fraction:
         return self.talk(text)
@@ -36,7 +40,7 @@ SpokenLength = Callable[[str], Fraction] | SpokenLengths
 """Exact seconds that words take to say; where it is no `SpokenLengths`, openings take as long as talk."""
 
 
-def paced(words_a_minute: int = 105) -> SpokenLength:
+def paced(words_a_minute: int = 105) -> SpokenLengths:
     """Spoken lengths by pace alone, for planning without a voice (guided practice: 90 to 120 words a
     minute; common practice, no source). Rounded up to a tenth of a second."""
 
@@ -45,7 +49,7 @@ def paced(words_a_minute: int = 105) -> SpokenLength:
         tenths = -(-words * 600 // words_a_minute)
         return Fraction(tenths, 10)
 
-    return length
+    return SpokenLengths(length, length, lambda speaking: paced(speaking.voice.pace))
 
 
 def compile_session(session: Session, spoken_length: SpokenLength) -> Timeline:
@@ -63,7 +67,7 @@ def compile_session(session: Session, spoken_length: SpokenLength) -> Timeline:
     for index, block in enumerate(session.blocks):
         body = _body(session, block, spoken_length)
         count_length = session.count_length_of(block) if isinstance(block, BreathSet) else None
-        blocks.append(TimedBlock(index, block, at, body, count_length))
+        blocks.append(TimedBlock(index, block, at, body, count_length, block.language or session.language))
         at += body.seconds
     length = at + session.closing
     if length > MAX_SESSION:
@@ -108,13 +112,24 @@ def _too_long(session: Session, length: Fraction) -> InputError:
 
 
 def _body(session: Session, block: Block, spoken_length: SpokenLength) -> Body:
+    def voice(way: float = 0.0) -> SpokenLength:
+        speaking = session.speaking_in(block, way)
+        if speaking is session.speaking or not isinstance(spoken_length, SpokenLengths) or spoken_length.of is None:
+            return spoken_length
+        return spoken_length.of(speaking)
+
+    lexicon = session.lexicon_of(block)
     if isinstance(block, BreathSet):
         count_length = session.count_length_of(block)
-        opening = spoken_length.opening if isinstance(spoken_length, SpokenLengths) else spoken_length
-        openings = tuple(map(opening, openings_to_time(block, count_length, session.lexicon)))
-        eases = tuple(spoken_length(text) for part in ease_parts(block.ease_words) for text in part)
-        return set_body(block, count_length, session.lexicon, openings, eases)
+        slowest = min((0.0, 1.0), key=lambda way: session.speaking_in(block, way).voice.pace)
+        slow = voice(slowest)
+        opening = slow.opening if isinstance(slow, SpokenLengths) else slow
+        openings = tuple(map(opening, openings_to_time(block, count_length, lexicon)))
+        eases = tuple(voice()(text) for part in ease_parts(block.ease_words) for text in part)
+        return set_body(block, count_length, lexicon, openings, eases)
     if isinstance(block, Strokes):
-        lengths = tuple(map(spoken_length, sentences(block.recovery_words)))
-        return stroke_body(block, session.lexicon, lengths)
-    return talk_body(block, tuple(tuple(spoken_length(each.text) for each in paragraph) for paragraph in block.lines))
+        lengths = tuple(map(voice(), sentences(block.recovery_words)))
+        return stroke_body(block, lexicon, lengths)
+    number, last = count(1), sum(map(len, block.lines))
+    lengths_ = (tuple(voice(way_of(next(number), last))(each.text) for each in paragraph) for paragraph in block.lines)
+    return talk_body(block, tuple(lengths_))

@@ -40,8 +40,8 @@ def _block(block: TimedBlock, language: str) -> Iterator[SheetLine]:
         yield SheetLine("about", notation)
     elif isinstance(block.block, Rest):
         yield SheetLine("about", f"{words['natural']}, {_number(block.block.seconds, words)} s")
-    if block.block.levels:
-        yield SheetLine("about", block.block.levels)
+    if block.block.manner:
+        yield SheetLine("about", block.block.manner)
     yield from _said(block, words)
 
 

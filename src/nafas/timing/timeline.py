@@ -17,9 +17,10 @@ from typing import NamedTuple, TypeVar
 
 from nafas.script.edits.session_edits import block_name
 from nafas.script.expansion import Round, expand
-from nafas.script.model.blocks import Block, BreathSet
+from nafas.script.model.blocks import Block, BreathSet, Spoken
 from nafas.script.model.phase import PhaseKind, Side
 from nafas.script.model.session import Session
+from nafas.script.model.voice import Speaking
 
 _T = TypeVar("_T")
 
@@ -112,13 +113,15 @@ def size_of_body(body: Body) -> int:
 
 @dataclass(frozen=True)
 class TimedBlock:
-    """A block in its place: `start` in exact seconds; `count_length` of a breath set, in exact seconds, else None."""
+    """A block in its place: `start` in exact seconds; `count_length` of a breath set, in exact seconds, else None;
+    `language` of what is said in it."""
 
     index: int
     block: Block
     start: Fraction
     body: Body
     count_length: Fraction | None = None
+    language: str = "en"
 
     @property
     def length(self) -> Fraction:
@@ -173,6 +176,11 @@ class Moment(NamedTuple):
         return (2 * self.tick * rate + self.per_second) // (2 * self.per_second)
 
 
+def way_of(number: int, last: int) -> float:
+    """How far into a block its nth sentence or round is: 0.0 for the first, 1.0 for the last."""
+    return max(0, number - 1) / max(1, last - 1)
+
+
 _NAMES = {EventKind.BELL: "End bell", EventKind.END: "End"}
 _COUNT_WORDS = {EventKind.TALK: "sentence", EventKind.STROKE: "stroke"}
 _COUNTED = (EventKind.COUNT, EventKind.STROKE, EventKind.CUE)
@@ -222,6 +230,24 @@ class Timeline:
         if moment.count:
             words.append(f"{_COUNT_WORDS.get(moment.kind, 'count')} {moment.count}")
         return ", ".join(words)
+
+    @cached_property
+    def _by_id(self) -> dict[str, TimedBlock]:
+        return {timed.block.id: timed for timed in self.blocks}
+
+    def speaking_at(self, moment: Moment) -> Speaking:
+        """Who says what is said at a moment."""
+        timed = self._by_id.get(moment.block)
+        if timed is None:
+            return self.session.speaking
+        block = timed.block
+        if block.pace is None or block.pace.to is None:
+            return self.session.speaking_in(block)
+        if isinstance(block, Spoken):
+            number, last = moment.count, sum(map(len, block.lines))
+        else:  # what is said in an ease is said at the pace of the set's beginning
+            number, last = (0 if moment.kind is EventKind.TALK else moment.round), len(timed.rounds)
+        return self.session.speaking_in(block, way_of(number, last))
 
     @cached_property
     def moments(self) -> tuple[Moment, ...]:

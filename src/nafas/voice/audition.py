@@ -1,9 +1,10 @@
 """Sounds to judge takes by: a word against clicks on its beat, and counts said evenly one after another."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
+from nafas.script.words.lexicon import count_word
 from nafas.voice.call_sheet import Line, LineKind
 from nafas.voice.clip import Clip, Samples
 
@@ -55,9 +56,9 @@ def on_grid(clips: Sequence[Clip], interval: float, click: bool, lead_in: int = 
     return out
 
 
-def words_to_count(line: Line, count: Callable[[int], str]) -> list[str]:
-    """One to eight as a set says them, in the words of `count`; a cue takes the first number's place."""
-    words = [count(number) for number in range(1, 9)]
+def words_to_count(line: Line) -> list[str]:
+    """One to eight as a set says them, in the line's language; a cue takes the first number's place."""
+    words = [count_word(number, line.language) for number in range(1, 9)]
     is_cue = line.kind is LineKind.CUE and line.text not in words
     return [line.text, *words[1:]] if is_cue else words
 

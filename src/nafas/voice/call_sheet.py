@@ -8,6 +8,7 @@ import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cache
 
 from nafas.plain_text import cell
 from nafas.script.model.blocks import BreathSet
@@ -54,16 +55,18 @@ class Line:
 
 
 def call_sheet(timelines: Iterable[Timeline]) -> list[Line]:
-    """The lines of one session, or of a whole series, each once."""
+    """The lines of one session, or of a whole series, each once; without those of blocks that a narrator reads."""
     lines: dict[tuple[str, str], Line] = {}
     order: dict[tuple[str, str], int] = {}
     for timeline in timelines:
-        language = timeline.session.language
-        numbers = {count_word(n, language): n for n in range(100)}
+        read = {block.id for block in timeline.session.blocks if block.narrator is not None}
         carried = any(isinstance(b, BreathSet) and b.style.carrier for b in timeline.session.blocks)
         spoken = timeline.spoken
         for moment, after in zip(spoken, [*spoken[1:], None]):
-            kind, index = _kind(moment, numbers, carried)
+            if moment.block in read:
+                continue
+            language = timeline.speaking_at(moment).language
+            kind, index = _kind(moment, _numbers(language), carried)
             room = None if after is None or kind is LineKind.TALK else float(after.at - moment.at)
             line = Line(moment.text, language, kind, 1, room, TAKES_WANTED[kind], timeline.address(moment))
             before = lines.get(line.key)
@@ -71,6 +74,11 @@ def call_sheet(timelines: Iterable[Timeline]) -> list[Line]:
             order.setdefault(line.key, index)
     kinds = list(LineKind)
     return sorted(lines.values(), key=lambda line: (line.language, kinds.index(line.kind), order[line.key]))
+
+
+@cache
+def _numbers(language: str) -> dict[str, int]:
+    return {count_word(n, language): n for n in range(100)}
 
 
 def _kind(moment: Moment, numbers: dict[str, int], carried: bool) -> tuple[LineKind, int]:

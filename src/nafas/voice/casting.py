@@ -12,10 +12,11 @@ from functools import cached_property
 from pathlib import Path
 
 from nafas.script.model.session import Session
+from nafas.script.model.voice import Speaking
 from nafas.timing.compile import compile_session, paced
 from nafas.timing.timeline import EventKind, Timeline, to_sample
 from nafas.voice.clip import Clip
-from nafas.voice.delivery import Delivery, deliveries
+from nafas.voice.delivery import Delivery, spoken_lines
 from nafas.voice.engines.narrator import Narrator, session_narrator
 from nafas.voice.misfits import Misfit, find_misfits
 from nafas.voice.placement import Placement
@@ -118,8 +119,7 @@ def cast_session(session: Session, folder: Path, rate: int = 48_000) -> Cast:
         InputError: a block cannot be timed, or the take book or a take cannot be used.
     """
     narrator = session_narrator(session, folder)
-    planned = compile_session(session, paced(session.voice.pace)).spoken
-    narrator.read_all(zip((moment.text for moment in planned), deliveries(planned)))
+    narrator.read_all(spoken_lines(compile_session(session, paced(session.voice.pace))))
     return cast_timeline(compile_session(session, narrator.spoken_length), narrator, rate)
 
 
@@ -130,46 +130,53 @@ def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) ->
         InputError: from a strict narrator, for a take that cannot be used.
     """
     spoken = timeline.spoken
-    said = deliveries(spoken)
-    lines = set(zip((moment.text for moment in spoken), said))
-    clips = {line: [clip.at_rate(rate) for clip in narrator.clips(*line)] for line in lines}
+    said = spoken_lines(timeline)
+    voices = {line.speaking: narrator.of(line.speaking) for line in said}
+    clips = {
+        line: [clip.at_rate(rate) for clip in voices[line.speaking].clips(line.text, line.delivery)]
+        for line in dict.fromkeys(said)
+    }
     earliest = {line: max(round(clip.beat * rate) for clip in clips_) for line, clips_ in clips.items()}
-    turn: Counter[str] = Counter()
+    turn: Counter[tuple[str, Speaking | None]] = Counter()
     shorten = timeline.session.voice.shorten
     placements: list[Placement] = []
-    for index, (moment, delivery) in enumerate(zip(spoken, said)):
-        target, clips_ = moment.sample(rate), clips[moment.text, delivery]
-        if delivery is Delivery.TALK:
+    for index, (moment, line) in enumerate(zip(spoken, said)):
+        target, clips_ = moment.sample(rate), clips[line]
+        if line.delivery is Delivery.TALK:
             clip, beat = clips_[0], 0  # talk keeps to the take its time was measured by
         else:
             room = None
             if index + 1 < len(spoken):
                 after = spoken[index + 1]
-                ahead = 0 if after.kind is EventKind.TALK else earliest[after.text, said[index + 1]]
+                ahead = 0 if after.kind is EventKind.TALK else earliest[said[index + 1]]
                 room = after.sample(rate) - ahead - target
                 if all(clip.after_beat > room for clip in clips_) and clips_[0].stand_in:
-                    quicker = narrator.clips_within(moment.text, delivery, room, rate)
+                    quicker = voices[line.speaking].clips_within(line.text, line.delivery, room, rate)
                     clips_ = [clip.at_rate(rate) for clip in quicker] or clips_
-            clip = _choose(clips_, turn, moment.text, room)
+            clip = _choose(clips_, turn, (line.text, line.speaking), room)
             if room is not None and shorten:
                 clip = _squeezed(clip, room, shorten)
             beat = round(clip.beat * rate)
         placements.append(Placement(moment, clip, target - beat, target))
     misfits = tuple(find_misfits(placements, timeline, rate))
-    problems = tuple(map(str, narrator.problems.values())) if narrator.reader_changed else ()
-    return Cast(timeline, rate, tuple(placements), misfits, narrator.reader.title, problems)
+    changed = any(each.reader_changed for each in voices.values())
+    problems = tuple(map(str, narrator.problems.values())) if changed else ()
+    titles = dict.fromkeys(each.reader.title for each in voices.values())
+    return Cast(timeline, rate, tuple(placements), misfits, ", ".join(titles) or narrator.reader.title, problems)
 
 
-def _choose(clips: list[Clip], turn: Counter[str], text: str, room: int | None) -> Clip:
+def _choose(
+    clips: list[Clip], turn: Counter[tuple[str, Speaking | None]], said: tuple[str, Speaking | None], room: int | None
+) -> Clip:
     """The next take in turn that fits in `room` samples from its beat on; where none does, the shortest.
 
     `turn` counts on past the take that was chosen, so none is heard twice running while another fits.
     """
-    order = [(turn[text] + n) % len(clips) for n in range(len(clips))]
+    order = [(turn[said] + n) % len(clips) for n in range(len(clips))]
     length = {n: clips[n].after_beat for n in order}
     fits = [n for n in order if room is None or length[n] <= room]
     chosen = fits[0] if fits else min(order, key=lambda n: length[n])
-    turn[text] = chosen + 1
+    turn[said] = chosen + 1
     return clips[chosen]
 
 

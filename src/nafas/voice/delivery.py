@@ -2,8 +2,10 @@
 
 from collections.abc import Sequence
 from enum import StrEnum
+from typing import NamedTuple
 
-from nafas.timing.timeline import EventKind, Moment
+from nafas.script.model.voice import Speaking
+from nafas.timing.timeline import EventKind, Moment, Timeline
 
 
 class Delivery(StrEnum):
@@ -12,6 +14,25 @@ class Delivery(StrEnum):
     TALK = "talk"
     WORD = "word"
     CLOSE = "close"
+
+
+class SpokenLine(NamedTuple):
+    """A line as it is to be said: its words, how, and by whom (None: the session's voice)."""
+
+    text: str
+    delivery: Delivery
+    speaking: Speaking | None = None
+
+
+def spoken_lines(timeline: Timeline) -> list[SpokenLine]:
+    """What is to be said at each spoken moment, in order of time."""
+    spoken = timeline.spoken
+    own = timeline.session.speaking
+    lines = []
+    for moment, delivery in zip(spoken, deliveries(spoken)):
+        speaking = timeline.speaking_at(moment)
+        lines.append(SpokenLine(moment.text, delivery, None if speaking is own else speaking))
+    return lines
 
 
 def deliveries(spoken: Sequence[Moment]) -> list[Delivery]:

@@ -3,7 +3,8 @@
 from pathlib import Path
 
 from nafas.script.model.phase import PhaseKind
-from nafas.script.model.session import Session, Voice
+from nafas.script.model.session import Session
+from nafas.script.model.voice import Voice
 from nafas.voice.audition import RATE, on_grid
 from nafas.voice.clip import Samples
 from nafas.voice.delivery import Delivery

@@ -16,7 +16,7 @@ from nafas.desk.work.latest_task import LatestTask
 from nafas.errors import InputError
 from nafas.languages import language_name
 from nafas.script import Session
-from nafas.script.model.session import Pronunciation, Voice, VoiceModel
+from nafas.script.model.voice import Pronunciation, Voice, VoiceModel
 from nafas.voice.engines.adding import add_voice
 from nafas.voice.engines.kokoro_files import FIVE, Speaker
 from nafas.voice.engines.voice_files import VoiceFile, default_voice, natural_voices_run, voice_files

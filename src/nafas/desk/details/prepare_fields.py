@@ -53,7 +53,7 @@ class PrepareFields:
                 field.show_value(plain[index].counts)
         session = form.document.session
         length = session.count_length_of(block)
-        self.words.setText(prepare_words(pattern, length, session.lexicon))
+        self.words.setText(prepare_words(pattern, length, session.lexicon_of(block)))
         self.picture.show_round([(phase.kind, phase.length(length)) for phase in plain])
         for each in (self.written, self.words, self.picture):
             form.show_row(each, pattern is not None)

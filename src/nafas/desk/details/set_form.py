@@ -9,6 +9,7 @@ from nafas.desk.details.form import Form, optional, parse_whole, shown_set, writ
 from nafas.desk.details.pacing_fields import PacingFields
 from nafas.desk.details.phase_form import PhaseForm
 from nafas.desk.details.prepare_fields import PrepareFields
+from nafas.desk.details.voice_fields import VoiceFields
 from nafas.desk.document import Document
 from nafas.desk.widgets.labels import Label
 from nafas.plain_text import pluralize
@@ -38,6 +39,7 @@ class SetForm(Form):
         self._changes()
         self._guidance()
         self._counting()
+        self.voice = VoiceFields(self)
         self.phase = PhaseForm(document, self)
         self.rest.addWidget(self.phase)
         self.each = self.fold("Round by round")
@@ -106,6 +108,7 @@ class SetForm(Form):
         self.ease.show(block)
         self.prepare.show(block)
         self.fade.show(block)
+        self.voice.show(block)
         self._show_style(block)
         self._show_rounds(block)
         self._fold(block)

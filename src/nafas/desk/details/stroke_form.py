@@ -3,6 +3,7 @@
 from typing import Any
 
 from nafas.desk.details.form import Form, seconds
+from nafas.desk.details.voice_fields import VoiceFields
 from nafas.desk.document import Document
 from nafas.script import Counting
 from nafas.script.model.exact import decimal_text
@@ -30,8 +31,10 @@ class StrokeForm(Form):
         self.arms = self.tick("Arms up and down", "arms")
         self.recovery = self.line("Recovery", "recovery", seconds, "seconds of natural breath", decimal_text)
         self.words = self.line("Words in it", "recovery_words", str.strip, "let it settle")
+        self.voice = VoiceFields(self)
         self.rest.addStretch(1)
         self.first = self.rate.line
 
     def show_more(self, value: Any) -> None:
+        self.voice.show(value)
         self.show_row(self.slow, value.demonstration > 0)

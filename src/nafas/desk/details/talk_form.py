@@ -1,6 +1,9 @@
 """Details of talk, and of natural breath."""
 
+from typing import Any
+
 from nafas.desk.details.form import Form, optional, seconds
+from nafas.desk.details.voice_fields import VoiceFields
 from nafas.desk.document import Document
 from nafas.script.edits.session_edits import write_talk
 from nafas.script.model.exact import decimal_text
@@ -18,9 +21,13 @@ class TalkForm(Form):
         self.after = self.line("Pause after", "pause_after", seconds, write=decimal_text)
         self.slot = self.line("Fixed length", "slot", optional(seconds), "as long as it takes", decimal_text)
         self.locked = self.lock()
+        self.voice = VoiceFields(self)
         self.words = self.text("Words", "paragraphs", "What is said. A new line begins a paragraph, [4s] is a pause.")
         self.words.goes_on = True
         self.first = self.words
+
+    def show_more(self, value: Any) -> None:
+        self.voice.show(value)
 
     def set(self, name: str, value: object, label: str) -> None:
         """As `Form.set`; words that one block has no room for go on in blocks after it."""
@@ -42,5 +49,9 @@ class RestForm(Form):
         self.longest = self.line("Fitted, at most", "longest", optional(seconds), "usually 90", decimal_text)
         self.between = self.line("Between sentences", "sentence_pause", seconds, write=decimal_text)
         self.locked = self.lock()
+        self.voice = VoiceFields(self)
         self.words = self.text("Words over its beginning", "paragraphs", "May stay empty. [4s] is a pause.")
         self.first = self.words
+
+    def show_more(self, value: Any) -> None:
+        self.voice.show(value)

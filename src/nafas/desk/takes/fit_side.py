@@ -12,7 +12,7 @@ from nafas.desk.takes.shelf import Shelf
 from nafas.desk.widgets.controls import Button, Tick, across, emptied
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
-from nafas.script.model.session import MOST_SHORTENED
+from nafas.script.model.voice import MOST_SHORTENED
 from nafas.suggest.line_remedies import Remedy
 from nafas.timing import Timeline
 from nafas.timing.clock import clock

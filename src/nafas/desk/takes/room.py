@@ -19,7 +19,7 @@ from nafas.desk.takes.view import TakesView
 from nafas.desk.work.preparation import Preparation
 from nafas.desk.work.work_dialog import WorkDialog
 from nafas.script.edits.session_edits import change
-from nafas.script.model.session import MOST_SHORTENED
+from nafas.script.model.voice import MOST_SHORTENED
 from nafas.suggest.line_remedies import Remedy
 from nafas.tasks.import_takes import ImportResult, ListedAgain
 from nafas.voice.engines.cache import CachedEngine

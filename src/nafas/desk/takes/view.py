@@ -204,7 +204,11 @@ class TakesView(QWidget):
             clip = self.shelf.clip(self.chosen)
         else:
             line = None if standing is None else standing.line
-            clip = None if narrator is None or line is None else narrator.example(line.text, line.kind is LineKind.TALK)
+            clip = (
+                None
+                if narrator is None or line is None
+                else narrator.of_line(line.language).example(line.text, line.kind is LineKind.TALK)
+            )
         if clip is not None:
             self._heard = next((s for s in self.strips if s.take == self.chosen), None)
             self.audition.play(clip.samples, clip.rate)
@@ -224,8 +228,8 @@ class TakesView(QWidget):
         if narrator is None or standing is None:
             return
         line = standing.line
-        words = words_to_count(line, self.shelf.document.session.lexicon.count)
-        clips = [narrator.example(word, talk=False) for word in words]
+        words = words_to_count(line)
+        clips = [narrator.of_line(line.language).example(word, talk=False) for word in words]
         own = self.shelf.clip(self.chosen) if self.chosen else None
         if own is not None:
             clips = [own if clip.text == line.text else clip for clip in clips]

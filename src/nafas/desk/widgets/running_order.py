@@ -109,7 +109,7 @@ def _about(block: TimedBlock) -> str:
         about = block_notation(block.block)
     else:
         about = "natural breath" if isinstance(block.block, Rest) else "talk"
-    levels = block.block.levels
+    levels = block.block.manner
     # What bed and voice do comes first: a long pattern leaves no room behind it.
     return f"{levels} · {about}" if levels else about
 

@@ -16,12 +16,12 @@ from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
 from nafas.plain_text import pluralize
 from nafas.script import Session
-from nafas.script.model.session import Voice
+from nafas.script.model.voice import Voice
 from nafas.script.notation.typed.vocabulary import number_words
 from nafas.suggest.length_fit import LengthFit, brought_to, fit
 from nafas.timing import SpokenLength, SpokenLengths, Timeline, compile_session, paced
 from nafas.voice import Cast, Narrator, cast_timeline
-from nafas.voice.delivery import Delivery, deliveries
+from nafas.voice.delivery import Delivery, spoken_lines
 from nafas.voice.engines.voice_files import default_voice
 
 if TYPE_CHECKING:
@@ -109,12 +109,7 @@ class Preparation(QObject):
 
     def spoken_length(self, session: Session) -> SpokenLength:
         """What says how long words take: lines already read, and a guess by pace for others."""
-        narrator, guess = self.narrator, paced(session.voice.pace)
-
-        def length(text: str, delivery: Delivery) -> Fraction:
-            return (narrator.known_length(text, delivery) if narrator else None) or guess(text)
-
-        return SpokenLengths(lambda text: length(text, Delivery.TALK), lambda text: length(text, Delivery.WORD))
+        return _known_lengths(self.narrator, session.voice.pace)
 
     def fit(self, target: Fraction | None) -> LengthFit | None:
         """The ways of the newest session to a length; None without one."""
@@ -191,17 +186,30 @@ class Preparation(QObject):
             self._work()
 
 
+def _known_lengths(narrator: Narrator | None, pace: int) -> SpokenLengths:
+    guess = paced(pace)
+
+    def length(text: str, delivery: Delivery) -> Fraction:
+        return (narrator.known_length(text, delivery) if narrator else None) or guess(text)
+
+    return SpokenLengths(
+        lambda text: length(text, Delivery.TALK),
+        lambda text: length(text, Delivery.WORD),
+        lambda speaking: _known_lengths(narrator and narrator.of(speaking), speaking.voice.pace),
+    )
+
+
 def _prepared(session: Session, narrator: Narrator, passes: int, note: Note) -> Prepared:
     from nafas.sound import build_mix  # late: the first paint need not wait for it
 
     narrator.waits = True
     timeline = compile_session(session, narrator.spoken_length)
-    unread = _unread(timeline, narrator)
+    unread = narrator.unread(spoken_lines(timeline))
     # Of a session that is to be read from nothing, what sounds without the voice is there at once.
     if unread and (passes or len(unread) <= FEW):
         narrator.read_ahead(unread, READ_SECONDS * max(1, passes))
         timeline = compile_session(session, narrator.spoken_length)
-        unread = _unread(timeline, narrator)
+        unread = narrator.unread(spoken_lines(timeline))
     narrator.waits = bool(unread)
     note("reading", 0.5)
     cast = cast_timeline(timeline, narrator, RATE)
@@ -209,8 +217,3 @@ def _prepared(session: Session, narrator: Narrator, passes: int, note: Note) -> 
     mix = build_mix(cast, narrator.folder, strict=False)
     number_words()  # takes a tenth of a second once: not at the first letter that is typed
     return session, narrator, cast, mix, len(unread)
-
-
-def _unread(timeline: Timeline, narrator: Narrator) -> list[tuple[str, Delivery]]:
-    """The lines that are still to be read, in the order of time."""
-    return narrator.unread(zip((moment.text for moment in timeline.spoken), deliveries(timeline.spoken)))

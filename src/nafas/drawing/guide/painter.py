@@ -46,7 +46,6 @@ class GuidePainter:
 
     def __init__(self, guide: Guide, width: int, height: int, colours: Theme, still: bool = False) -> None:
         self.guide, self.width, self.height, self.theme, self.still = guide, width, height, colours, still
-        self._figures = figures_of(guide.timeline.session.language)
         self.words = handed(guide.timeline.session.language)
         self._paths: dict[int, tuple[QPainterPath, list[tuple[QPainterPath, QColor]]]] = {}
         self._scales: dict[str, float] = {}
@@ -182,7 +181,8 @@ class GuidePainter:
         places = [self.x_at(row, float(row.block.at(event))) for event in said]
         until = self.x_at(row, row.begin + row.seconds)
         ends = [*places[1:], until]
-        counts = [event.text in self._figures for event in said]
+        figures = figures_of(row.block.language)
+        counts = [event.text in figures for event in said]
         metrics = QFontMetricsF(self._size(0.062, bold=True))
         rooms = [end - x for x, end in zip(places, ends)]
         widths = [metrics.horizontalAdvance(event.text) for event in said]
@@ -193,7 +193,7 @@ class GuidePainter:
             painter.setPen(self.theme.accent if current else self.theme.ink if begun else self.theme.muted)
             text = "·" if event.kind is EventKind.TICK else event.text
             if is_count and not whole:
-                text = self._figures[text]
+                text = figures[text]
                 if not current and metrics.horizontalAdvance(text) > room:
                     continue  # too narrow even for its figure: it is shown while it is said
             on_counts = is_count or event.kind is EventKind.TICK

@@ -45,7 +45,6 @@ class ScorePainter:
         self, layout: Layout, theme: Theme, chosen: Chosen, playhead: float | None, also: frozenset[int] = frozenset()
     ) -> None:
         self.layout, self.theme, self.chosen, self.playhead, self.also = layout, theme, chosen, playhead, also
-        self.language = layout.language
         self.small, self.word, self.body = font(8.5), font(9.5), font(11.5)
         self.strong, self.heading, self.slanted = font(9.5, bold=True), font(13, bold=True), font(9, italic=True)
         self.playing = layout.row_of_time(playhead) if playhead is not None else None
@@ -83,7 +82,7 @@ class ScorePainter:
 
     def _title(self, painter: QPainter, row: Row) -> None:
         block, y = row.block.block, row.y + 29
-        about = "   ".join(filter(None, (block.levels, clock(row.block.length, tenths=True))))
+        about = "   ".join(filter(None, (block.manner, clock(row.block.length, tenths=True))))
         painter.setFont(self.small)
         painter.setPen(self.theme.muted)
         painter.drawText(QRectF(MARGIN, row.y, LEFT - MARGIN - 12, 35), _RIGHT_BOTTOM, clock(row.start))

@@ -30,7 +30,7 @@ def paint_comb(page: Page, painter: QPainter, row: Row) -> None:
     painter.setFont(page.small)
     painter.setPen(page.theme.muted)
     painter.drawText(QRectF(MARGIN, row.y + 21, LEFT - MARGIN - 12, 16), RIGHT_MIDDLE, clock(row.start))
-    base, figures = row.y + 34.0, figures_of(page.language)
+    base, figures = row.y + 34.0, figures_of(row.block.language)
     begin = page.layout.x_of(row, row.begin)
     end = page.layout.x_of(row, row.begin + row.seconds)
     painter.setPen(QPen(page.theme.ink, 1.2))

@@ -13,7 +13,6 @@ class Page(Protocol):
 
     layout: Layout
     theme: Theme
-    language: str
     small: QFont
     word: QFont
     strong: QFont

@@ -68,8 +68,8 @@ def _calls(page: Page, painter: QPainter, row: Row, calls: list[tuple[float, Eve
 
 
 def _words(page: Page, painter: QPainter, row: Row, words: list[tuple[float, Event]]) -> None:
-    above = [(x, event) for x, event in words if not is_count(event, page.language)]
-    below = [(x, event) for x, event in words if is_count(event, page.language)]
+    above = [(x, event) for x, event in words if not is_count(event, row.block.language)]
+    below = [(x, event) for x, event in words if is_count(event, row.block.language)]
     _counts(page, painter, row, below)
     lines = opening_lines([(x, event.text) for x, event in above], lambda words: width_of(words, True))
     for number, ((x, event), line) in enumerate(zip(above, lines)):
@@ -95,7 +95,7 @@ def _counts(page: Page, painter: QPainter, row: Row, counts: list[tuple[float, E
     texts = [event.text for _, event in counts]
     widest = max((width_of(text, False) for text in texts if text), default=0.0)
     if widest > column - 4:
-        texts = [figure(text, page.language) or text for text in texts]
+        texts = [figure(text, row.block.language) or text for text in texts]
         widest = max((width_of(text, False) for text in texts if text), default=0.0)
     painter.setFont(page.word)
     # Where even figures are too wide, every second or third is written, back from the last of each phase.

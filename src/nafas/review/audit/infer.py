@@ -11,7 +11,8 @@ from nafas.script.edits.session_edits import change
 from nafas.script.expansion import set_seconds
 from nafas.script.model.assets import Asset
 from nafas.script.model.blocks import BreathSet
-from nafas.script.model.session import Session, Voice
+from nafas.script.model.session import Session
+from nafas.script.model.voice import Voice
 from nafas.script.performed import PerformedSet
 from nafas.timing.compile import compile_session, paced
 from nafas.voice.call_sheet import call_sheet

@@ -39,6 +39,8 @@ class Vocabulary:
     language: str
     cues: tuple[tuple[str, PhaseKind], ...]
     numbers: tuple[tuple[str, int], ...]
+    languages: tuple[tuple[str, str], ...] = ()
+    """Of those words that are in another language, by word."""
 
     @cached_property
     def kinds(self) -> dict[str, PhaseKind]:
@@ -59,9 +61,9 @@ class Vocabulary:
         Args:
             known: the CMU dictionary.
         """
-        lines = []
+        lines, languages = [], dict(self.languages)
         for index, text in enumerate(self.texts):
-            for way, said in enumerate(phones(text, self.language, known)):
+            for way, said in enumerate(phones(text, languages.get(text, self.language), known)):
                 lines.append(f"w{index}{f'({way + 1})' if way else ''} {said}")
         return "\n".join(lines) + "\n"
 
@@ -78,16 +80,22 @@ def of_timeline(timeline: Timeline) -> Vocabulary:
     language = timeline.session.language
     spoken = [moment for moment in timeline.spoken if moment.kind in _SPOKEN]
     longest = max((moment.count for moment in spoken), default=0)
-    numbers = _numbers(language, min(MOST_COUNTED, max(4, longest) + _BEYOND))
-    values, cues = dict(numbers), dict[str, PhaseKind]()
+    most = min(MOST_COUNTED, max(4, longest) + _BEYOND)
+    values, cues, languages = dict[str, int](), dict[str, PhaseKind](), dict[str, str]()
+    for each in dict.fromkeys([language, *(block.language for block in timeline.blocks)]):
+        for text, number in _numbers(each, most):
+            if values.setdefault(text, number) == number and each != language:
+                languages.setdefault(text, each)
     for moment in spoken:
         text = plain(moment.text)
+        if timeline.speaking_at(moment).language != language:
+            languages.setdefault(text, timeline.speaking_at(moment).language)
         if text not in values and moment.phase_kind is not None and len(cues) < _MOST_CUES:
             cues.setdefault(text, moment.phase_kind)
     for text, kind in of_language(language).cues:  # a slip of the tongue may be any of them
         if text not in values and len(cues) < _MOST_CUES:
             cues.setdefault(text, kind)
-    return Vocabulary(language, tuple(cues.items()), numbers)
+    return Vocabulary(language, tuple(cues.items()), tuple(values.items()), tuple(languages.items()))
 
 
 def plain(text: str) -> str:

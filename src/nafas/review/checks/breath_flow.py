@@ -34,17 +34,16 @@ _WORDS = (EventKind.COUNT, EventKind.CUE)
 
 def _directions(subject: Subject) -> Iterator[Finding]:
     """Cues that name another direction than the breath goes."""
-    if subject.language not in READ:
-        return
     seen: set[tuple[str, str, str]] = set()
     for moment in subject.timeline.spoken:
-        if moment.phase_kind is None or moment.kind not in _WORDS:
+        language = subject.language_of(subject.places.get(moment.block))
+        if moment.phase_kind is None or moment.kind not in _WORDS or language not in READ:
             continue
         right, breath = _OWN[moment.phase_kind]
         if (moment.block, moment.text, right) in seen:
             continue
         seen.add((moment.block, moment.text, right))
-        named = [key for key in _CUES if names(subject.language, "listener", key, moment.text)]
+        named = [key for key in _CUES if names(language, "listener", key, moment.text)]
         if named and right not in named:
             where = subject.timeline.address(moment)
             text = f"“{moment.text}” is said on {breath} ({where})."

@@ -52,14 +52,16 @@ _LOOKS = {
 
 def _named(subject: Subject, topic: str, until: Fraction | None = None) -> Said | None:
     """The first sentence, begun before a time, that names a topic."""
-    pattern = words(subject.language, "cautions", topic, stem=True)
-    begun = (said for said in subject.said if until is None or (said.at or 0) < until)
-    return next((said for said in begun if pattern is not None and pattern.search(said.text)), None)
+    for said in subject.said:
+        pattern = words(said.language, "cautions", topic, stem=True)
+        if (until is None or (said.at or 0) < until) and pattern is not None and pattern.search(said.text):
+            return said
+    return None
 
 
 def _is_usual(subject: Subject, said: Said) -> bool:
     """Whether a sentence is one of the usual words, as Nafas prints them."""
-    usual = caution_words(tuple(_TOPICS), subject.language)
+    usual = caution_words(tuple(_TOPICS), said.language)
     return any(" ".join(said.text.split()).rstrip(".") in words for words in usual)
 
 

@@ -62,6 +62,7 @@ class Said:
         text: as written.
         at: exact seconds at which it is begun; None for what is only read.
         title: it is a title and not spoken.
+        language: of its words, without a region.
     """
 
     block: int | None
@@ -69,6 +70,7 @@ class Said:
     text: str
     at: Fraction | None
     title: bool = False
+    language: str = "en"
 
 
 @dataclass(frozen=True, eq=False)
@@ -117,6 +119,10 @@ class Subject:
         """Of the session, without its region."""
         return self.session.language.partition("-")[0]
 
+    def language_of(self, index: int | None) -> str:
+        """Of what is said in a block, without its region; None: of the session."""
+        return self.language if index is None else self.timed(index).language.partition("-")[0]
+
     @cached_property
     def places(self) -> dict[str, int]:
         """The place of each block by its id."""
@@ -126,19 +132,21 @@ class Subject:
     def said(self) -> tuple[Said, ...]:
         """Every sentence of talk in order of time, words over rests and eases among them."""
         return tuple(
-            Said(self.places[moment.block], moment.count, moment.text, moment.at)
+            Said(index, moment.count, moment.text, moment.at, language=self.language_of(index))
             for moment in self.timeline.moments
-            if moment.kind is EventKind.TALK and moment.block in self.places
+            if moment.kind is EventKind.TALK and (index := self.places.get(moment.block)) is not None
         )
 
     @cached_property
     def titles(self) -> tuple[Said, ...]:
         """The session's title and comment, and the titles of its blocks."""
         said = [
-            Said(None, 0, text, None, title=True) for text in (self.session.title, self.session.tags.comment) if text
+            Said(None, 0, text, None, True, self.language)
+            for text in (self.session.title, self.session.tags.comment)
+            if text
         ]
         said += [
-            Said(index, 0, block.title, self.timed(index).start, title=True)
+            Said(index, 0, block.title, self.timed(index).start, True, self.language)
             for index, block in enumerate(self.session.blocks)
             if block.title
         ]

@@ -44,9 +44,9 @@ def _silence(subject: Subject) -> Iterator[Finding]:
     if length < _SILENCE or begin >= subject.timeline.length - subject.session.closing - 1:
         return
     before = [said for said in subject.said if said.at is not None and said.at <= begin + 1]
-    message = [said.text for said in before if said.block == before[-1].block or (said.at or 0) >= begin - 60]
+    message = [said for said in before if said.block == before[-1].block or (said.at or 0) >= begin - 60]
     keys = ("away", "own_breath") if length < _SHORT_SILENCE else ("away",)
-    announced = any(names(subject.language, "listener", key, text) for key in keys for text in message)
+    announced = any(names(said.language, "listener", key, said.text) for key in keys for said in message)
     inside = (timed.index for timed in subject.timeline.blocks if timed.start <= begin + Fraction(1, 2) < timed.end)
     index, where = next(inside, None), f"{clock(begin)} to {clock(end)}"
     if length >= _LONG_SILENCE:
@@ -98,7 +98,7 @@ def _sentences(subject: Subject) -> Iterator[Finding]:
 
 def _bell(subject: Subject) -> Iterator[Finding]:
     session, language = subject.session, subject.language
-    naming = [said for said in subject.said if names(language, "listener", "bell", said.text)]
+    naming = [said for said in subject.said if names(said.language, "listener", "bell", said.text)]
     last = [said for said in naming if (said.at or 0) > subject.timeline.length - _TAIL and _RINGS.search(said.text)]
     offers: tuple[FindingRemedy, ...] = ()
     if last and not session.end_bell:
@@ -122,7 +122,7 @@ def _eyes(subject: Subject) -> Iterator[Finding]:
         return
     session = subject.session
     for said in subject.said:
-        if said.block is not None and names(subject.language, "listener", "open_eyes", said.text):
+        if said.block is not None and names(said.language, "listener", "open_eyes", said.text):
             leave = partial(without_sentence, session, said.block, said.text)
             offers = tried(("Leave the sentence out", leave, 0))
             text = f"“{said.text[:50]}” in a session that leads to sleep: it wakes those who have gone."
@@ -145,7 +145,7 @@ def _target(subject: Subject) -> Iterator[Finding]:
 
 def _language(subject: Subject) -> Iterator[Finding]:
     session = subject.session
-    talk = " ".join(said.text for said in subject.said if not said.title)
+    talk = " ".join(said.text for said in subject.said if said.language == subject.language)
     spoken = sure_language(talk)
     if spoken is None or spoken == subject.language:
         return

@@ -70,7 +70,7 @@ def _counts(subject: Subject) -> Iterator[Finding]:
                 built = f"{_WORDS[direction]} for {counts}" if real else f"never {_WORDS[direction]}"
                 offers: tuple[FindingRemedy, ...] = ()
                 if len(real) == 1 and (only := next(iter(real))).denominator == 1:
-                    old, new = rewritten(sentence, match, int(only), subject.language)
+                    old, new = rewritten(sentence, match, int(only), said.language)
                     say = partial(with_words, subject.session, said.block, old, new, said.title)
                     offers = tried((f"Say {int(only)}", say, int(not said.title)))
                 whole = partial(with_counts, subject.session, places[0], _KINDS[direction], number)

@@ -98,7 +98,7 @@ def _lengths(subject: Subject) -> Iterator[Finding]:
             offers: tuple[FindingRemedy, ...] = ()
             minutes = round(real / 60)
             if number.denominator == 1 and number != minutes and abs(minutes * 60 - real) <= _OF_SESSION * real:
-                old, new = rewritten(sentence, match, minutes, subject.language)
+                old, new = rewritten(sentence, match, minutes, said.language)
                 say = partial(with_words, subject.session, said.block, old, new, said.title)
                 offers = tried((f"Say {pluralize(minutes, 'minute')}", say, int(not said.title)))
             group = [] if said.block is None else subject.work_after(said.block)

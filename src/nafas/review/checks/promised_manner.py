@@ -29,7 +29,7 @@ def _sides(subject: Subject) -> Iterator[Finding]:
             words = quoted(sentence, match)
             text = f"“{words}” is said; {subject.named(index)} begins on the {now}."
             offers = tried(("Swap the sides of the set", partial(with_sides_swapped, subject.session, index), 0))
-            if subject.language == "en":
+            if said.language == "en":
                 other = words[: len(words) - len(match["side"])] + now
                 offers += tried((f"Say {now}", partial(with_words, subject.session, said.block, words, other), 1))
             yield subject.finding("promised-side", Severity.MUST, text, side.value, said, remedies=offers)
@@ -41,9 +41,9 @@ def _first_side(subject: Subject, number: int) -> Side | None:
 
 
 def _techniques(subject: Subject) -> Iterator[Finding]:
-    if subject.language != "en":
-        return
     for said, sentence, _ in promising(subject):
+        if said.language != "en":
+            continue
         for technique in TECHNIQUES:
             match = technique.named.search(sentence.plain)
             if match is None or _LEFT_OUT.search(sentence.plain):
@@ -72,7 +72,7 @@ def _last(subject: Subject) -> Iterator[Finding]:
 
 def _unread(subject: Subject) -> Iterator[Finding]:
     """A language whose words are not read: the person must look, and is told so."""
-    if subject.language not in READ and subject.said:
+    if any(said.language not in READ for said in subject.said):
         text = f"Promises and cautions are not read in this language, only in {', '.join(READ)}: read them yourself."
         yield subject.finding("words-read", Severity.LOOK, text, "")
 

@@ -59,7 +59,7 @@ def _rounds(subject: Subject) -> Iterator[Finding]:
                 continue
             index, built = places[0], total_words(subject, places[0])
             unit = built.split()[1].rstrip("s")
-            old, new = rewritten(sentence, match, total(subject, index), subject.language)
+            old, new = rewritten(sentence, match, total(subject, index), said.language)
             where = "the set" if said.title and said.block is not None else subject.named(index)
             text = f"“{quoted(sentence, match)}” is promised; {where} has {built}, so whoever counts along is lost."
             say = partial(with_words, subject.session, said.block, old, new, said.title)

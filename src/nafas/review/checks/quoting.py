@@ -16,12 +16,12 @@ _AROUND = 12
 
 def promising(subject: Subject, titles: bool = True, rests: bool = True) -> Iterator[tuple[Said, Sentence, Patterns]]:
     """Every sentence in a language that is read, taken apart; without what is said over rests where not `rests`."""
-    known = patterns(subject.language)
-    if known is None:
-        return
     for said in (*subject.said, *(subject.titles if titles else ())):
+        known = patterns(said.language)
+        if known is None:
+            continue
         if rests or said.block is None or not isinstance(subject.session.blocks[said.block], Rest):
-            yield said, read(said.text, subject.language), known
+            yield said, read(said.text, said.language), known
 
 
 def quoted(sentence: Sentence, match: re.Match[str]) -> str:

@@ -37,8 +37,8 @@ _DENIED_BEHIND = re.compile(rf"^[^.;,]{{0,24}}\b(?:{_NOTHING})\b", re.IGNORECASE
 
 def is_sleep(subject: Subject) -> bool:
     """Whether a session leads to sleep, by its title and its words."""
-    texts = (subject.session.title, *(said.text for said in subject.said))
-    return any(names(subject.language, "listener", "sleep", text) for text in texts)
+    texts = ((subject.language, subject.session.title), *((said.language, said.text) for said in subject.said))
+    return any(names(language, "listener", "sleep", text) for language, text in texts)
 
 
 def _held(subject: Subject, index: int, kinds: tuple[PhaseKind, ...] = tuple(PhaseKind)) -> Fraction:
@@ -139,8 +139,8 @@ def _long_hold(subject: Subject) -> Iterator[Finding]:
 
 
 def _worded(key: str, why: str, subject: Subject) -> Iterator[Finding]:
-    pattern = words(subject.language, "claims", key)
     for said in (*subject.said, *subject.titles):
+        pattern = words(said.language, "claims", key)
         for match in pattern.finditer(said.text) if pattern is not None else ():
             before, behind = said.text[: match.start()], said.text[match.end() :]
             if _DENIED.search(before) or (key == "cure" and _DENIED_BEHIND.search(behind)):

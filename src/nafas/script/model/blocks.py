@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
+from nafas.languages import language_name
 from nafas.script.model.beds import BlockBed
 from nafas.script.model.exact import Seconds
 from nafas.script.model.guidance import Fade
@@ -12,6 +13,7 @@ from nafas.script.model.pacing import CountLength, Glide, Pacing, Rounds, steps_
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import Counting, Model, Side, is_one_line
 from nafas.script.model.sentences import MAX_PARAGRAPH, MAX_PARAGRAPHS, Sentence, sentences, with_pauses
+from nafas.script.model.voice import Language, Pace, VoiceName
 from nafas.script.model.voice_level import VoiceLevel
 
 
@@ -41,19 +43,38 @@ RestLength = Annotated[Fraction, Seconds("1", "3600")]
 
 
 class _Base(Model):
-    """What every block has. A locked block is not changed when a session is fitted to a length; `bed` is what it does
-    with the bed, `voice` how loud the voice is in it, where it is otherwise than in the session."""
+    """What every block has.
+
+    Attributes:
+        id, title: its name in the file, and for people.
+        locked: it is not changed when a session is fitted to a length.
+        bed, voice: what it does with the bed, and how loud the voice is in it.
+        language: of its numbers, cues and words; None: the session's.
+        narrator: who reads it: a natural voice by name, or "espeak"; None: as the session, takes first.
+        pace: how fast; None: as the session.
+    """
 
     id: BlockId
     title: Title = ""
     locked: bool = False
     bed: BlockBed | None = None
     voice: VoiceLevel | None = None
+    language: Language | None = None
+    narrator: VoiceName | None = None
+    pace: Pace | None = None
 
     @property
-    def levels(self) -> str:
-        """What it does with the bed and the voice, in a few words; "" for nothing."""
-        return ", ".join(each.words for each in (self.bed, self.voice) if each is not None and each.words)
+    def manner(self) -> str:
+        """What it does otherwise with the bed, the voice and the language, in a few words; "" for nothing."""
+        words = [each.words for each in (self.bed, self.voice) if each is not None]
+        return ", ".join(filter(None, [*words, self.speaker]))
+
+    @property
+    def speaker(self) -> str:
+        """Its own language, narrator and pace in a few words; "" for none."""
+        language = language_name(self.language) if self.language else ""
+        pace = f"{self.pace.text} words/min" if self.pace else ""
+        return ", ".join(filter(None, (language, self.narrator, pace)))
 
 
 class Spoken(_Base):

@@ -10,7 +10,6 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
-from nafas.languages import LANGUAGES
 from nafas.script.expansion import set_seconds
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import Bed, Ducking, NightSea
@@ -19,6 +18,7 @@ from nafas.script.model.exact import Seconds
 from nafas.script.model.marks import MOST_MARKS, Mark
 from nafas.script.model.pacing import CountLength
 from nafas.script.model.phase import Model, is_one_line
+from nafas.script.model.voice import ESPEAK, Language, Speaking, Voice, VoiceModel
 from nafas.script.words.lexicon import Lexicon, lexicon_of
 from nafas.script.words.vocabulary import check_words
 from nafas.script.words.wording import Wording
@@ -28,71 +28,14 @@ MAX_BLOCKS = 2_000
 """Of a session; a series of classes in one file has some hundreds."""
 MAX_TEXT = 2_000_000
 """Characters of all talk and titles together; four hours of talk are a tenth of it."""
-MOST_SHORTENED = 0.12
-"""Past about an eighth a shortened voice sounds hurried (common practice, no source)."""
 MAX_SESSION = Fraction(4 * 3600)
 BELL_RINGS = Fraction(9)
 """Seconds that the usual end bell rings, from the beginning of the closing on."""
 
 
-def _known_language(code: str) -> str:
-    if code not in LANGUAGES:
-        raise ValueError(
-            f"{code!r} is no language that can be counted and read here; write one of {', '.join(LANGUAGES)}"
-        )
-    return code
-
-
-Language = Annotated[str, AfterValidator(_known_language), Field(json_schema_extra={"enum": list(LANGUAGES)})]
-
-
 def text_size(block: Block) -> int:
     """Characters of a block's words."""
     return sum(map(len, block.paragraphs)) if isinstance(block, Spoken) else 0
-
-
-class VoiceModel(Model):
-    """A natural voice, by the name of its files and the sum of its model."""
-
-    name: Annotated[str, Field(pattern=r"^[A-Za-z0-9+_.-]{1,80}$")]
-    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
-
-
-class Pronunciation(Model):
-    """How the narrator is to read a word: in another spelling, or in phonemes between [[ and ]] (natural voices)."""
-
-    word: Annotated[str, Field(min_length=1, max_length=60)]
-    read: Annotated[str, Field(min_length=1, max_length=120)]
-
-    @field_validator("word", "read")
-    @classmethod
-    def _is_plain(cls, text: str) -> str:
-        if not is_one_line(text) or text != text.strip():
-            raise ValueError("what is read otherwise is one line of plain text without spaces at its ends; fix it")
-        return text
-
-
-class Voice(Model):
-    """Who speaks: a take book, and the narrator for lines it lacks.
-
-    Attributes:
-        narrator: "auto": the natural voice of the session's language where there is one, else eSpeak; "espeak": that.
-        model: a natural voice of the producer's choice.
-        engine_voice: a voice of eSpeak by its own name; eSpeak then reads.
-        pace: of talk, words a minute with its pauses.
-        fills: lines without a take are read by the narrator; else they are left unsaid, and told.
-        pronunciation: words the narrator is to read otherwise than they are written.
-        shorten: part of its length by which a line too long for its place may be shortened, at the same pitch.
-    """
-
-    take_book: Asset | None = None
-    narrator: Literal["auto", "espeak"] = "auto"
-    model: VoiceModel | None = None
-    engine_voice: Annotated[str, Field(pattern=r"^[A-Za-z0-9+_-]{1,40}$")] | None = None
-    pace: Annotated[int, Field(ge=80, le=300, strict=True)] = 105
-    fills: bool = True
-    pronunciation: Annotated[tuple[Pronunciation, ...], Field(max_length=500)] = ()
-    shorten: Annotated[float, Field(ge=0, le=MOST_SHORTENED)] = 0.0
 
 
 class VoiceSound(Model):
@@ -255,7 +198,7 @@ class Session(Model):
             try:
                 if isinstance(block, BreathSet):
                     set_seconds(block, self.count_length_of(block))
-                check_words(block, self.lexicon)
+                check_words(block, self.lexicon_of(block))
             except ValueError as fault:
                 raise ValueError(f"{where} ({block.title or block.id}): {fault}") from None
         if sum(map(text_size, self.blocks)) > MAX_TEXT:
@@ -278,6 +221,46 @@ class Session(Model):
     def lexicon(self) -> Lexicon:
         """Every word it says of its own accord."""
         return lexicon_of(self.language, self.wording)
+
+    def lexicon_of(self, block: Block) -> Lexicon:
+        """The words said of their own accord in a block; in another language its own wording does not apply."""
+        own = block.language
+        return self.lexicon if own in (None, self.language) else lexicon_of(own, Wording())
+
+    @cached_property
+    def speaking(self) -> Speaking:
+        """Who speaks where no block says otherwise."""
+        return Speaking(self.voice, self.language)
+
+    def speaking_in(self, block: Block, way: float = 0.0) -> Speaking:
+        """Who speaks in a block, at a place of it: 0.0 its beginning, 1.0 its end; the same object for the same voice.
+
+        A narrator of its own reads all of it: the session's takes are another voice. In another language the session's
+        natural voice does not read.
+        """
+        pace = None if block.pace is None else block.pace.at(way)
+        asked = (block.language, block.narrator, pace)
+        known = self._speaking.get(asked)
+        if known is None:
+            known = self._speaking[asked] = self._speaking_as(*asked)
+        return known
+
+    @cached_property
+    def _speaking(self) -> dict[tuple[str | None, str | None, int | None], Speaking]:
+        return {(None, None, None): self.speaking}
+
+    def _speaking_as(self, own: str | None, narrator: str | None, pace: int | None) -> Speaking:
+        voice: dict[str, object] = {}
+        language = own or self.language
+        if language != self.language:
+            voice = {"model": None, "engine_voice": None}
+        if narrator is not None:
+            robot = narrator == ESPEAK
+            voice |= {"take_book": None, "engine_voice": None, "narrator": ESPEAK if robot else "auto"}
+            voice["model"] = None if robot else VoiceModel(name=narrator)
+        if pace is not None:
+            voice["pace"] = pace
+        return Speaking(self.voice.model_copy(update=voice), language)
 
     @cached_property
     def count_lengths(self) -> dict[str, Fraction]:

@@ -9,6 +9,7 @@ from typing import Any
 from nafas.script.model.beds import BlockBed
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.model.exact import decimal_text, parse_seconds
+from nafas.script.model.voice import pace_of
 from nafas.script.model.voice_level import voice_level_of
 from nafas.script.notation.phases import format_pattern
 
@@ -61,6 +62,9 @@ SESSION_KEYS = (
 _EVERY = (
     Key("locked", "locked", _yes, _truth),
     Key("voice", "voice", lambda level: level.text if level else "", voice_level_of),
+    Key("language", "language", lambda code: code or "", str),
+    Key("narrator", "narrator", lambda name: name or "", str),
+    Key("pace", "pace", lambda pace: pace.text if pace else "", pace_of),
 )
 _SPOKEN = (
     Key("pause after a sentence", "sentence_pause", _in_seconds, _seconds),

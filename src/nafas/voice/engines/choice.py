@@ -4,7 +4,7 @@ import os
 from dataclasses import dataclass
 
 from nafas.errors import InputError
-from nafas.script.model.session import Voice
+from nafas.script.model.voice import Voice
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.engine import Engine
 from nafas.voice.engines.espeak import Espeak

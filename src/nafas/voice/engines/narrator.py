@@ -14,11 +14,12 @@ from threading import Lock
 import numpy as np
 
 from nafas.errors import InputError
-from nafas.script.model.session import Session, Voice
+from nafas.script.model.session import Session
+from nafas.script.model.voice import Speaking, Voice
 from nafas.state.permissions import asset_path
 from nafas.timing.compile import SpokenLengths
 from nafas.voice.clip import Clip
-from nafas.voice.delivery import Delivery
+from nafas.voice.delivery import Delivery, SpokenLine
 from nafas.voice.engines.choice import Reader, espeak, reader_for
 from nafas.voice.engines.engine import Engine
 from nafas.voice.engines.readings import read_clips
@@ -39,18 +40,27 @@ class Narrator:
         engine: reads in the place of the voice the session asks for.
         strict: a broken take, or a voice that is not here, stops the work (a render); otherwise it is noted in
             `problems` and another speaks instead (the window).
+        main: the narrator of the session, of which this is one for some of its blocks.
 
     Raises:
         InputError: strict, and the take book or the voice cannot be had.
     """
 
     def __init__(
-        self, voice: Voice, language: str, folder: Path, engine: Engine | None = None, strict: bool = True
+        self,
+        voice: Voice,
+        language: str,
+        folder: Path,
+        engine: Engine | None = None,
+        strict: bool = True,
+        main: "Narrator | None" = None,
     ) -> None:
         self._asked, self.folder = voice, folder
         self.language = language
         self.strict = strict
-        self.problems: dict[str, InputError] = {}
+        self._main = main or self
+        self._others: dict[Speaking, Narrator] = {}
+        self.problems: dict[str, InputError] = {} if main is None else main.problems
         self._given = engine
         self.reader_changed = False
         """The voice that was asked for is not here, eSpeak reads instead; `problems` say why."""
@@ -59,10 +69,11 @@ class Narrator:
         self._takes: dict[Take, Clip | None] = {}
         self._lengths: dict[tuple[str, Delivery], Fraction] = {}
         self._lock = Lock()
-        self.waits = False
-        """Lines that take long to read are left silent until `read_ahead` has read them."""
+        self._waits = False
         self.book: TakeBook | None = None
-        if voice.take_book is not None:
+        if main is not None and voice.take_book == main._asked.take_book:
+            self.book, self._takes = main.book, main._takes
+        elif voice.take_book is not None:
             try:
                 self.book = TakeBook(asset_path(voice.take_book, folder))
                 if voice.take_book.sha256 not in (None, self.book.sha256):
@@ -84,6 +95,20 @@ class Narrator:
             self.reader_changed = True
             return espeak(self._asked, self.language)
 
+    def of(self, speaking: Speaking | None) -> "Narrator":
+        """The narrator of some blocks that have a voice or a language of their own; this one where it is the same."""
+        if speaking is None or (speaking.language, speaking.voice) == (self.language, self._asked):
+            return self
+        with self._lock:
+            if speaking not in self._others:
+                self._others[speaking] = Narrator(*speaking, self.folder, self._given, self.strict, main=self)
+            return self._others[speaking]
+
+    def of_line(self, language: str) -> "Narrator":
+        """The narrator of lines of a language that have takes, or should have."""
+        others = (each for each in self._others.values() if each.language == language and each.book is self.book)
+        return self if language == self.language else next(others, self)
+
     def reopened(self) -> "Narrator":
         """A narrator on the take book as it is on disk now; what has been read and has not changed is kept."""
         new = Narrator(self._asked, self.language, self.folder, self._given, self.strict)
@@ -93,6 +118,15 @@ class Narrator:
             with self._lock:  # a worker may be reading takes just now
                 new._takes = {take: clip for take, clip in self._takes.items() if clip is not None}
         return new
+
+    @property
+    def waits(self) -> bool:
+        """Whether lines that take long to read are left silent until `read_ahead` has read them."""
+        return self._main._waits
+
+    @waits.setter
+    def waits(self, waits: bool) -> None:
+        self._main._waits = waits
 
     def _problem(self, error: InputError) -> None:
         if self.strict:
@@ -136,7 +170,9 @@ class Narrator:
         clips, and of the longest that may open a phase.
         """
         return SpokenLengths(
-            lambda text: self._length(text, Delivery.TALK), lambda text: self._length(text, Delivery.WORD)
+            lambda text: self._length(text, Delivery.TALK),
+            lambda text: self._length(text, Delivery.WORD),
+            lambda speaking: self.of(speaking).spoken_length,
         )
 
     def _length(self, text: str, delivery: Delivery) -> Fraction:
@@ -153,35 +189,41 @@ class Narrator:
         """Seconds of a line if it has been read already, without reading anything; else None."""
         return self._lengths.get((text, delivery))
 
-    def unread(self, lines: Iterable[tuple[str, Delivery]]) -> list[tuple[str, Delivery]]:
-        """Of some lines those that the narrator is still to read, each once."""
-        return self._untaken(lines) if self.reader.slow else []
-
-    def _untaken(self, lines: Iterable[tuple[str, Delivery]]) -> list[tuple[str, Delivery]]:
+    def unread(self, lines: Iterable[SpokenLine]) -> list[SpokenLine]:
+        """Of some lines those that the narrators are still to read, each once."""
         return [
             line
             for line in dict.fromkeys(lines)
-            if (*line, 1.0) not in self._read and not (self.book and self.book.takes(line[0], self.language))
+            if (reader := self.of(line.speaking)).reader.slow and reader._untaken(line)
         ]
 
-    def read_ahead(self, lines: Iterable[tuple[str, Delivery]], seconds: float) -> None:
+    def _untaken(self, line: SpokenLine) -> bool:
+        known = (line.text, line.delivery, 1.0) in self._read
+        return not known and not (self.book and self.book.takes(line.text, self.language))
+
+    def read_ahead(self, lines: Iterable[SpokenLine], seconds: float) -> None:
         """Read lines in their order for about so many seconds."""
         end = time.monotonic() + seconds
-        for text, delivery in lines:
-            self._narrate(text, delivery)
+        for text, delivery, speaking in lines:
+            self.of(speaking)._narrate(text, delivery)
             if time.monotonic() > end:
                 break
 
-    def read_all(self, lines: Iterable[tuple[str, Delivery]]) -> None:
-        """Read what is still to be read, takes and by the narrator, on all cores. Raises InputError."""
-        lines = list(dict.fromkeys(lines))
-        takes = dict.fromkeys(take for text, _ in lines for take in self._takes_of(text) if take not in self._takes)
-        unread = self._untaken(lines) if self.book is None or self._asked.fills else []
-        if unread:
-            self._narrate(*unread[0])  # the voice is loaded, or found not to be here, once
+    def read_all(self, lines: Iterable[SpokenLine]) -> None:
+        """Read what is still to be read, takes and by the narrators, on all cores. Raises InputError."""
+        by_voice: dict[Narrator, list[SpokenLine]] = {}
+        for line in dict.fromkeys(lines):
+            by_voice.setdefault(self.of(line.speaking), []).append(line)
         with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
-            futures: list[Future[object]] = [pool.submit(self._read_take, take) for take in takes]
-            futures += [pool.submit(self._narrate, *line) for line in unread[1:]]
+            futures: list[Future[object]] = []
+            for narrator, own in by_voice.items():
+                takes = dict.fromkeys(take for line in own for take in narrator._takes_of(line.text))
+                futures += [pool.submit(narrator._read_take, take) for take in takes if take not in narrator._takes]
+                reads = narrator.book is None or narrator._asked.fills
+                unread = [line for line in own if reads and narrator._untaken(line)]
+                if unread:
+                    narrator._narrate(*unread[0][:2])  # the voice is loaded, or found not to be here, once
+                futures += [pool.submit(narrator._narrate, *line[:2]) for line in unread[1:]]
             for each in futures:
                 each.result()
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from nafas.bounded_cache import bounded_cache
-from nafas.script.model.session import Pronunciation
+from nafas.script.model.voice import Pronunciation
 from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.clip import Clip, tapered
 from nafas.voice.delivery import Delivery

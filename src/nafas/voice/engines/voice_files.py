@@ -13,7 +13,7 @@ from pathlib import Path
 
 from nafas.errors import InputError
 from nafas.files import read_whole, reason
-from nafas.script.model.session import VoiceModel
+from nafas.script.model.voice import VoiceModel
 from nafas.state.disk_cache import known_digest
 from nafas.voice.engines.kokoro_files import Speaker, speakers
 
