@@ -168,3 +168,29 @@ def test_a_recording_is_reviewed_and_heard_from_its_place(qtbot, window, folder,
     qtbot.mouseClick(dialog.stop, LEFT)
     assert not dialog.audition.playing
     dialog.reject()
+
+
+def test_my_words_cover_this_is_one_click_and_can_be_taken_back(qtbot, window, review):
+    own = (
+        "If you get dizzy, stop. Never force it. Not at the wheel. Your doctor knows better. The mate asks the purser."
+    )
+    for title in ("Watch below", "Another watch"):
+        talk = Talk(id="safe", paragraphs=(own,), sentence_pause=2)
+        window.document.start(Session(title=title, end_bell=False, blocks=(talk, read_block("4-6 x8", "set"))))
+        heard(qtbot, window)
+        (row,) = [n for n, each in enumerate(findings(review)) if each.check == "cautions-every"]
+        review.list.setCurrentRow(review.list.row(_items(review)[row]))
+        if title == "Watch below":
+            assert not findings(review)[row].reason
+            (button,) = [button for remedy, button in review.side.remedies if remedy.title == "My words cover this"]
+            qtbot.mouseClick(button, LEFT)
+            heard(qtbot, window)
+            assert window.document.session.set_aside
+    assert findings(review)[row].reason and not window.document.session.set_aside  # known in the next session
+    qtbot.mouseClick(review.side.aside_button, LEFT)
+    qtbot.waitUntil(lambda: not any(e.reason for e in findings(review) if e.check == "cautions-every"), timeout=60_000)
+
+
+def _items(review):
+    items = [review.list.item(row) for row in range(review.list.count())]
+    return [item for item in items if isinstance(item.data(Qt.ItemDataRole.UserRole), Finding)]

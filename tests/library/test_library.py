@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from nafas.errors import InputError
+from nafas.languages import LIBRARY, library_words
 from nafas.library.named import named
 from nafas.library.own import (
     LibraryEntry,
@@ -19,9 +20,13 @@ from nafas.library.own import (
     shipped,
     write_entry,
 )
+from nafas.review.checks.finding import Severity, Subject
+from nafas.review.checks.register import review
 from nafas.script import Session, block_notation, read_block
 from nafas.script.edits.clipboard import blocks_json, blocks_text, read_json
+from nafas.script.edits.rewording import reworded
 from nafas.script.edits.session_edits import insert_blocks
+from nafas.script.model.sentences import sentences
 from nafas.script.text.reading import read_script
 from nafas.script.words.cautions import CAUTIONS, cautions_for
 from nafas.suggest.length_fit import fit
@@ -68,7 +73,7 @@ def test_cautions_follow_from_the_work():
         "by hand": ("steps",),
     }
     entry = LibraryEntry(name="Mine", purpose="wake", block=read_block("rapid 20"), cautions=("sleep",))
-    assert entry.all_cautions == ("every", "rapid", "sleep") and len(entry.caution_talk.paragraphs) == 3
+    assert entry.all_cautions == ("every", "rapid", "sleep") and len(entry.caution_talk("en").paragraphs) == 3
 
 
 def test_ones_own_is_kept_renamed_given_and_taken(folder):
@@ -142,6 +147,32 @@ def test_every_line_of_every_entry_fits_with_the_voice_it_opens_with():
         cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator)
         misfits[kept.entry.name] = [str(misfit) for misfit in cast.misfits if "before the session" not in str(misfit)]
     assert {name: found for name, found in misfits.items() if found} == {}
+
+
+@pytest.mark.parametrize("language", LIBRARY[1:])
+def test_every_entry_begins_whole_in_every_language_and_is_reviewed_as_in_english(language):
+    for kept in shipped():
+        english, own = kept.entry.begun(), kept.entry.begun(language)
+        assert own.language == language and own.title != english.title
+        assert reworded(english, library_words(language))[1] == _cautions(english)
+        assert len(own.blocks) == len(english.blocks) and _faults(own) <= _faults(english), kept.entry.name
+
+
+def _faults(session):
+    found = review(Subject(compile_session(session, paced()))).findings
+    return {finding.check for finding in found if finding.severity in (Severity.MUST, Severity.SHOULD)}
+
+
+def _cautions(session):
+    talk = next(block for block in session.blocks if block.title == "Cautions")
+    return list(dict.fromkeys(sentence for paragraph in talk.paragraphs for sentence in sentences(paragraph)))
+
+
+def test_the_producer_s_own_entries_keep_their_words():
+    entry = LibraryEntry(name="Mine", purpose="steady", block=read_block('in 4 "fill up", out 4 x3'))
+    own = entry.in_language("es")
+    assert own.name == "Mine" and own.block.pattern.phases[0].cue == "fill up"
+    assert own.begun("es").blocks[0].title == "Precauciones"
 
 
 @pytest.mark.parametrize(

@@ -16,14 +16,16 @@ from hypothesis import strategies as st
 from nafas.cli.main import main
 from nafas.demo import SESSION
 from nafas.library.outlines import OUTLINES
+from nafas.review.checks.cautions import CONFIRMED
 from nafas.review.checks.finding import Severity, Subject
 from nafas.review.checks.reading import read
-from nafas.review.checks.register import CHECKS, review, subject_of, with_set_aside
+from nafas.review.checks.register import CHECKS, review, subject_of
 from nafas.script import Rest, Session, Talk, load_session, read_block, save_session
-from nafas.script.edits.session_edits import change
+from nafas.script.edits.session_edits import change, with_set_aside
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed, NightSea
 from nafas.script.words.cautions import CAUTIONS, caution_words
+from nafas.state.own_words import confirm, forget
 from nafas.tasks.check import CheckRequest
 from nafas.tasks.check import run as check_task
 from nafas.tasks.exit_codes import ExitCode
@@ -276,18 +278,61 @@ def graves(session):
 
 
 def test_cautions_in_words_of_ones_own_are_not_blamed_and_missing_ones_are():
-    """Whole cautions of five topics in plain and playful words, ours; the last 34 were written after the check."""
+    """Whole cautions of five topics in plain and playful words, ours; 34 of the English ones and all 30 in other
+    languages were written after the words they are known by."""
     lines = [line.split("\t") for line in (Path(__file__).parent / "own_cautions.tsv").read_text("utf-8").splitlines()]
     blamed = [
         text for language, text in lines if set(graves(written(text, "= 4-6 x8", language=language))) - {Severity.LOOK}
     ]
-    assert len(lines) >= 40 and len(blamed) <= len(lines) / 20, blamed
+    assert len(lines) >= 70 and len(blamed) <= len(lines) / 20, blamed
     usual = CAUTIONS["every"]
     assert not graves(written(usual, "= 4-6 x8"))
     for sentence in usual.split(". "):  # what is written in the usual words is held to be whole
         assert Severity.MUST in graves(written(usual.replace(sentence, ""), "= 4-6 x8")), sentence
     assert graves(written("Sit down, and let the deck carry you.", "= 4-6 x8")) == [Severity.MUST]
     assert graves(written("If you get dizzy, stop.", "= 4-6 x8")) == [Severity.MUST]
+
+
+INCOMPLETE = (
+    ("es", "Si te mareas, para y respira normal. No fuerces. No lo hagas mientras conduces ni en el agua."),
+    ("es", "No sustituye al médico. Si estás embarazada, pregunta antes. No fuerces nunca."),
+    ("fr", "Si la tête vous tourne, arrêtez. Ne forcez pas. Pas au volant."),
+    ("fr", "Cela ne remplace pas un médecin. Ne forcez jamais, et arrêtez si vous avez un vertige."),
+    ("de", "Wenn dir schwindlig wird, hör auf. Zwing dich nicht. Nicht beim Fahren."),
+    ("de", "Das ersetzt keinen Arzt. Wenn du schwanger bist, frag vorher. Nie mit Druck."),
+    ("it", "Se ti gira la testa fermati. Non forzare. Non mentre guidi."),
+    ("it", "Non sostituisce il medico. Se sei incinta chiedi prima. Non forzare mai."),
+    ("pt", "Se ficar tonto, pare. Não force. Não a conduzir."),
+    ("pt", "Não substitui o médico. Se está grávida pergunte antes. Nunca force."),
+)
+
+
+@pytest.mark.parametrize(("language", "text"), INCOMPLETE)
+def test_cautions_that_leave_a_topic_out_are_found_in_every_language(language, text):
+    assert graves(written(text, "= 4-6 x8", language=language))
+
+
+def test_words_that_cover_a_caution_are_confirmed_once_and_known_in_other_sessions(folder, monkeypatch):
+    monkeypatch.setenv("NAFAS_STATE", str(folder))
+    own = (
+        "If you get dizzy, stop. Never force it. Not at the wheel. Your doctor knows better. The mate asks the purser."
+    )
+    session = written(own, "= 4-6 x8")
+    (finding,) = cautions_of(session)
+    cover = finding.remedies[-1]
+    assert "condition" in finding.text and cover.title == "My words cover this"
+    assert cautions_of(cover.session)[0].reason == CONFIRMED
+    confirm(*cover.confirms)
+    other = written(f"Welcome aboard. {own}", "= 5-5 x4")
+    assert [one.reason for one in cautions_of(other)] == [CONFIRMED]
+    assert [one.reason for one in cautions_of(written(own.replace("purser", "cook"), "= 4-6 x8"))] == [""]
+    forget(*cover.confirms)
+    assert [one.reason for one in cautions_of(other)] == [""]
+
+
+def cautions_of(session):
+    every = review(Subject(compile_session(session, paced()))).findings
+    return [finding for finding in every if finding.check == "cautions-every"]
 
 
 def test_lines_that_do_not_fit_and_stand_ins_are_told(folder):

@@ -20,13 +20,14 @@ from nafas.exchange.made_of import MadeOf
 from nafas.parallel import processes as spread_file
 from nafas.parallel.processes import in_processes
 from nafas.script import Session, load_session, read_block, save_session
+from nafas.script.edits.rewording import reworded
 from nafas.script.edits.session_edits import change, change_block
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
 from nafas.script.model.blocks import Talk
 from nafas.script.model.guidance import Level
 from nafas.series.plan import Planner, Series, Variant, load_series, planned, save_series
-from nafas.series.words import read_words, reworded, words_table
+from nafas.series.words import read_words, words_table
 from nafas.tables import Dialect, written
 from nafas.tasks.exit_codes import ExitCode
 from nafas.timing import compile_session, paced

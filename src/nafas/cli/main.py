@@ -17,6 +17,7 @@ from nafas import __version__, interruption
 from nafas.cli import balance, deliver, desktop, ledger, review, script, series, sound, takes, voices
 from nafas.cli.shared import allow_force, allow_outside, compiled, opened, session_name, show
 from nafas.errors import Cancelled, InputError, UsageError
+from nafas.languages import LIBRARY
 from nafas.plain_text import make_streams_printable, pluralize
 from nafas.tasks.exit_codes import MEANINGS, ExitCode
 
@@ -148,6 +149,7 @@ def _parser() -> argparse.ArgumentParser:
     library = commands.add_parser("library", help="list patterns and outlines, or start a session from one")
     library.add_argument("name", nargs="?", help="an entry's name")
     library.add_argument("-o", "--output", type=Path, metavar="FILE.nafas")
+    library.add_argument("--language", choices=LIBRARY, default="en", help="of its talk and counts: en")
     allow_force(library)
     library.set_defaults(run=_library)
 
@@ -299,7 +301,7 @@ def _library(options: argparse.Namespace) -> int:
     if not wanted:
         raise InputError(repr(options.name), "is in no library here", "list the names with: nafas library")
     entry, made = wanted[0], session_name(options)
-    save_session(entry.begun, made)
+    save_session(entry.begun(options.language), made)
     print(f"{made}: {entry.name}, with its cautions")
     return 0
 

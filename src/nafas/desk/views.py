@@ -182,6 +182,7 @@ class Views:
 
         def refresh() -> None:
             preparation, session = window.preparation, window.document.session
+            plan.repertoire.show_language(session.language)
             if preparation.timeline is not None:
                 plan.show_timeline(preparation.timeline, preparation.cast if preparation.fresh else None)
                 locked = [block_name(block) or "talk" for block in session.blocks if block.locked]

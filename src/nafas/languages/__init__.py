@@ -17,6 +17,8 @@ _FILES = resources.files(__name__)
 _CODES = sorted(file.name.removesuffix(".toml") for file in _FILES.iterdir() if file.name.endswith(".toml"))
 LANGUAGES = (*_FIRST, *(code for code in _CODES if code not in _FIRST))
 """The codes of all languages that a session can be in."""
+LIBRARY = ("en", "de", "es", "fr", "it", "pt", "hi")
+"""Languages in which the library's sessions can be begun."""
 READ = ("en", "de", "fr", "es", "it", "ru", "pt")
 """Languages whose words are read: typed ones by the quick entry, talk by the review."""
 
@@ -58,6 +60,12 @@ def handed(code: str) -> Mapping[str, str]:
 def printed_cautions(code: str) -> Mapping[str, str]:
     """The usual cautions as they are printed in a language, by their keys in `CAUTIONS`; {} where it has none."""
     found: dict[str, str] = _data(code).get("handed", {}).get("cautions", {}) if code in LANGUAGES else {}
+    return found
+
+
+def library_words(code: str) -> Mapping[str, str]:
+    """What the library says and is called in a language, by its English words; {} where it has none."""
+    found: dict[str, str] = _data(code).get("library", {}) if code in LANGUAGES else {}
     return found
 
 

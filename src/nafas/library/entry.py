@@ -5,12 +5,16 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from nafas.script.edits.session_edits import with_blocks
+from nafas.languages import library_words, printed_cautions
+from nafas.script.edits.rewording import reworded, reworded_block
+from nafas.script.edits.session_edits import change, with_blocks
 from nafas.script.model.blocks import Block, BreathSet, Strokes, Talk, Title
 from nafas.script.model.phase import Model
+from nafas.script.model.sentences import sentences
 from nafas.script.model.session import Session
 from nafas.script.words.cautions import CAUTIONS, caution_words, cautions_for
 
+_TITLE = "Cautions"
 Purpose = Literal["wake", "steady", "unwind", "sleep"]
 PURPOSES: tuple[tuple[Purpose, str], ...] = (
     ("wake", "Wake up"),
@@ -61,17 +65,33 @@ class LibraryEntry(Model):
         asked = {key for block in blocks for key in cautions_for(block)}
         return tuple(key for key in CAUTIONS if key == "every" or key in asked or key in self.cautions)
 
-    @property
-    def caution_talk(self) -> Talk:
-        """Its cautions as talk, to stand before the work."""
-        return Talk(
-            id="cautions", title="Cautions", paragraphs=caution_words(self.all_cautions), sentence_pause=Fraction(3, 2)
-        )
+    def in_language(self, language: str) -> "LibraryEntry":
+        """The entry with its words in a language, where they are the library's own; the producer's stay as they are."""
+        words = {**library_words(language), **_cautions_in(language)}
+        fields: dict[str, object] = {"name": words.get(self.name, self.name)}
+        if self.session is not None and self.session.language == "en":
+            fields["session"] = reworded(change(self.session, language=language), words)[0]
+        elif self.block is not None and self.block.language is None:
+            fields["block"] = reworded_block(self.block, lambda text: words.get(text, text))
+        return self.model_copy(update=fields)
 
-    @property
-    def begun(self) -> Session:
+    def caution_talk(self, language: str) -> Talk:
+        """Its cautions as talk, to stand before the work."""
+        title = library_words(language).get(_TITLE, _TITLE)
+        words = caution_words(self.all_cautions, language)
+        return Talk(id="cautions", title=title, paragraphs=words, sentence_pause=Fraction(3, 2))
+
+    def begun(self, language: str = "en") -> Session:
         """A new session from it: the outline's own, or the pattern after its cautions."""
-        if self.session is not None:
-            return self.session
-        assert self.block is not None
-        return with_blocks(Session(title=self.name), [self.caution_talk, self.block])
+        own = self.in_language(language)
+        if own.session is not None:
+            return own.session
+        assert own.block is not None
+        return with_blocks(Session(title=own.name, language=language), [self.caution_talk(language), own.block])
+
+
+def _cautions_in(language: str) -> dict[str, str]:
+    """The sentences of the cautions by their English ones: a caution has as many in each language."""
+    own = printed_cautions(language)
+    pairs = ((sentences(words), sentences(own.get(key, words))) for key, words in CAUTIONS.items())
+    return {english: other for many, others in pairs for english, other in zip(many, others, strict=True)}

@@ -16,6 +16,7 @@ from nafas.errors import InputError
 from nafas.files import digest_of, file_digest, read_whole, real_path, write_whole
 from nafas.languages import LANGUAGES
 from nafas.parallel.shares import in_shares, may_fork
+from nafas.script.edits.rewording import reworded
 from nafas.script.edits.session_edits import change, change_block, rebase_assets
 from nafas.script.faults import as_input_error, first_fault
 from nafas.script.file import load_session, session_text
@@ -25,7 +26,7 @@ from nafas.script.model.guidance import FadeStep, Level
 from nafas.script.model.pacing import CountLength, Rounds
 from nafas.script.model.phase import Model, is_one_line
 from nafas.script.model.session import Session
-from nafas.series.words import read_words, reworded
+from nafas.series.words import read_words
 from nafas.sound.files.formats import ENDINGS
 from nafas.state.permissions import NotPermitted, outside_folder
 from nafas.suggest.length_fit import best_fit

@@ -1,6 +1,6 @@
 """The words of a session for a translator, and back: as a table (CSV) or as a message catalogue (PO, by polib)."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -8,10 +8,7 @@ from typing import Any
 from nafas.errors import InputError
 from nafas.files import read_whole
 from nafas.plain_text import cell
-from nafas.script.edits.session_edits import change, with_blocks
-from nafas.script.model.blocks import BreathSet, Spoken
-from nafas.script.model.phase import Phase, PhaseKind
-from nafas.script.model.sentences import Sentence, written
+from nafas.script.model.phase import PhaseKind
 from nafas.script.model.session import Session
 from nafas.tables import decoded, read_table
 from nafas.timing.timeline import Timeline
@@ -44,13 +41,14 @@ class Row:
 def rows_of(timeline: Timeline) -> list[Row]:
     """All that a session says by its own script, each line once, and its titles.
 
-    Numbers and the language's usual cues are not in it: they come with the language.
+    Numbers and the language's usual cues are not in it: they come with the language. Nor is what a block says in a
+    language of its own.
     """
     usual = set(_usual(timeline.session))
     rows = [
         Row(line.text, line.kind.value, line.room, line.where)
-        for line in call_sheet([timeline])
-        if line.kind is not LineKind.COUNT and line.text not in usual
+        for line in call_sheet([timeline], narrated=True)
+        if line.language == timeline.session.language and line.kind is not LineKind.COUNT and line.text not in usual
     ]
     return [*rows, *(Row(title, "title") for title in _titles(timeline.session))]
 
@@ -173,42 +171,3 @@ def _read_cell(text: str) -> str:
     """What stands in a cell, without the sign by which a spreadsheet took it for text."""
     plain = _plain(text)
     return plain[1:] if plain[:1] == "'" and cell(plain[1:]) == plain else plain
-
-
-def reworded(session: Session, words: Mapping[str, str]) -> tuple[Session, list[str]]:
-    """The session in other words, and those of its words that have no translation.
-
-    Raises:
-        ValueError: a translation is longer than a session allows.
-    """
-    missing: list[str] = []
-
-    def put(text: str) -> str:
-        if text and text not in words and text not in missing:
-            missing.append(text)
-        return words.get(text, text)
-
-    blocks = []
-    for block in session.blocks:
-        fields: dict[str, object] = {}
-        if block.title:
-            fields["title"] = put(block.title)[:120]
-        if isinstance(block, Spoken):
-            paragraphs = []
-            for paragraph in block.lines:
-                said = [Sentence(put(sentence.text), sentence.pause) for sentence in paragraph]
-                paragraphs.append(written(said))
-            if block.lead and paragraphs:
-                paragraphs[0] = f"{Sentence('', block.lead)} {paragraphs[0]}".strip()
-            fields["paragraphs"] = tuple(paragraphs)
-        if isinstance(block, BreathSet):
-            phases = tuple(_reworded(phase, put) for phase in block.pattern.phases)
-            if phases != block.pattern.phases:
-                fields["pattern"] = block.pattern.model_copy(update={"phases": phases})
-        blocks.append(block.replace(**fields))
-    return change(with_blocks(session, blocks), title=put(session.title)[:120]), missing
-
-
-def _reworded(phase: Phase, put: Callable[[str], str]) -> Phase:
-    own = {"cue": phase.cue, "long_cue": phase.long_cue}
-    return phase.model_copy(update={name: put(text) for name, text in own.items() if text is not None})

@@ -5,12 +5,13 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from nafas.errors import InputError
+from nafas.languages import library_words
 from nafas.script.edits.session_edits import change, change_block, insert_block
 from nafas.script.model.blocks import BreathSet, Rest, Strokes, Talk
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import PhaseKind, Side
 from nafas.script.model.session import Session
-from nafas.script.words.cautions import CAUTIONS
+from nafas.script.words.cautions import caution_words
 from nafas.timing.compile import SpokenLength, compile_session
 from nafas.timing.timeline import Timeline
 
@@ -25,11 +26,13 @@ class FindingRemedy:
         title: what it does, for people.
         session: with it.
         lines: sentences it writes again, which need new takes where a person speaks.
+        confirms: (topics, sentences) that are kept for other sessions when it is chosen; None: nothing.
     """
 
     title: str
     session: Session
     lines: int = 0
+    confirms: tuple[tuple[str, ...], tuple[str, ...]] | None = None
 
     def cost(self, timeline: Timeline, spoken_length: SpokenLength) -> Fraction:
         """Seconds it adds to the session as it stands."""
@@ -129,9 +132,10 @@ def with_sides_swapped(session: Session, index: int) -> Session:
 
 
 def with_cautions(session: Session, before: int, keys: Iterable[str]) -> Session:
-    """The session with the usual cautions said before a block."""
-    words = tuple(CAUTIONS[key] for key in keys)
-    talk = Talk(id="cautions", title="Cautions", paragraphs=words, sentence_pause=Fraction(3, 2))
+    """The session with the usual cautions said before a block, in its language."""
+    words = caution_words(tuple(keys), session.language)
+    title = library_words(session.language).get("Cautions", "Cautions")
+    talk = Talk(id="cautions", title=title, paragraphs=words, sentence_pause=Fraction(3, 2))
     return insert_block(session, before, talk)
 
 

@@ -54,12 +54,13 @@ class Line:
         return line_key(self.text, self.language)
 
 
-def call_sheet(timelines: Iterable[Timeline]) -> list[Line]:
-    """The lines of one session, or of a whole series, each once; without those of blocks that a narrator reads."""
+def call_sheet(timelines: Iterable[Timeline], narrated: bool = False) -> list[Line]:
+    """The lines of one session, or of a whole series, each once; those of blocks with a narrator of their own only
+    where `narrated`: they need no takes."""
     lines: dict[tuple[str, str], Line] = {}
     order: dict[tuple[str, str], int] = {}
     for timeline in timelines:
-        read = {block.id for block in timeline.session.blocks if block.narrator is not None}
+        read = {block.id for block in timeline.session.blocks if block.narrator is not None and not narrated}
         carried = any(isinstance(b, BreathSet) and b.style.carrier for b in timeline.session.blocks)
         spoken = timeline.spoken
         for moment, after in zip(spoken, [*spoken[1:], None]):

@@ -166,9 +166,11 @@ class EditCommands(QObject):
     def add_entry(self, entry: "LibraryEntry", with_cautions: bool) -> None:
         """Add a pattern of the library, after its cautions where wanted."""
         assert entry.block is not None
-        blocks: list[Block] = [entry.caution_talk] if with_cautions else []
-        self._ask([entry.block])
-        if self.insert([*blocks, entry.block], f"add {entry.name}"):
+        blocks: list[Block] = [entry.caution_talk(self.session.language)] if with_cautions else []
+        own = entry.in_language(self.session.language).block
+        assert own is not None
+        self._ask([own])
+        if self.insert([*blocks, own], f"add {entry.name}"):
             self.said.emit(f"Added {entry.name}. Ctrl+Z takes it back.")
 
     def move(self, by: int) -> None:

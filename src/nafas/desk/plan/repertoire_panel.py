@@ -21,6 +21,7 @@ from nafas.desk.widgets.fields import Choice, message_of
 from nafas.desk.widgets.labels import Label, RichLabel, escape, message_box
 from nafas.desk.widgets.length_field import LengthField
 from nafas.errors import InputError
+from nafas.languages import LIBRARY, language_name, library_words
 from nafas.library.own import (
     PURPOSES,
     SUFFIX,
@@ -52,6 +53,7 @@ class LibraryPanel(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self._session_language = "en"
         fill(QHBoxLayout(self), (self._choosing(), 4), (self._about(), 6), spacing=14, margins=(12, 4, 12, 8))
         self.fill()
 
@@ -61,7 +63,10 @@ class LibraryPanel(QWidget):
             "What to start from", ("outline", "Whole sessions"), ("pattern", "Patterns"), ("own", "Your own")
         )
         self.purpose = Choice("Purpose", (None, "for any purpose"), *((key, words.lower()) for key, words in PURPOSES))
-        for choice in (self.kind, self.purpose):
+        languages = sorted((language_name(code), code) for code in LIBRARY)
+        self.language = Choice("Language of its words", *((code, name) for name, code in languages))
+        self.language.show_value("en")
+        for choice in (self.kind, self.purpose, self.language):
             choice.chose.connect(lambda _: self.fill())
             head.addWidget(choice, 1)
         self.list = PlainList("Library")
@@ -119,10 +124,11 @@ class LibraryPanel(QWidget):
         every = mine if kind == "own" else [k for k in shipped() if k.entry.is_outline == (kind == "outline")]
         shown = [kept for kept in every if purpose in (None, kept.entry.purpose)]
         self.list.clear()
+        names = library_words(self._code)
         for kept in shown:
             session = kept.entry.session
             length = f"   {clock(session.target_length)}" if session is not None and session.target_length else ""
-            item = QListWidgetItem(kept.entry.name + length)
+            item = QListWidgetItem(names.get(kept.entry.name, kept.entry.name) + length)
             item.setData(_KEPT, kept)
             self.list.addItem(item)
         rows = [i for i, kept in enumerate(shown) if kept.entry.name == select]
@@ -136,6 +142,18 @@ class LibraryPanel(QWidget):
         item = self.list.currentItem()
         kept: Kept | None = None if item is None else item.data(_KEPT)
         return kept
+
+    @property
+    def _code(self) -> str:
+        return str(self.language.value())
+
+    def show_language(self, code: str) -> None:
+        """Offer its words in the language of the session at hand, where it has them, whenever that language changes."""
+        if code != self._session_language:
+            self._session_language = code
+            self.language.show_value(code if code in LIBRARY else "en")
+            kept = self.chosen()
+            self.fill(None if kept is None else kept.entry.name)
 
     def choose(self, kind: str, name: str) -> None:
         """Show an entry by its name."""
@@ -161,7 +179,7 @@ class LibraryPanel(QWidget):
                 "somebody gave you."
             )
             return
-        entry = kept.entry
+        entry = kept.entry.in_language(self._code)
         self.name.setText(entry.name)
         parts = [f"<p>{escape(entry.about)}</p>"] if entry.about else []
         if entry.session is not None:
@@ -172,7 +190,7 @@ class LibraryPanel(QWidget):
                 self.length.show_text(clock(target) if target else "")
         elif entry.block is not None:
             parts.append(f"<p><b>{escape(block_notation(entry.block))}</b></p>")
-        cautions = "</p><p>".join(map(escape, caution_words(entry.all_cautions)))
+        cautions = "</p><p>".join(map(escape, caution_words(entry.all_cautions, self._code)))
         parts.append(f"<p><b>Cautions</b></p><p>{cautions}</p>")
         self.words.setText("".join(parts))
 
@@ -182,7 +200,7 @@ class LibraryPanel(QWidget):
         kept = self.chosen()
         if kept is None:
             return
-        if not kept.entry.is_outline:
+        if not kept.entry.is_outline:  # in the language of the session it is added to
             self.add.emit(kept.entry, self.cautions.isChecked())
             return
         try:
@@ -190,7 +208,7 @@ class LibraryPanel(QWidget):
         except ValueError as error:
             self.said.emit(message_of(error))
             return
-        self.start.emit(kept.entry, length)
+        self.start.emit(kept.entry.in_language(self._code), length)
 
     def _rename(self) -> None:
         kept = self.chosen()

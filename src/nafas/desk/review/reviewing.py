@@ -48,6 +48,11 @@ class Reviewing(LatestTask):
             return
         self.ask(Wanted(mix, spoken_length, listen))
 
+    def again(self) -> None:
+        """Review the same mix once more: what is known of a producer's own words has changed."""
+        if isinstance(self.wanted, Wanted):
+            self.ask(self.wanted)
+
     def work(self, what: Wanted, note: Note) -> Reviewed:
         """Look at once, then listen."""
         mix = what.mix

@@ -14,10 +14,11 @@ from nafas.desk.widgets.labels import Label, WrappedLabel
 from nafas.desk.widgets.section import Section
 from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Finding, Severity
-from nafas.review.checks.register import GROUPS, with_set_aside
+from nafas.review.checks.register import GROUPS
 from nafas.review.checks.voice import line_fixes
-from nafas.script.edits.session_edits import change
+from nafas.script.edits.session_edits import change, with_set_aside
 from nafas.sound import Mix
+from nafas.state.own_words import confirm, forget
 from nafas.suggest.finding_remedies import FindingRemedy
 from nafas.timing import SpokenLength
 from nafas.voice import Narrator
@@ -132,12 +133,20 @@ class ReviewView(QWidget):
 
     def _apply(self, remedy: FindingRemedy) -> None:
         if self.reviewed is not None and self.document.session is self.reviewed.subject.session:
+            if remedy.confirms is not None:
+                confirm(*remedy.confirms)
             self.document.edit(remedy.session, remedy.title.lower())
-            self.said.emit(f"Done: {remedy.title}. Undo takes it back.")
+            again = "Undo" if remedy.confirms is None else "Remembered for other sessions. Stop ignoring"
+            self.said.emit(f"Done: {remedy.title}. {again} takes it back.")
 
     def _set_aside(self, key: str, reason: str) -> None:
         try:
             session = with_set_aside(self.document.session, key, reason)
+            found = self.reviewed.review.findings if self.reviewed is not None and not reason else ()
+            for remedy in (remedy for finding in found if finding.key == key for remedy in finding.remedies):
+                if remedy.confirms is not None:
+                    forget(*remedy.confirms)
+                    self.reviewing.again()
         except ValueError as fault:
             self.said.emit(str(fault))
             return

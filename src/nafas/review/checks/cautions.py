@@ -1,13 +1,17 @@
 """Cautions: whether they are there, whole and in time. What is asked for is the usual (common practice, no source)."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from fractions import Fraction
 from functools import partial
 
 from nafas.languages import READ
 from nafas.review.checks.finding import Check, Finding, Said, Severity, Subject
 from nafas.review.checks.patterns import words
+from nafas.script.edits.session_edits import with_set_aside
+from nafas.script.model.blocks import Talk
 from nafas.script.words.cautions import caution_words, cautions_for
+from nafas.state.own_words import is_confirmed
 from nafas.suggest.finding_remedies import FindingRemedy, tried, with_cautions
 from nafas.timing.clock import clock
 
@@ -34,6 +38,8 @@ _TOPICS = {
     },
     "steps": {"easier": "to stay with, or go back to, the easier count"},
 }
+CONFIRMED = "Your own words cover this, as you confirmed."
+"""Why a finding is ignored whose words were confirmed, here or in another session."""
 _OWN_WORDS = {"every": 2, "rapid": 3, "holds": 2, "steps": 1}
 """Topics that have to be recognised in words of one's own for the others to be in doubt only (our own)."""
 _NAMES = {
@@ -59,6 +65,16 @@ def _named(subject: Subject, topic: str, until: Fraction | None = None) -> Said 
     return None
 
 
+def _own_sentences(subject: Subject, index: int, said: Iterable[Said | None]) -> tuple[str, ...]:
+    """The sentences of the talk before a block in which a producer's own cautions stand: where some of `said` does, or
+    the last talk."""
+    start = subject.timed(index).start
+    before = [one for one in subject.said if (one.at or 0) < start and one.block is not None]
+    talk = [one for one in before if isinstance(subject.session.blocks[one.block or 0], Talk)]
+    blocks = {one.block for one in said if one in talk} or {one.block for one in talk[-1:]}
+    return tuple(one.text for one in talk if one.block in blocks and not _is_usual(subject, one))
+
+
 def _is_usual(subject: Subject, said: Said) -> bool:
     """Whether a sentence is one of the usual words, as Nafas prints them."""
     usual = caution_words(tuple(_TOPICS), said.language)
@@ -75,18 +91,23 @@ def _find(key: str, subject: Subject) -> Iterator[Finding]:
     said = {topic: _named(subject, topic) for topic in topics}
     late = {topic: one for topic, one in said.items() if one is not None and (one.at or 0) >= start}
     missing = [topic for topic, one in said.items() if one is None]
-    offers: tuple[FindingRemedy, ...] = ()
-    if subject.language == "en":
-        title = f"Say the usual words before {subject.named(index)}"
-        offers = tried((title, partial(with_cautions, session, index, [key]), 1))
+    title = f"Say the usual words before {subject.named(index)}"
+    offers = tried((title, partial(with_cautions, session, index, [key]), 1))
     if missing:
         message = "; ".join(topics[topic] for topic in missing)
         text = f"{_NAMES[key]} {'not said' if len(missing) == len(topics) else 'not whole'}: {message}."
         severity = Severity.SHOULD if key == "steps" else Severity.MUST
         if sum(one is not None and not _is_usual(subject, one) for one in said.values()) >= _OWN_WORDS[key]:
             severity = Severity.LOOK  # cautions in words of one's own: what is not known here may be said all the same
-            text = f"Not recognised in your own words: {message}. Listen whether it is said; if it is, ignore this."
-        yield subject.finding(f"cautions-{key}", severity, text, "+".join(missing), index, remedies=offers)
+            text = f"Not recognised in your own words: {message}. Listen whether it is said."
+        finding = subject.finding(f"cautions-{key}", severity, text, "+".join(missing), index, remedies=offers)
+        own = _own_sentences(subject, index, said.values())
+        if own:
+            confirmed = with_set_aside(session, finding.key, CONFIRMED)
+            cover = FindingRemedy("My words cover this", confirmed, confirms=(tuple(missing), own))
+            finding = replace(finding, remedies=(*offers, cover))
+        sure = own and all(is_confirmed(topic, own) for topic in missing)
+        yield replace(finding, reason=CONFIRMED) if sure else finding
     if late:
         first = min(late.values(), key=lambda one: one.at or 0)
         message = "; ".join(topics[topic] for topic in late)

@@ -243,5 +243,5 @@ class Check:
         aside = {each.finding: each.reason for each in subject.session.set_aside}
         findings: dict[str, Finding] = {}
         for finding in self.find(subject):
-            findings.setdefault(finding.key, replace(finding, reason=aside.get(finding.key, "")))
+            findings.setdefault(finding.key, replace(finding, reason=aside.get(finding.key, finding.reason)))
         return list(findings.values())

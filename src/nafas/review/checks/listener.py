@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from functools import partial
 
-from nafas.languages import language_name
+from nafas.languages import language_name, library_words
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.review.checks.patterns import names
 from nafas.review.checks.safety import is_sleep
@@ -109,10 +109,11 @@ def _bell(subject: Subject) -> Iterator[Finding]:
     elif session.end_bell and subject.said and not naming and not is_sleep(subject):
         text = "The end bell is not announced: a listener does not know that it means the end."
         talks = [(index, block) for index, block in enumerate(session.blocks) if isinstance(block, Talk)]
-        if talks and language == "en":
+        words = _ANNOUNCE if language == "en" else library_words(language).get(_ANNOUNCE)
+        if talks and words:
             index, talk = talks[-1]
-            said = partial(change_block, session, index, paragraphs=(*talk.paragraphs, _ANNOUNCE))
-            offers = tried((f"Say “{_ANNOUNCE}” at the end", said, 1))
+            said = partial(change_block, session, index, paragraphs=(*talk.paragraphs, words))
+            offers = tried((f"Say “{words}” at the end", said, 1))
         at = subject.timeline.bell_at
         yield subject.finding("end-bell", Severity.LOOK, text, "untold", None, at, "the end bell", offers)
 

@@ -8,6 +8,9 @@ from functools import cache
 
 from nafas.languages import read_words
 
+_LETTER = r"[\w\u0900-\u0dff]"
+"""Part of a word; Indian vowel signs are none to the regular expressions' own idea of it."""
+
 
 @cache
 def words(language: str, section: str, key: str, stem: bool = False) -> re.Pattern[str] | None:
@@ -16,7 +19,7 @@ def words(language: str, section: str, key: str, stem: bool = False) -> re.Patte
     if not value:
         return None
     alternatives = "|".join(value)
-    return re.compile(alternatives if stem else rf"\b(?:{alternatives})\b", re.IGNORECASE)
+    return re.compile(alternatives if stem else rf"(?<!{_LETTER})(?:{alternatives})(?!{_LETTER})", re.IGNORECASE)
 
 
 def names(language: str, section: str, key: str, text: str, stem: bool = False) -> bool:

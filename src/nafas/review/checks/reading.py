@@ -25,6 +25,14 @@ _MORE = {
 }  # fmt: skip
 
 
+_UNCOUNTED = frozenset(
+    "paar bisschen wenig drittel drittels viertel par poco poquito tercio tercios cuarto cuartos peu peine tiers quart "
+    "quarts po paio terzo terzi quarto quarti pouco bocado terço terços quartos couple third thirds quarter quarters "
+    "пара пару трети четверти".split()
+)
+"""Words before which a number counts nothing: "ein paar", "un poco", "due terzi"."""
+
+
 @dataclass(frozen=True)
 class Token:
     """A word, a number or a mark: `text` lower-case (a number in digits), and from where to where it stands."""
@@ -82,7 +90,7 @@ def read(text: str, language: str) -> Sentence:
             continue
         for count in range(min(_LONGEST, len(raw) - at), 0, -1):
             value = numbers.get(tuple(part[0] for part in raw[at : at + count]))
-            if value is not None:
+            if value is not None and not {part[0] for part in raw[at + count : at + count + 1]} & _UNCOUNTED:
                 tokens.append(Token(str(value), begin, raw[at + count - 1][2], float(value)))
                 at += count
                 break

@@ -18,8 +18,6 @@ from nafas.review.checks import (
 )
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.review.checks.measures import measure_mix
-from nafas.script.edits.session_edits import change
-from nafas.script.model.session import Session, SetAside
 from nafas.sound.meters.measure import Progress
 from nafas.sound.mix.mix import build_mix
 from nafas.voice.casting import Cast
@@ -74,12 +72,3 @@ def subject_of(cast: Cast, folder: Path, listen: bool = True, progress: Progress
     mix = build_mix(cast, folder, strict=False)
     measures = measure_mix(mix, progress) if listen and mix.length else None
     return Subject(cast.timeline, cast, mix, measures)
-
-
-def with_set_aside(session: Session, key: str, reason: str) -> Session:
-    """The session with a finding set aside for a reason; "" takes it up again. Raises ValueError for a reason of more
-    than a line."""
-    kept = [each for each in session.set_aside if each.finding != key]
-    if reason.strip():
-        kept.append(SetAside(finding=key, reason=" ".join(reason.split())))
-    return change(session, set_aside=tuple(kept))

@@ -11,7 +11,7 @@ from nafas.languages import handed
 from nafas.script.model.assets import Asset, with_assets
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.model.sentences import MAX_PARAGRAPHS
-from nafas.script.model.session import Session
+from nafas.script.model.session import Session, SetAside
 from nafas.script.notation.block import block_notation
 
 
@@ -41,6 +41,15 @@ def write_talk(session: Session, index: int, paragraphs: Sequence[str]) -> Sessi
         blocks[after - 1] = block.replace(pause_after=whole.paragraph_pause)
     session = with_blocks(session, [*session.blocks[:index], blocks[0], *session.blocks[index + 1 :]])
     return insert_blocks(session, index + 1, blocks[1:])
+
+
+def with_set_aside(session: Session, key: str, reason: str) -> Session:
+    """The session with a finding set aside for a reason; "" takes it up again. Raises ValueError for a reason of more
+    than a line."""
+    kept = [each for each in session.set_aside if each.finding != key]
+    if reason.strip():
+        kept.append(SetAside(finding=key, reason=" ".join(reason.split())))
+    return change(session, set_aside=tuple(kept))
 
 
 def with_blocks(session: Session, blocks: Sequence[Block]) -> Session:
