@@ -1,6 +1,6 @@
 """Puts the newest cast session to the checks in the background; what must be listened to only where that is asked."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, Signal
 
@@ -51,7 +51,8 @@ class Reviewing(LatestTask):
     def again(self) -> None:
         """Review the same mix once more: what is known of a producer's own words has changed."""
         if isinstance(self.wanted, Wanted):
-            self.ask(self.wanted)
+            again, self.wanted = replace(self.wanted), None
+            self.ask(again)
 
     def work(self, what: Wanted, note: Note) -> Reviewed:
         """Look at once, then listen."""
