@@ -19,7 +19,9 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         "--fetch", action="store_true", help="get the natural voice of Spanish, French, Italian, Portuguese and Hindi"
     )
     voices.add_argument("--yes", action="store_true", help="do not ask before fetching")
+    voices.add_argument("--page", type=Path, metavar="FILE.html", help="write a page on which all of them are heard")
     voices.add_argument("--json", action="store_true")
+    allow_force(voices)
     voices.set_defaults(run=_voices)
 
     say = commands.add_parser("say", help="read a line aloud into a WAV file")
@@ -40,6 +42,13 @@ def _voices(options: argparse.Namespace) -> int:
 
     if options.fetch:
         return _fetch(options)
+    if options.page is not None:
+        from nafas.cli.shared import progress_line
+        from nafas.tasks.voice_page import write_voice_page
+
+        output(options.page, options, ".html")
+        print(f"{options.page}: {write_voice_page(options.page, progress_line())} voices")
+        return 0
     if options.add is not None:
         if all(map(is_part, options.add)):
             print(f"added {', '.join(NAMES)}: {put_together(options.add, voices_folder())}")
