@@ -64,7 +64,8 @@ def write_voice_page(path: Path, note: Callable[[str, float], object] = lambda s
     heads = "".join(f"<th>{head}</th>" for head in ("Language", "Voice", "A breath counted", "Talk"))
     page = (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Voices</title>'
-        f"<style>{_STYLE}</style></head><body><h1>Voices</h1><p>Every voice on this machine, each with the same breath and the same words.</p>"
+        f"<style>{_STYLE}</style></head><body><h1>Voices</h1>"
+        "<p>Every voice on this machine, each with the same breath and the same words.</p>"
         f"<table><tr>{heads}</tr>{''.join(rows)}</table></body></html>"
     )
     write_whole(path, page.encode())
