@@ -10,12 +10,13 @@ from helpers import breath
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nafas.script import Session
+from nafas.script import Rest, Session
 from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FASTEST, SLOWEST, BeatGrid, FileBed
 from nafas.sound import build_mix
 from nafas.sound.beat.beat_grid import PlayingBeatGrid, agreements, beat_of, beat_offsets, beat_offsets_heard
 from nafas.sound.bed.file_bed import RecordedBed
+from nafas.sound.bed.following import pace_steps
 from nafas.timing import compile_session, paced
 from nafas.voice.casting import Cast
 
@@ -140,3 +141,30 @@ def test_a_recording_shorter_than_a_bar_closes_on_a_beat(folder):
     clicks(folder / "b.wav", 60, 3.2, 0.1)
     bed = RecordedBed(Path(folder / "b.wav"), FileBed(file=Asset(path="b.wav"), pulse=BeatGrid(bpm=60)), RATE)
     assert bed.period % RATE == 0 and beat_of(BeatGrid(bpm=60, first=9.1), 1.0, 0.0).first == pytest.approx(1.1)
+
+
+def test_a_bed_that_follows_slows_down_as_the_counts_do(folder):
+    """Clicks of a second under counts that grow from 1 s to 1.07 s over seven rounds: each stays on its count."""
+    clicks(folder / "b.wav", 60.0, 30.3, 0.41)
+    bed = FileBed(file=Asset(path="b.wav"), pulse=BeatGrid(bpm=60, first=0.41), follows=True, crossfade=1.0, lift=0)
+    slower = breath("4-4", 7, pacing={"kind": "glide", "to": "1.07"})
+    session = Session(opening=Fraction("2.3"), closing=2, bed=bed, blocks=(slower,))
+    cast = Cast(compile_session(session, paced()), RATE, (), ())
+    counts = [float(moment.at) for moment in cast.timeline.counted][:-1]
+    late = {}
+    for name, choice in {"follows": bed, "steady": bed.replace(follows=False)}.items():
+        mix = build_mix(Cast(compile_session(session.replace(bed=choice), paced()), RATE, (), ()), folder)
+        turn = mix.bed.turns[0]
+        sound = turn.sound.read(turn.offset, mix.length).mean(axis=0)
+        late[name] = np.abs(onsets(sound, counts, reach=0.3 if name == "steady" else 0.06))
+        assert mix.bed.keeps is choice.follows
+    assert late["follows"].max() < 0.03 and np.median(late["follows"]) < 0.012
+    assert late["steady"].max() > 0.2
+
+
+def test_a_pace_that_follows_keeps_its_bounds_and_rests_keep_it(folder):
+    blocks = (breath("4-4", 2, id="a"), Rest(id="r", seconds=20), breath("4-4", 2, id="b", count_length="1.5"))
+    timeline = compile_session(Session(opening=2, blocks=blocks), paced())
+    assert pace_steps(timeline, 1.0) == [(0.0, 1.0), (38.0, SLOWEST)]
+    assert pace_steps(timeline, 1.0, begin=30.0) == [(0.0, 1.0)]
+    assert pace_steps(compile_session(Session(), paced()), 1.05) == [(0.0, 1.05)]

@@ -88,7 +88,9 @@ class BedFields:
         self.tempo = form.free_line("Tempo", optional(_bpm), self._set_tempo, "none")
         self.pace = form.free_line("Pace", _pace, self._setter("pace"), "per cent faster")
         self.on_counts = form.free_tick("Beats begin on the counts", self._setter("on_counts"))
-        self._of_recording = (self.file, self.begin, self.end, self.crossfade, self.tempo)
+        self.follows = form.free_tick("Slows down as the counts do", self._setter("follows"))
+        set_tip(self.follows, "By at most 8 %, at the same pitch; between sets it stays as it was")
+        self._of_recording = (self.file, self.begin, self.end, self.crossfade, self.tempo, self.follows)
         self._of_pulse = (self.pace, self.on_counts)
 
     def _setter(self, name: str, convert: Callable[[Any], Any] = lambda value: value) -> Callable[[Any], None]:
@@ -137,3 +139,4 @@ class BedFields:
             self.tempo.show_text("" if bed.pulse is None else f"{bed.pulse.bpm:.2f} bpm")
             self.pace.show_text(f"{100 * (bed.pace - 1):.3g} %".replace("-", "\N{MINUS SIGN}"))
             self.on_counts.setChecked(bed.on_counts)
+            self.follows.setChecked(bed.follows)

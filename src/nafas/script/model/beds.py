@@ -84,6 +84,7 @@ class FileBed(_Bed):
         pulse: its beat; None: it has none, or is not to agree with the count.
         pace: how much faster it plays than it was recorded, at the same pitch.
         on_counts: with a pulse, it begins so that a beat falls on the first count.
+        follows: it slows down and quickens as the counts do, as far as a pace may be changed.
     """
 
     kind: Literal["file"] = "file"
@@ -95,6 +96,7 @@ class FileBed(_Bed):
     pulse: BeatGrid | None = None
     pace: Annotated[float, Field(ge=SLOWEST, le=FASTEST)] = 1.0
     on_counts: bool = True
+    follows: bool = False
 
     @model_validator(mode="after")
     def _ends_after_it_begins(self) -> "FileBed":

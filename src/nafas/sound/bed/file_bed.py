@@ -62,6 +62,7 @@ class RecordedBed:
             begin, end = _body(self._over, begin, end, choice.crossfade)
         self.seam = self._close(choice, begin, end)
         self.pace = choice.pace
+        self.keeps = choice.pace != 1
         self._played = (
             recording.read if choice.pace == 1 else Stretched(recording.read, rate, choice.pace, kept=OnDisk()).read
         )

@@ -73,8 +73,9 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
         if bed.swell:
             level = level.plus(plan_swell(breath, rate, bed.swell))
         try:
-            sound = sounds.get(_plain(bed)) or bed_sound(bed, rate, folder)
-            sounds[_plain(bed)] = sound
+            sound = sounds.get(_plain(bed)) or _session_sound(bed, rate, folder, timeline, begin)
+            if not getattr(bed, "follows", False):  # it depends on where it begins
+                sounds[_plain(bed)] = sound
         except InputError as error:
             if lost is None:
                 raise
@@ -93,6 +94,18 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
         fade_out=max(to_sample(session.closing, rate), rate // _LEAST),
         length=length,
     )
+
+
+def _session_sound(bed: "Bed", rate: int, folder: Path, timeline: Timeline, begin: int) -> BedSound:
+    """The sound of a bed in a session, from a sample of it on."""
+    if not isinstance(bed, FileBed) or not bed.follows:
+        return bed_sound(bed, rate, folder)
+    from nafas.sound.bed.file_bed import recorded_bed
+    from nafas.sound.bed.following import following_bed
+
+    levels_aside = {"under_voice": 0.0, "lift": 0.0, "swell": 0.0}
+    own = recorded_bed(checked_path(bed.file, folder), bed.model_copy(update={**levels_aside, "pace": 1.0}), rate)
+    return following_bed(own, bed, timeline, begin / rate)
 
 
 def _holding(

@@ -95,6 +95,8 @@ class Stretched:
         kept: where pieces stay.
         begin: where the first piece begins; a reader that begins there waits for one piece alone.
         ahead: the next piece is made on a thread of its own while this one is read.
+        source: the frame of the sound that belongs to a place, where the pace changes on the way; each piece then has
+            the pace of its middle. None: place times `pace`.
     """
 
     def __init__(
@@ -107,7 +109,9 @@ class Stretched:
         kept: Kept | None = None,
         begin: int = 0,
         ahead: bool = False,
+        source: Callable[[int], float] | None = None,
     ) -> None:
+        self._source = source or (lambda place: place * pace)
         self._read, self._rate, self.pace, self._fine, self._begin = read, rate, pace, fine, begin
         self._size = round(seconds * rate)
         self._over, self._reach = round(_OVER * rate), round(_REACH * rate)
@@ -146,13 +150,14 @@ class Stretched:
             return start
         joint = self._joints.get(number)
         if joint is None:
-            first = round(start * self.pace)
-            sound = self._read(first, round((start + self._seek + 2 * self._over) * self.pace) - first).mean(axis=0)
+            first, last = round(self._source(start)), round(self._source(start + self._seek + 2 * self._over))
+            sound = self._read(first, last - first).mean(axis=0)
             step = max(1, self._over // 4)
             power = np.add.reduceat(sound.astype(np.float64) ** 2, np.arange(0, len(sound), step))
             # A stretch of two crossfades, its loudest quarter counting: a stroke at its end would be cut as well.
             loudest = np.lib.stride_tricks.sliding_window_view(power, 8).max(axis=1)
-            softest = round((int(loudest.argmin()) + 2) * step / self.pace)
+            pace = (last - first) / (self._seek + 2 * self._over)
+            softest = round((int(loudest.argmin()) + 2) * step / pace)
             joint = self._joints[number] = start + min(self._seek, softest)
         return joint
 
@@ -193,14 +198,18 @@ class Stretched:
 
         begin = start - self._reach - self._around
         wanted = end - start + self._over + 2 * (self._reach + self._around)
-        first = round(begin * self.pace)
-        sound = self._read(first, round((begin + wanted) * self.pace) - first)
+        first, last = round(self._source(begin)), round(self._source(begin + wanted))
+        sound = self._read(first, last - first)
         made = np.zeros_like(sound)
         if sound.any():
             # The quicker way keeps pitches exactly where strokes may be a little softer.
             strokes = "crisp" if self._fine else "smooth"
             made = pedalboard.time_stretch(
-                sound, self._rate, stretch_factor=self.pace, high_quality=self._fine, transient_mode=strokes
+                sound,
+                self._rate,
+                stretch_factor=(last - first) / wanted,
+                high_quality=self._fine,
+                transient_mode=strokes,
             )
         if made.shape[1] < wanted:
             made = np.pad(made, ((0, 0), (0, wanted - made.shape[1])))

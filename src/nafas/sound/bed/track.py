@@ -55,7 +55,7 @@ class BedTrack:
     @property
     def keeps(self) -> bool:
         """Whether a bed keeps what it makes for whoever reads it next, as one at another pace does."""
-        return any(getattr(turn.sound, "pace", 1) != 1 for turn in self.turns)
+        return any(getattr(turn.sound, "keeps", False) for turn in self.turns)
 
     def level_at(self, places: NDArray[np.int64]) -> NDArray[np.float64]:
         """The planned level in dB, without fades, at rising samples; where no bed sounds it is that of silence."""
