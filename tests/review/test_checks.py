@@ -57,6 +57,10 @@ def found(session, name=None):
 
 SIDES = "= in L 4, out R 4, in R 4, out L 4 x5"
 PAIRS = {
+    "illness-named": [
+        (written("Tumours shrink with this breath.", "= 4-6 x7"), written("With asthma, ask your doctor.", "= 4-6 x7")),
+        (written("Diga adeus à diabetes.", "= 4-6 x7", language="pt"), written("Diga adeus.", "= 4-6 x7")),
+    ],
     "promised-rounds": [
         (written("Eight rounds.", "= 4-6 x7"), written("Eight rounds.", "= 4-6 x8")),
         (written("Twenty-five strokes.", "= rapid 20 @ 60/min"), written("Twenty strokes.", "= rapid 20 @ 60/min")),
@@ -310,6 +314,37 @@ INCOMPLETE = (
 @pytest.mark.parametrize(("language", "text"), INCOMPLETE)
 def test_cautions_that_leave_a_topic_out_are_found_in_every_language(language, text):
     assert graves(written(text, "= 4-6 x8", language=language))
+
+
+JUDGED = [line.split("\t") for line in (Path(__file__).parent / "judged.tsv").read_text("utf-8").splitlines()]
+SETS = {"A": "4-2-6 x8", "B": "rapid 20 @ 60/min", "S": "in L 4, out R 4, in R 4, out L 4 x5"}
+
+
+def judged(language, form, text):
+    """What is found with a sentence before a set, and not without it."""
+
+    def findings(talk):
+        cautions = Talk(id="c", paragraphs=caution_words(("every", "rapid", "holds"), language))
+        blocks = (cautions, Talk(id="t", paragraphs=(talk,)), read_block(SETS[form], "s"))
+        return found(Session(title="", language=language, end_bell=False, blocks=blocks))
+
+    usual = {(one.check, one.severity) for one in findings(".")}
+    return [one for one in findings(text) if (one.check, one.severity) not in usual]
+
+
+def test_sentences_of_six_languages_are_judged_as_a_person_would():
+    """415 sentences of our own, in kinds: P promises wrongly, N holds numbers and promises nothing, C claims or shames, K
+    is kind. Those marked 3 were written after the words by which promises are known, and looked at once."""
+    missed, blamed = {"P": 0, "C": 0}, []
+    for _, language, kind, form, text in JUDGED:
+        there = judged(language, form, text)
+        if kind in missed:
+            missed[kind] += not there
+        elif any(one.severity is not Severity.LOOK for one in there):
+            blamed.append(text)
+    total = {kind: sum(row[2] == kind for row in JUDGED) for kind in "PC"}
+    assert len(JUDGED) > 400 and not blamed
+    assert missed["P"] <= 0.1 * total["P"] and missed["C"] <= 0.2 * total["C"]
 
 
 def test_words_that_cover_a_caution_are_confirmed_once_and_known_in_other_sessions(folder, monkeypatch):

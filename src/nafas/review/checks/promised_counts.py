@@ -49,9 +49,10 @@ def _counts(subject: Subject) -> Iterator[Finding]:
         if not places:
             continue
         taken: set[int] = set()
-        for direction, pattern, before in (
-            *((direction, pattern, False) for direction, pattern in promise.counts),
-            *((direction, pattern, True) for direction, pattern in promise.counts_before),
+        for direction, pattern, before, sure in (
+            *((direction, pattern, False, True) for direction, pattern in promise.counts),
+            *((direction, pattern, True, True) for direction, pattern in promise.counts_before),
+            *((direction, pattern, True, False) for direction, pattern in promise.pictured),
         ):
             for match in pattern.finditer(sentence.plain):
                 # "A longer one out" names no count.
@@ -79,6 +80,8 @@ def _counts(subject: Subject) -> Iterator[Finding]:
                 text = f"“{quoted(sentence, match)}” is promised; {name} {built}."
                 detail = f"{direction} {number}"
                 grave = firmly(promise, sentence, Severity.MUST)
+                if not sure:
+                    grave, text = Severity.LOOK, f"“{quoted(sentence, match)}” may be a promise; {name} {built}."
                 yield subject.finding("promised-counts", grave, text, detail, said, remedies=offers)
 
 

@@ -79,7 +79,11 @@ def _lengths(subject: Subject) -> Iterator[Finding]:
         for match in promise.lengths.finditer(sentence.plain):
             before = sentence.plain[: match.start()].rstrip()
             after = sentence.plain[match.end() :].split()[:1]
-            if _NOT_SO_LONG.search(before) or _NOT_A_LENGTH & set(after) or FREQUENCY.search(sentence.plain):
+            if (
+                (_NOT_SO_LONG.search(before) and not promise.part.search(sentence.plain))
+                or _NOT_A_LENGTH & set(after)
+                or FREQUENCY.search(sentence.plain)
+            ):
                 continue
             halves = bool(match["half"]) + bool(match["half_behind"])
             number = Fraction(match["n"]) + Fraction(halves, 2)
@@ -88,7 +92,10 @@ def _lengths(subject: Subject) -> Iterator[Finding]:
             bounds = bool(promise.least.search(before)), bool(promise.most.search(before)), about
             whole = said.block is None or promise.whole.search(sentence.plain)
             lengths = list(_lengths_of(subject, said))
-            if whole:
+            group = [] if said.block is None else subject.work_after(said.block)
+            if group and promise.part.search(sentence.plain):
+                lengths = [each for index in group for each in _of_work(subject, index)]
+            elif whole:
                 lengths = [(subject.timeline.length, "the session"), *lengths]
             if any(_holds(seconds, real, what, *bounds) for real, what in lengths):
                 continue
@@ -101,7 +108,6 @@ def _lengths(subject: Subject) -> Iterator[Finding]:
                 old, new = rewritten(sentence, match, minutes, said.language)
                 say = partial(with_words, subject.session, said.block, old, new, said.title)
                 offers = tried((f"Say {pluralize(minutes, 'minute')}", say, int(not said.title)))
-            group = [] if said.block is None else subject.work_after(said.block)
             if len(group) == 1 and what in (subject.named(group[0]), f"the rounds of {subject.named(group[0])}"):
                 offers += _by_counts(subject, group[0], seconds)
             severity = firmly(promise, sentence, Severity.SHOULD if about else Severity.MUST)

@@ -8,7 +8,7 @@ from nafas.languages import READ
 from nafas.plain_text import pluralize
 from nafas.review.checks.finding import Check, Finding, Severity, Subject
 from nafas.review.checks.promised_rounds import total, total_words
-from nafas.review.checks.quoting import promising, quoted
+from nafas.review.checks.quoting import firmly, promising, quoted
 from nafas.review.checks.techniques import TECHNIQUES
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.phase import Side
@@ -19,7 +19,7 @@ _LEFT_OUT = re.compile(r"\b(?:leave out|instead|unlike|not|no|without)\b")
 
 def _sides(subject: Subject) -> Iterator[Finding]:
     for said, sentence, promise in promising(subject, titles=False):
-        for match in promise.starts.finditer(sentence.plain):
+        for match in (m for pattern in (promise.starts, *promise.firsts) for m in pattern.finditer(sentence.plain)):
             side = Side.LEFT if promise.left.fullmatch(match["side"]) else Side.RIGHT
             sided = {index: first for index in subject.work_after(said.block) if (first := _first_side(subject, index))}
             if not sided or side in sided.values():
@@ -29,10 +29,11 @@ def _sides(subject: Subject) -> Iterator[Finding]:
             words = quoted(sentence, match)
             text = f"“{words}” is said; {subject.named(index)} begins on the {now}."
             offers = tried(("Swap the sides of the set", partial(with_sides_swapped, subject.session, index), 0))
-            if said.language == "en":
+            if said.language == "en" and match.re is promise.starts:
                 other = words[: len(words) - len(match["side"])] + now
                 offers += tried((f"Say {now}", partial(with_words, subject.session, said.block, words, other), 1))
-            yield subject.finding("promised-side", Severity.MUST, text, side.value, said, remedies=offers)
+            grave = Severity.MUST if match.re is promise.starts else firmly(promise, sentence, Severity.MUST)
+            yield subject.finding("promised-side", grave, text, side.value, said, remedies=offers)
 
 
 def _first_side(subject: Subject, number: int) -> Side | None:

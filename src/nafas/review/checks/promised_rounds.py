@@ -47,9 +47,16 @@ def _rounds(subject: Subject) -> Iterator[Finding]:
         if not places or FREQUENCY.search(sentence.plain):
             continue
         asked = [*promise.rounds.finditer(sentence.plain), *promise.strokes.finditer(sentence.plain)]
+        sure = {match.start() for match in asked}
         if "take" not in sentence.plain:
             # "Three deep breaths" is an instruction, "for eight breaths" a promise.
             asked += [m for m in promise.breaths.finditer(sentence.plain) if m["n"] != "1" and not m["mark"]]
+            sure |= {match.start() for match in asked}
+        named = list(promise.named_rounds)
+        if any(isinstance(subject.session.blocks[place], Strokes) for place in places):
+            named.append(promise.named_strokes)
+        own = (match for pattern in named for match in pattern.finditer(sentence.plain))
+        asked += [match for match in own if match.start("n") not in {each.start("n") for each in asked}]
         for match in asked:
             if promise.alone.match(sentence.plain, match.start()) or "." in match["n"]:
                 continue
@@ -68,6 +75,8 @@ def _rounds(subject: Subject) -> Iterator[Finding]:
                 (f"Say {built}", say, int(not said.title)),
             )
             grave = firmly(promise, sentence, Severity.MUST)
+            if match.start() not in sure:
+                grave, text = Severity.LOOK, f"“{quoted(sentence, match)}” may be a promise; {where} has {built}."
             yield subject.finding("promised-rounds", grave, text, f"{number} {unit}", said, remedies=offers)
 
 

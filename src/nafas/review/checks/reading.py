@@ -1,9 +1,11 @@
 """Sentences read for numbers: words and digits alike, in the languages whose words are known here."""
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 
+from nafas.languages import read_words
 from nafas.script.words.lexicon import count_word
 
 _TOKEN = re.compile(r"\d+(?:[.,]\d+)?|[^\W\d_]+|[^\w\s]")
@@ -31,6 +33,9 @@ _UNCOUNTED = frozenset(
     "пара пару трети четверти".split()
 )
 """Words before which a number counts nothing: "ein paar", "un poco", "due terzi"."""
+
+
+_ARTICLES = frozenset("ein eine einen einer un une una um uma".split())
 
 
 @dataclass(frozen=True)
@@ -70,6 +75,30 @@ def _numbers(language: str) -> dict[tuple[str, ...], int]:
     return words
 
 
+@cache
+def _units(language: str) -> re.Pattern[str]:
+    rows = read_words(language).get("promises", {})
+    keys = (
+        "rounds",
+        "times",
+        "breaths",
+        "strokes",
+        "sets",
+        "minutes",
+        "seconds",
+        "plain_breaths",
+        "round_like",
+        "tail",
+    )
+    return re.compile("|".join(word for key in keys for word in rows.get(key, ())) or "(?!)", re.IGNORECASE)
+
+
+def _is_article(after: Sequence[tuple[str, int, int]], language: str) -> bool:
+    """Whether "ein", "un" or the like before a word is no number: a unit of breathing or a number makes it one."""
+    word = after[0][0] if after else ""
+    return word[:1].isalpha() and not _units(language).fullmatch(word) and (word,) not in _numbers(language)
+
+
 def _joins(text: str, at: int) -> bool:
     """Whether a mark stands inside a word."""
     return text[at] in _INSIDE and text[at - 1 : at].isalpha() and text[at + 1 : at + 2].isalpha()
@@ -90,6 +119,8 @@ def read(text: str, language: str) -> Sentence:
             continue
         for count in range(min(_LONGEST, len(raw) - at), 0, -1):
             value = numbers.get(tuple(part[0] for part in raw[at : at + count]))
+            if count == 1 and word in _ARTICLES and _is_article(raw[at + 1 : at + 2], language):
+                continue
             if value is not None and not {part[0] for part in raw[at + count : at + count + 1]} & _UNCOUNTED:
                 tokens.append(Token(str(value), begin, raw[at + count - 1][2], float(value)))
                 at += count

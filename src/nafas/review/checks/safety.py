@@ -153,6 +153,19 @@ def _worded(key: str, why: str, subject: Subject) -> Iterator[Finding]:
             yield subject.finding(key, Severity.MUST, text, match.group().lower(), said, remedies=offers)
 
 
+def _illness(subject: Subject) -> Iterator[Finding]:
+    """Sentences that name an illness or a medicine and are no caution; a person sees whether they promise something."""
+    for said in (*subject.said, *subject.titles):
+        named, care = words(said.language, "claims", "illness"), words(said.language, "claims", "care")
+        match = named.search(said.text) if named is not None else None
+        if match is None or (care is not None and care.search(said.text)) or _DENIED.search(said.text[: match.start()]):
+            continue
+        text = (
+            f"“{said.text[:80]}” speaks of “{match.group()}”: promise nothing there, and leave advice to a clinician."
+        )
+        yield subject.finding("illness-named", Severity.LOOK, text, match.group().lower(), said)
+
+
 _CURE = "nobody may promise that; say what the listener may notice instead."
 _SHAMING = "anyone may let go early, and nothing should shame it."
 CHECKS = (
@@ -162,5 +175,6 @@ CHECKS = (
     Check("empty-after-strokes", "Cautions", "holds with empty lungs straight after strokes", _empty_after_strokes),
     Check("long-hold", "Cautions", "holds that are learnt with a licensed teacher", _long_hold),
     Check("cure", "Cautions", "promises of a cure, and claims that are not so", partial(_worded, "cure", _CURE)),
+    Check("illness-named", "Cautions", "sentences that name an illness or a medicine and are no caution", _illness),
     Check("shaming", "Cautions", "words that shame an early release", partial(_worded, "shaming", _SHAMING)),
 )
