@@ -1,7 +1,7 @@
 """A recording put to the test: heard, measured, judged, and held against its session where there is one."""
 
 import math
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -16,7 +16,8 @@ from nafas.review.audit.against import Pair, align
 from nafas.review.audit.damage import damage_in
 from nafas.review.audit.decoder import Ear, tuned
 from nafas.review.audit.draft import drafted
-from nafas.review.audit.judge import AuditFinding, judge_sets
+from nafas.review.audit.folded import folded
+from nafas.review.audit.judge import AuditFinding, broken, drift_findings, judge_sets
 from nafas.review.audit.promised import broken_promises
 from nafas.review.audit.recogniser import hear
 from nafas.review.audit.second_hearing import Judge, heard_twice, meant
@@ -24,6 +25,7 @@ from nafas.review.audit.speakers import speaker_findings
 from nafas.review.audit.talk import Sentence, pace_findings, talk_in
 from nafas.review.audit.vocabulary import Vocabulary, of_language, of_timeline
 from nafas.review.checks.finding import Severity
+from nafas.script.model.phase import PhaseKind
 from nafas.script.performed import CountedWord, PerformedSet, performed
 from nafas.sound.files.recording import Recording
 from nafas.sound.meters.measure import Measured, measure
@@ -41,6 +43,9 @@ _OFF_TIME = 0.25
 _TOLD = 8
 _SILENCE = 60.0
 _LOW_RATE = 16_000
+_FEW, _BROKEN, _FEWER = 3, 0.05, 0.15
+"""Words that break the order, and their part of all, in long sets and in short ones: with more the hearing is at fault,
+and no slip is named."""
 _ITS_SESSION = 0.6
 """Of all words of both that must be the same where a recording is of a session."""
 
@@ -174,6 +179,13 @@ def audit(
         words = heard_twice(words, Judge(source, ear, tuning))
     sets = performed(words)
     findings = judge_sets(sets)
+    clear = broken(findings) <= max(_BROKEN * len(words), min(_FEW, _FEWER * len(words)))
+    if not clear:
+        said = {kind: text for text, kind in reversed(words_of.cues)}
+        said.setdefault(PhaseKind.HOLD_EMPTY, said.get(PhaseKind.HOLD_FULL, ""))
+        voted = tuple(folded(words, said, {number: text for text, number in words_of.numbers}))
+        limits.append(_unclear(findings, words, bool(voted)))
+        sets, findings = voted or sets, drift_findings(voted)
     talk: list[Sentence] = []
     if transcribe:
         talk = talk_in(source, sets, words_of.language, tuning, lambda done: progress("listening to talk", done))
@@ -183,7 +195,7 @@ def audit(
     if pairs and sum(pair.same for pair in pairs) < _ITS_SESSION * len(pairs):
         limits.append("it is not of this session, or was changed a lot: what was heard is judged by itself")
         pairs, offset = [], 0.0
-    findings += _against(pairs, offset)
+    findings += _against(pairs, offset) if clear else []
     if not words:
         limits.append("no cues and numbers stand by themselves in it: it may hold no counting, or be another language")
     findings += [*_levels(measured, words), *damage_in(path).findings(), *speaker_findings(source, words)]
@@ -207,6 +219,14 @@ def _limits(source: Source, ear: Ear) -> list[str]:
     if missing:
         limits.append(f"these words cannot be listened for, their sound is not known: {', '.join(missing)}")
     return limits
+
+
+def _unclear(findings: Sequence[AuditFinding], words: Sequence[CountedWord], voted: bool) -> str:
+    """Why no slips are named where too many words break the order: it is the hearing that slips, not the speaker."""
+    text = (
+        f"it was not heard well enough: {broken(findings)} of {len(words)} words break the order, so no slips are named"
+    )
+    return f"{text}; its sets are what most of their rounds say" if voted else f"{text}, and its sets may be wrong"
 
 
 def _held_against(timeline: Timeline, words: list[CountedWord], texts: Collection[str]) -> tuple[list[Pair], float]:

@@ -38,6 +38,16 @@ def judge_sets(sets: Sequence[PerformedSet]) -> list[AuditFinding]:
     return sorted(findings, key=lambda each: each.at)
 
 
+def broken(findings: Sequence[AuditFinding]) -> int:
+    """How many findings say that a word, a phase or a round is another than it should be."""
+    return sum(finding.severity is Severity.MUST for finding in findings)
+
+
+def drift_findings(sets: Sequence[PerformedSet]) -> list[AuditFinding]:
+    """What can be said of the pace of sets whose words were not heard one by one."""
+    return [finding for number, one in enumerate(sets, 1) for finding in _drift(one, number)]
+
+
 def _name(phase: PerformedPhase) -> str:
     return phase.kind.plain
 
