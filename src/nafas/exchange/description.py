@@ -48,10 +48,11 @@ def credits_of(cast: Cast) -> list[str]:
     if any(not placement.clip.stand_in for placement in cast.placements):
         lines.append("- " + words["voice"].format(name=session.tags.artist or words["speaker"]))
     if cast.stand_in_lines:
-        lines.append("- " + words["synthetic"].format(name=cast.narrator))
-        voice = next((voice for voice in voice_files() if voice.name == cast.narrator), None)
-        if voice is not None:
-            lines[-1] += " " + words["licence"].format(licence=voice.licence or words["unstated"])
+        known = {voice.name: voice.licence for voice in voice_files()}
+        for name in cast.narrators:
+            lines.append("- " + words["synthetic"].format(name=name))
+            if name in known:
+                lines[-1] += " " + words["licence"].format(licence=known[name] or words["unstated"])
     beds = [session.bed, *(block.bed.change for block in session.blocks if block.bed is not None)]
     files = sorted({asset.path for bed in beds if isinstance(bed, FileBed) for asset in assets_of(bed)})
     lines += ["- " + words["sound"].format(file=path.rsplit("/", 1)[-1]) for path in files]

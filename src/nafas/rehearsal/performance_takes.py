@@ -44,10 +44,9 @@ def performance_takes(
     """
     lines = call_sheet([timeline])
     places = {line.key: position for position, line in enumerate(lines)}
-    language = timeline.session.language
     cuts = []
     for word in performance.words:
-        position = places.get(line_key(word.moment.text, language))
+        position = places.get(line_key(word.moment.text, timeline.speaking_at(word.moment).language))
         if position is not None and word.start is not None and word.end is not None:
             cuts.append(Cut(position, word.start, word.end, worth(word)))
     made = add_takes(source, Segmentation(tuple(lines), tuple(cuts), (), ()), folder, title, progress)

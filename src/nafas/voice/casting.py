@@ -44,15 +44,20 @@ class Cast:
     """Every spoken moment with its clip, in order of time.
 
     Attributes:
-        narrator: who reads what has no take, for people; `voice_problems` say why it is not who was asked for.
+        narrators: who reads what has no take, each by name; `voice_problems` say why it is not who was asked for.
     """
 
     timeline: Timeline
     rate: int
     placements: tuple[Placement, ...]
     misfits: tuple[Misfit, ...]
-    narrator: str = ""
+    narrators: tuple[str, ...] = ()
     voice_problems: tuple[str, ...] = ()
+
+    @property
+    def narrator(self) -> str:
+        """Its narrators in a few words."""
+        return ", ".join(self.narrators)
 
     @cached_property
     def _by_block(self) -> dict[str, list[Placement]]:
@@ -161,8 +166,8 @@ def cast_timeline(timeline: Timeline, narrator: Narrator, rate: int = 48_000) ->
     misfits = tuple(find_misfits(placements, timeline, rate))
     changed = any(each.reader_changed for each in voices.values())
     problems = tuple(map(str, narrator.problems.values())) if changed else ()
-    titles = dict.fromkeys(each.reader.title for each in voices.values())
-    return Cast(timeline, rate, tuple(placements), misfits, ", ".join(titles) or narrator.reader.title, problems)
+    titles = tuple(dict.fromkeys(each.reader.title for each in voices.values())) or (narrator.reader.title,)
+    return Cast(timeline, rate, tuple(placements), misfits, titles, problems)
 
 
 def _choose(
