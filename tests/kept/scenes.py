@@ -69,7 +69,7 @@ def notations() -> list[str]:
 
 def scenes() -> dict[str, Session]:
     """Sessions by name: every entry of the library, and notation in six languages between talk and rest."""
-    made = {entry.entry.name: entry.entry.begun for entry in shipped()}
+    made = {entry.entry.name: entry.entry.begun() for entry in shipped()}
     lines = notations()
     for number, language in enumerate(("en", "es", "fr", "it", "pt", "de")):
         title = f"Watch {number + 1}"

@@ -102,7 +102,7 @@ def _find(key: str, subject: Subject) -> Iterator[Finding]:
             text = f"Not recognised in your own words: {message}. Listen whether it is said."
         finding = subject.finding(f"cautions-{key}", severity, text, "+".join(missing), index, remedies=offers)
         own = _own_sentences(subject, index, said.values())
-        if own:
+        if own and len(missing) < len(topics):  # where none is recognised, a click is too little
             confirmed = with_set_aside(session, finding.key, CONFIRMED)
             cover = FindingRemedy("My words cover this", confirmed, confirms=(tuple(missing), own))
             finding = replace(finding, remedies=(*offers, cover))
