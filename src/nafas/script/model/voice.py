@@ -85,7 +85,7 @@ class Pace(Model):
 
     def at(self, way: float) -> int:
         """Words a minute at a place of the block, 0.0 its beginning, 1.0 its end; on the way in steps of five, so that
-        a word is not read anew for each round."""
+        a word is not read again for each round."""
         if self.to is None or way <= 0:
             return self.words
         return self.to if way >= 1 else round((self.words + (self.to - self.words) * way) / 5) * 5
