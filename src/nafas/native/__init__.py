@@ -22,6 +22,7 @@ _FUNCTIONS: dict[str, tuple[Any, tuple[Any, ...]]] = {
     "nafas_pack24": (None, (_P, _P, _I, _P)),
     "nafas_unpack24": (None, (_P, _I, _P, _P)),
     "nafas_ramp": (None, (_P, _P, _I, _D, _D)),
+    "nafas_add_around": (None, (_P, _I, _P, _I, _I, _P)),
 }
 
 
@@ -104,3 +105,13 @@ def ramp(block: NDArray[np.float32], first: float, slope: float) -> None:
     begin = block.ctypes.data
     other = begin + block.strides[0] if len(block) == 2 else None
     _library().nafas_ramp(begin, other, block.shape[1], first, slope)
+
+
+def add_around(out: NDArray[np.float32], loop: NDArray[np.float32], at: int, gains: NDArray[np.float32] | None) -> None:
+    """Add a loop, shape (channels, n), from its frame `at` on and around, to `out`, shape (channels, frames), times
+    `gains`, shape (frames,), where they are given. Rows are contiguous."""
+    by = None if gains is None else gains.ctypes.data
+    to, source = out.ctypes.data, loop.ctypes.data
+    for channel in range(len(out)):
+        first, own = to + channel * out.strides[0], source + channel * loop.strides[0]
+        _library().nafas_add_around(first, out.shape[1], own, loop.shape[1], at, by)

@@ -38,36 +38,47 @@ static float highest_of(ints m) {
     return value;
 }
 
-// K-weighting (two second-order sections, transposed direct form II) of `hops` runs of `hop` samples, and the mean of
-// left squared, right squared and left times right of each run. `right` is NULL for one channel.
+// What rings on in silence for seconds becomes numbers too small to be calculated with quickly: nothing, then.
+static pair normal(pair z) {
+    for (int s = 0; s < 2; s++)
+        if (fabs(z[s]) < 1e-30) z[s] = 0;
+    return z;
+}
+
+// K-weighting (two second-order sections) of `hops` runs of `hop` samples, and the mean of left squared, right squared
+// and left times right of each run. `right` is NULL for one channel.
 // c: b0 b1 b2 a1 a2 of each section. state: two values of each section, left and right of each.
+// What a section keeps is calculated from its input and from what it kept, not from its output: so one sample waits for
+// a multiplication and a subtraction of the sample before, not for twice as many.
 void nafas_k_powers(const float *left, const float *right, int64_t hops, int64_t hop, const double *c, double *state,
                     double *powers) {
-    pair z[4], gone = {0, 0};
+    pair z[4];
     memcpy(z, state, sizeof z);
+    pair z0 = z[0], z1 = z[1], z2 = z[2], z3 = z[3];
     const float *other = right ? right : left;
+    double d1 = c[1] - c[3] * c[0], d2 = c[2] - c[4] * c[0], e1 = c[6] - c[8] * c[5], e2 = c[7] - c[9] * c[5];
     for (int64_t h = 0; h < hops; h++) {
         pair squares = {0, 0};
         double cross = 0;
         for (int64_t i = 0; i < hop; i++, left++, other++) {
             pair x = {*left, *other};
-            pair y = c[0] * x + z[0];
-            z[0] = c[1] * x - c[3] * y + z[1];
-            z[1] = c[2] * x - c[4] * y;
-            pair w = c[5] * y + z[2];
-            z[2] = c[6] * y - c[8] * w + z[3];
-            z[3] = c[7] * y - c[9] * w;
+            pair y = c[0] * x + z0;
+            pair next = (d1 * x + z1) - c[3] * z0;
+            z1 = d2 * x - c[4] * z0;
+            z0 = next;
+            pair w = c[5] * y + z2;
+            next = (e1 * y + z3) - c[8] * z2;
+            z3 = e2 * y - c[9] * z2;
+            z2 = next;
             squares += w * w;
             cross += w[0] * w[1];
         }
         powers[3 * h] = squares[0] / hop;
         powers[3 * h + 1] = squares[1] / hop;
         powers[3 * h + 2] = cross / hop;
-        // What rings on in silence for seconds becomes numbers too small to be calculated with quickly.
-        for (int k = 0; k < 4; k++)
-            for (int s = 0; s < 2; s++)
-                if (fabs(z[k][s]) < 1e-30) z[k][s] = gone[s];
+        z0 = normal(z0), z1 = normal(z1), z2 = normal(z2), z3 = normal(z3);
     }
+    z[0] = z0, z[1] = z1, z[2] = z2, z[3] = z3;
     memcpy(state, z, sizeof z);
 }
 
@@ -175,5 +186,20 @@ void nafas_ramp(float *left, float *right, int64_t n, double first, double slope
         for (int64_t i = 0; i < size; i++) left[at + i] *= (float)(level * steps[i]);
         if (right)
             for (int64_t i = 0; i < size; i++) right[at + i] *= (float)(level * steps[i]);
+    }
+}
+
+// Add `n` samples of a loop of `length` samples, from its sample `at` on and around, to what is there, times `gains`
+// (NULL: as they are).
+void nafas_add_around(float *out, int64_t n, const float *loop, int64_t length, int64_t at, const float *gains) {
+    for (int64_t done = 0; done < n; at = 0) {
+        int64_t size = n - done < length - at ? n - done : length - at;
+        const float *x = loop + at;
+        float *o = out + done;
+        if (gains)
+            for (int64_t i = 0; i < size; i++) o[i] += x[i] * gains[done + i];
+        else
+            for (int64_t i = 0; i < size; i++) o[i] += x[i];
+        done += size;
     }
 }

@@ -9,6 +9,7 @@ import os
 import tempfile
 import time
 import zlib
+from functools import cache
 from pathlib import Path
 from threading import Lock
 
@@ -84,6 +85,19 @@ class DiskCache:
                     Path(file.name).replace(path)
                 except OSError:
                     Path(file.name).unlink(missing_ok=True)
+
+
+@cache
+def source_digest(*paths: Path) -> str:
+    """SHA-256 of some source files together, in hexadecimal: what was made by them is made again when they change.
+
+    Raises:
+        OSError: one of them cannot be read.
+    """
+    digest = hashlib.sha256()
+    for path in paths:
+        digest.update(path.read_bytes())
+    return digest.hexdigest()
 
 
 def known_digest(path: Path, known: str = "") -> str:

@@ -1,32 +1,23 @@
 """Clips as they are heard, kept on the disk: cutting, levelling and finding beats takes ten times as long as reading
 what came of it."""
 
-import hashlib
 import json
 from collections.abc import Callable, Sequence
-from functools import cache
 from pathlib import Path
 
 import numpy as np
 
 from nafas import weighting
-from nafas.state.disk_cache import DiskCache
+from nafas.state.disk_cache import DiskCache, source_digest
 from nafas.voice.clip import Clip
 
 _HERE = Path(__file__).parent
-_MADE_BY = (
+_NAMES = (
     "beat/felt_beat.py", "beat/vowel.py", "chain.py", "clip.py", "engines/readings.py", "finished.py", "level.py",
     "pitch.py", "takebook/book.py",
 )  # fmt: skip
+_MADE_BY = (*(_HERE / name for name in _NAMES), Path(weighting.__file__))
 """The code that decides how a finished clip sounds and where its beat is: a change in it makes every clip again."""
-
-
-@cache
-def _code() -> str:
-    digest = hashlib.sha256()
-    for path in [*(_HERE / name for name in _MADE_BY), Path(weighting.__file__)]:
-        digest.update(path.read_bytes())
-    return digest.hexdigest()
 
 
 def finished(
@@ -40,7 +31,7 @@ def finished(
         folder: of the cache; the platform's place where None.
     """
     try:
-        which = (_code(), *made_from)
+        which = (source_digest(*_MADE_BY), *made_from)
     except OSError:  # the code is in no files
         return make()
     clips = DiskCache("clips", folder)

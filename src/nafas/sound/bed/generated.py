@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from nafas.bounded_cache import bounded_cache
 from nafas.script.model.beds import GeneratedBed
+from nafas.sound.bed.kept import kept_loops
 from nafas.sound.bed.looped import BED_LEVEL, LOOPS, LoopedBed, size_of_bed
 from nafas.sound.bed.spectrum import at_frames, loop_power, noise, tones
 from nafas.sound.bed.swells import swell, swelled
@@ -23,6 +24,11 @@ _LOW_RATE = 12_000  # at which slow tones are summed: nothing of them lies over 
 @bounded_cache(LOOPS, size_of_bed)
 def generated_bed(choice: GeneratedBed, rate: int) -> LoopedBed:
     """The bed at a sample rate, at `BED_LEVEL` LUFS while it is at its usual strength."""
+    loops = kept_loops(choice, rate, lambda: _loops(choice, rate))
+    return LoopedBed(loops, _WANDERING[choice.kind], choice.seed)
+
+
+def _loops(choice: GeneratedBed, rate: int) -> tuple[Stereo, ...]:
     random = np.random.default_rng(choice.seed)
     layers = _MAKERS[choice.kind](choice, random, rate)
     power = sum(loop_power(loop, rate) for loop in layers)
@@ -30,7 +36,7 @@ def generated_bed(choice: GeneratedBed, rate: int) -> LoopedBed:
     for loop in layers:
         loop *= gain
         loop.flags.writeable = False
-    return LoopedBed(tuple(layers), _WANDERING[choice.kind], choice.seed)
+    return tuple(layers)
 
 
 def _high(choice: GeneratedBed, middle: float) -> float:

@@ -10,6 +10,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from nafas import native
 from nafas.sound.stereo import Stereo
 from nafas.voice.level import SPEECH_LEVEL
 
@@ -90,6 +91,9 @@ def _add(out: Stereo, loop: Stereo, offset: int, at: int, over: int, ends: bool)
 def _around(out: Stereo, loop: Stereo, at: int, gains: np.ndarray | None = None) -> None:
     """Add a loop from one of its frames on, times `gains` where they are given."""
     length, frames = loop.shape[1], out.shape[1]
+    if native.available() and out.strides[1] == loop.strides[1] == 4:
+        native.add_around(out, loop, at, gains)
+        return
     done = 0
     while done < frames:
         n = min(length - at, frames - done)

@@ -9,6 +9,7 @@ import numpy as np
 
 from nafas.bounded_cache import bounded_cache
 from nafas.script.model.beds import NightSea
+from nafas.sound.bed.kept import kept_loops
 from nafas.sound.bed.looped import BED_LEVEL, LOOPS, LoopedBed, size_of_bed
 from nafas.sound.bed.spectrum import Spectrum, noise, tones
 from nafas.sound.bed.swells import Swell, swell, swelled
@@ -19,7 +20,12 @@ _WASH, _SURGE, _FOAM, _DRONE = 23.0, 19.0, 17.0, 11.0  # loop lengths in seconds
 
 @bounded_cache(LOOPS, size_of_bed)
 def night_sea(choice: NightSea, rate: int) -> LoopedBed:
-    """The bed at a sample rate, at `BED_LEVEL` LUFS. Takes under half a second the first time."""
+    """The bed at a sample rate, at `BED_LEVEL` LUFS. Made once, then kept on the disk."""
+    loops = kept_loops(choice, rate, lambda: _loops(choice, rate))
+    return LoopedBed(loops, (True, True, True, False), choice.seed)
+
+
+def _loops(choice: NightSea, rate: int) -> tuple[Stereo, ...]:
     wash, surge, foam = (np.random.default_rng(s) for s in np.random.SeedSequence(choice.seed).spawn(3))
     # Built one after the other, so that only one layer's spectrum is in memory at a time.
     layers = [
@@ -33,7 +39,7 @@ def night_sea(choice: NightSea, rate: int) -> LoopedBed:
     for loop, _ in layers:
         loop *= gain
         loop.flags.writeable = False
-    return LoopedBed(tuple(loop for loop, _ in layers), (True, True, True, False), choice.seed)
+    return tuple(loop for loop, _ in layers)
 
 
 def _layer(level: float, spectrum: Spectrum, line: Swell) -> tuple[Stereo, float]:

@@ -1,0 +1,53 @@
+"""Loops of generated beds, kept on the disk: making them takes half a second and more, reading them a twentieth."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from nafas import weighting
+from nafas.script.model.beds import GeneratedBed, NightSea
+from nafas.sound.stereo import Stereo
+from nafas.state.disk_cache import DiskCache, source_digest
+from nafas.voice import level
+
+_HERE = Path(__file__).parent
+_MADE_BY = (
+    *(_HERE / name for name in ("generated.py", "kept.py", "looped.py", "night_sea.py", "spectrum.py", "swells.py")),
+    Path(level.__file__),
+    Path(weighting.__file__),
+)
+"""The code that decides how a loop sounds: a change in it makes every loop again."""
+
+
+def kept_loops(
+    choice: NightSea | GeneratedBed, rate: int, make: Callable[[], tuple[Stereo, ...]], folder: Path | None = None
+) -> tuple[Stereo, ...]:
+    """The loops that `make` gives for a bed at a rate, read-only; those kept on the disk where there are any.
+
+    Args:
+        choice, rate: all that decides what comes of it but the code and NumPy.
+        make: makes them, each of shape (2, n).
+        folder: of the cache; the platform's place where None.
+    """
+    try:
+        which = (source_digest(*_MADE_BY), np.__version__, choice.model_dump_json(), str(rate))
+    except OSError:  # the code is in no files
+        return make()
+    beds = DiskCache("beds", folder)
+    kept = beds.get(*which)
+    if kept is not None:
+        return _read(kept)
+    loops = make()
+    sizes = np.array([len(loops), *(loop.shape[1] for loop in loops)], "<i8")
+    beds.put(b"".join([sizes.tobytes(), *(loop.astype("<f4", copy=False).tobytes() for loop in loops)]), *which)
+    return loops
+
+
+def _read(data: bytes) -> tuple[Stereo, ...]:
+    (count,) = np.frombuffer(data, "<i8", 1)
+    at, loops = 8 * (1 + int(count)), []
+    for frames in np.frombuffer(data, "<i8", int(count), 8).tolist():
+        loops.append(np.frombuffer(data, "<f4", 2 * frames, at).reshape(2, frames))
+        at += 8 * frames
+    return tuple(loops)
