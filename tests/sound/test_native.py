@@ -14,7 +14,9 @@ from nafas import native
 from nafas.audio_files.pcm import PcmData
 from nafas.script import save_session
 from nafas.sound.bed.ducking import LevelLine
+from nafas.sound.bed.looped import _around
 from nafas.sound.files import encode
+from nafas.sound.master.limiter import glide
 from nafas.sound.meters import true_peak
 from nafas.sound.meters.k_weighting import KPowers
 
@@ -68,6 +70,43 @@ def test_the_highest_peak_is_that_of_the_reference(seed, channels, frames, floor
         reference = true_peak.highest_peak(block, floor)
     assert compiled == pytest.approx(reference, rel=2e-6)
     assert (compiled == np.float32(floor)) == (reference == floor) or compiled == pytest.approx(floor, rel=2e-6)
+
+
+@settings(max_examples=40)
+@given(st.integers(0, 99), st.sampled_from((1, 2)), st.integers(17, 3000), st.floats(0.05, 0.9))
+def test_peaks_of_pieces_over_a_limit_are_those_of_the_reference(seed, channels, frames, limit):
+    block = sound(seed, channels, frames)
+    compiled = true_peak.piece_peaks(block, limit)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(native, "available", lambda: False)
+        reference = true_peak.piece_peaks(block, limit)
+    close = np.abs(reference - limit) < 1e-5 * limit
+    over = reference > limit
+    assert len(compiled) == len(reference) and (((compiled > limit) == over) | close).all()
+    assert np.allclose(compiled[over], reference[over], rtol=2e-6)
+
+
+@given(st.integers(0, 99), st.integers(1, 400), st.integers(0, 300), st.integers(1, 9))
+def test_a_gain_glides_to_the_same_bits(seed, frames, first, pieces):
+    curve = np.random.default_rng(seed).uniform(0.1, 1, pieces)
+    compiled, reference = sound(seed, 2, frames), sound(seed, 2, frames)
+    glide(compiled, first, curve)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(native, "available", lambda: False)
+        glide(reference, first, curve)
+    assert np.array_equal(compiled, reference)
+
+
+@given(st.integers(0, 99), st.integers(1, 300), st.integers(1, 90), st.integers(0, 89), st.booleans())
+def test_a_loop_is_added_around_to_the_same_bits(seed, frames, length, at, faded):
+    loop = sound(seed, 2, length)
+    gains = np.linspace(0, 1, frames, dtype=np.float32) if faded else None
+    compiled, reference = sound(seed, 2, frames), sound(seed, 2, frames)
+    _around(compiled, loop, at % length, gains)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(native, "available", lambda: False)
+        _around(reference, loop, at % length, gains)
+    assert np.array_equal(compiled, reference)
 
 
 @given(st.integers(0, 99), st.sampled_from((1, 2)), st.integers(0, 1200))

@@ -19,6 +19,8 @@ _P = ctypes.c_void_p
 _FUNCTIONS: dict[str, tuple[Any, tuple[Any, ...]]] = {
     "nafas_k_powers": (None, (_P, _P, _I, _I, _P, _P, _P)),
     "nafas_highest_peak": (_F, (_P, _I, _F, _P, _F, _F, _F)),
+    "nafas_piece_peaks": (None, (_P, _I, _F, _P, _F, _F, _F, _P)),
+    "nafas_glide": (None, (_P, _I, _I, _P, _I, _I)),
     "nafas_pack24": (None, (_P, _P, _I, _P)),
     "nafas_unpack24": (None, (_P, _I, _P, _P)),
     "nafas_ramp": (None, (_P, _P, _I, _D, _D)),
@@ -82,6 +84,31 @@ def highest_peak(
         address, length = row.ctypes.data, len(row)
         floor = _library().nafas_highest_peak(address, length, floor, taps.ctypes.data, bound, slope, bend)
     return floor
+
+
+def piece_peaks(
+    block: NDArray[np.float32], limit: float, taps: NDArray[np.float32], bound: float, slope: float, bend: float
+) -> NDArray[np.float64]:
+    """As `sound.meters.true_peak.piece_peaks`, with what `highest_peak` takes."""
+    block = _rows(block)[0]
+    peaks = np.zeros(max(0, -(-(block.shape[1] - 16) // 64)))
+    for row in block:
+        address, length = row.ctypes.data, len(row)
+        _library().nafas_piece_peaks(address, length, limit, taps.ctypes.data, bound, slope, bend, peaks.ctypes.data)
+    return peaks
+
+
+def glide(block: NDArray[np.float32], first: int, curve: NDArray[np.float64], size: int) -> None:
+    """Multiply a block, shape (channels, n), rows contiguous, in place, by a gain that goes straight from the middle of
+    one piece of `size` samples to the middle of the next.
+
+    Args:
+        first: the block's first sample, counted from the beginning of the first piece; 0 or more.
+        curve: gains of the pieces, one after another; the first and the last one go on outside.
+    """
+    for row in block:
+        address, length = row.ctypes.data, len(row)
+        _library().nafas_glide(address, length, first, curve.ctypes.data, len(curve), size)
 
 
 def pack24(block: NDArray[np.float32]) -> NDArray[np.uint8]:

@@ -84,45 +84,75 @@ void nafas_k_powers(const float *left, const float *right, int64_t hops, int64_t
 
 enum { SIDE = 8, PIECE = 64, TAPS = 2 * SIDE + 1 };
 
-// The highest absolute value after four-times oversampling between samples SIDE and n - SIDE, or `floor` where none is
-// above it. taps: four phases. bound: the filter's absolute sum; slope, bend: see the second bound in true_peak.py.
+// The highest absolute value after four-times oversampling between samples SIDE and SIDE + size of `piece`, at most PIECE
+// of them; where it cannot be above `floor`, a bound that is not above it either. taps: four phases. bound: the filter's
+// absolute sum; slope, bend: see the second bound in true_peak.py.
+static float piece_peak(const float *piece, int64_t size, float floor, const float *taps, float bound, float slope, float bend) {
+    int64_t wide = size + 2 * SIDE, i = 0;
+    ints most = {0, 0, 0, 0}, bent = {0, 0, 0, 0}, top = {0, 0, 0, 0};
+    for (; i + 4 <= wide; i += 4) most = larger(magnitude(load(piece + i)), most);
+    float high = highest_of(most);
+    for (; i < wide; i++) high = fabsf(piece[i]) > high ? fabsf(piece[i]) : high;
+    if (high * bound <= floor) return high * bound;
+    for (i = 0; i + 6 <= wide; i += 4) {
+        four a = load(piece + i), b = load(piece + i + 1), d = load(piece + i + 2);
+        bent = larger(magnitude((d - b) - (b - a)), bent);
+    }
+    float turn = highest_of(bent);
+    for (; i + 2 < wide; i++) {
+        float t = fabsf((piece[i + 2] - piece[i + 1]) - (piece[i + 1] - piece[i]));
+        turn = t > turn ? t : turn;
+    }
+    float second = (slope * high + bend * turn) * 1.000001f;
+    if (second <= floor) return second;
+    for (i = 0; i + 4 <= size; i += 4)
+        for (int phase = 0; phase < 4; phase++) {
+            four sum = {0, 0, 0, 0};
+            for (int t = 0; t < TAPS; t++) sum += taps[phase * TAPS + t] * load(piece + i + t);
+            top = larger(magnitude(sum), top);
+        }
+    float found = highest_of(top);
+    for (; i < size; i++)
+        for (int phase = 0; phase < 4; phase++) {
+            float sum = 0;
+            for (int t = 0; t < TAPS; t++) sum += taps[phase * TAPS + t] * piece[i + t];
+            found = fabsf(sum) > found ? fabsf(sum) : found;
+        }
+    return found;
+}
+
+// The highest of all of them, or `floor` where none is above it.
 float nafas_highest_peak(const float *x, int64_t n, float floor, const float *taps, float bound, float slope, float bend) {
     int64_t last = n - 2 * SIDE;
     for (int64_t p = 0; p < last; p += PIECE) {
-        int64_t size = last - p < PIECE ? last - p : PIECE, wide = size + 2 * SIDE, i = 0;
-        const float *piece = x + p;
-        ints most = {0, 0, 0, 0}, bent = {0, 0, 0, 0};
-        for (; i + 4 <= wide; i += 4) most = larger(magnitude(load(piece + i)), most);
-        float high = highest_of(most);
-        for (; i < wide; i++) high = fabsf(piece[i]) > high ? fabsf(piece[i]) : high;
-        if (high * bound <= floor) continue;
-        for (i = 0; i + 6 <= wide; i += 4) {
-            four a = load(piece + i), b = load(piece + i + 1), d = load(piece + i + 2);
-            bent = larger(magnitude((d - b) - (b - a)), bent);
-        }
-        float turn = highest_of(bent);
-        for (; i + 2 < wide; i++) {
-            float t = fabsf((piece[i + 2] - piece[i + 1]) - (piece[i + 1] - piece[i]));
-            turn = t > turn ? t : turn;
-        }
-        if ((slope * high + bend * turn) * 1.000001f <= floor) continue;
-        ints top = {0, 0, 0, 0};
-        for (i = 0; i + 4 <= size; i += 4)
-            for (int phase = 0; phase < 4; phase++) {
-                four sum = {0, 0, 0, 0};
-                for (int t = 0; t < TAPS; t++) sum += taps[phase * TAPS + t] * load(piece + i + t);
-                top = larger(magnitude(sum), top);
-            }
-        float found = highest_of(top);
-        for (; i < size; i++)
-            for (int phase = 0; phase < 4; phase++) {
-                float sum = 0;
-                for (int t = 0; t < TAPS; t++) sum += taps[phase * TAPS + t] * piece[i + t];
-                found = fabsf(sum) > found ? fabsf(sum) : found;
-            }
+        float found = piece_peak(x + p, last - p < PIECE ? last - p : PIECE, floor, taps, bound, slope, bend);
         floor = found > floor ? found : floor;
     }
     return floor;
+}
+
+// Raise each of `peaks` to the highest of its run of PIECE samples, or a bound of it where it is not above `limit`.
+void nafas_piece_peaks(const float *x, int64_t n, float limit, const float *taps, float bound, float slope, float bend,
+                       double *peaks) {
+    int64_t last = n - 2 * SIDE;
+    for (int64_t p = 0; p < last; p += PIECE) {
+        float found = piece_peak(x + p, last - p < PIECE ? last - p : PIECE, limit, taps, bound, slope, bend);
+        if (found > peaks[p / PIECE]) peaks[p / PIECE] = found;
+    }
+}
+
+// Multiply samples `first` to `first + n` of a stretch by a gain that goes straight from the middle of one of its pieces
+// of `size` samples to the middle of the next; `curve` has one value for each of `count` pieces. `x` is the first of n.
+void nafas_glide(float *x, int64_t n, int64_t first, const double *curve, int64_t count, int64_t size) {
+    for (int64_t i = 0; i < n;) {
+        int64_t at = first + i, k = (2 * at - size) / (2 * size), end;
+        double begin, slope = 0;
+        if (2 * at < size || count < 2) k = 0, end = count < 2 ? n : (size + 1) / 2 - first, begin = curve[0];
+        else if (k >= count - 1) end = n, begin = curve[count - 1];
+        else end = ((2 * k + 3) * size + 1) / 2 - first, begin = curve[k], slope = (curve[k + 1] - begin) / size;
+        double middle = (k + 0.5) * size;
+        for (end = end < n ? end : n; i < end; i++) x[i] *= (float)(slope * ((double)(first + i) - middle) + begin);
+    }
 }
 
 // Samples as whole steps of 24 bits, rounded to nearest and clipped, three bytes each, frame by frame.

@@ -181,7 +181,7 @@ def _filtered(
 def _transform(samples: NDArray[np.float32], size: int) -> NDArray[np.complex64]:
     """The spectrum of each row, shape (..., size // 2 + 1), in single precision: NumPy calculates in double, and takes
     four times as long, unless it is asked to scale."""
-    spectrum: NDArray[np.complex64] = np.fft.rfft(samples, size, norm="forward")
+    spectrum: NDArray[Any] = np.fft.rfft(samples, size, norm="forward")
     spectrum *= np.float32(size)
     return spectrum
 

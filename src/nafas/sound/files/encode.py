@@ -25,6 +25,7 @@ from nafas.errors import InputError
 from nafas.files import part_path, sync_folder, writable
 from nafas.sound.files.dither import Dither
 from nafas.sound.files.formats import Encoding, encoding_of
+from nafas.sound.files.mp3_file import Mp3File
 from nafas.sound.files.ogg import settle_serial
 from nafas.sound.files.tags import ID3_CONTAINERS, write_tags
 
@@ -115,7 +116,7 @@ class _LibraryFile:
             path, "w", rate, channels, encoding.subtype, format=encoding.container, **options
         )
         self._path, self._ogg = path, encoding.container == "OGG"
-        self._bits, self._gain = encoding.bits, np.float32(encoding.gain)
+        self._bits = encoding.bits
         self._dither = Dither(channels) if encoding.bits == "16" else None
         if encoding.container not in ID3_CONTAINERS:
             for key, text in tags.items():
@@ -128,8 +129,6 @@ class _LibraryFile:
             data = self._dither(block)
         elif self._bits == "24":
             data = np.left_shift(block if block.dtype == np.int32 else to_24_bit(block), 8)
-        elif self._gain != 1:
-            data = block * self._gain
         data = np.ascontiguousarray(data.T)
         for at in range(0, len(data), _LARGEST_WRITE):
             self._file.write(data[at : at + _LARGEST_WRITE])
@@ -183,10 +182,12 @@ class AudioFile:
             encoding = replace(encoding, container="RF64")
         self._encoding = encoding
         self._check_room(size)
-        self._file: _WaveFile | _LibraryFile
+        self._file: _WaveFile | _LibraryFile | Mp3File
         try:
             if encoding.container == "WAV" and encoding.bits != "float":
                 self._file = _WaveFile(self._part, rate, channels, frames, encoding)
+            elif encoding.container == "MP3":
+                self._file = Mp3File(self._part, rate, channels)
             else:
                 self._file = _LibraryFile(self._part, rate, channels, encoding, tags or {})
         except (OSError, soundfile.LibsndfileError) as error:
@@ -261,6 +262,8 @@ class AudioFile:
         self._thread.join()
         try:
             if self._error is None:
+                if isinstance(self._file, Mp3File):
+                    self._file.finish()
                 self._file.close()
                 write_tags(self._part, self._encoding, self._tags)
                 with self._part.open("rb+") as file:

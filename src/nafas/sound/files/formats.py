@@ -18,7 +18,6 @@ class Encoding:
         bits: "16", "24" or "float" where samples are kept; None for a codec that keeps none.
         rates: samples a second it can hold; () for any.
         options: of libsndfile, for codecs.
-        gain: what the samples are multiplied by, to undo what the codec does to their level.
         bit_rate: kilobits a second, about, for judging the room a file needs.
     """
 
@@ -28,7 +27,6 @@ class Encoding:
     rates: tuple[int, ...] = ()
     options: tuple[tuple[str, object], ...] = field(default=())
     bit_rate: int = 0
-    gain: float = 1.0
 
     def size(self, frames: int, channels: int, rate: int) -> int:
         """Bytes it will take, about."""
@@ -41,18 +39,9 @@ class Encoding:
 _PCM = {"16": "PCM_16", "24": "PCM_24", "float": "FLOAT"}
 _MP3_RATES = (32_000, 44_100, 48_000)
 _OPUS_RATES = (8000, 12_000, 16_000, 24_000, 48_000)
-# LAME's presets turn everything down, at this rate to 0.97 (-0.26 dB as measured): a master keeps its loudness.
-# Constant 192 kbit/s: what players of every age handle. Vorbis and Opus near 170 and 140, clear for speech over a bed.
+# MP3 at the constant bit rate of `mp3_file`. Vorbis and Opus near 170 and 140 kbit/s, clear for speech over a bed.
 _CODECS = {
-    ".mp3": Encoding(
-        "MP3",
-        "MPEG_LAYER_III",
-        None,
-        _MP3_RATES,
-        (("compression_level", 0.45), ("bitrate_mode", "CONSTANT")),
-        200,
-        1 / 0.97,
-    ),
+    ".mp3": Encoding("MP3", "MPEG_LAYER_III", None, _MP3_RATES, (), 200),
     ".ogg": Encoding("OGG", "VORBIS", None, (), (("compression_level", 0.5),), 200),
     ".opus": Encoding("OGG", "OPUS", None, _OPUS_RATES, (("compression_level", 0.75),), 160),
 }

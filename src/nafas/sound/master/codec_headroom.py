@@ -15,7 +15,7 @@ from nafas.audio_files import AudioReader
 from nafas.parallel.ahead import ahead
 from nafas.sound.files.encode import AudioFile, publish
 from nafas.sound.files.formats import encoding_of
-from nafas.sound.master.limiter import REACH, MasterStream
+from nafas.sound.master.limiter import REACH, MasterStream, glide
 from nafas.sound.master.mono_downmix import MonoDownmix
 from nafas.sound.meters.measure import BLOCK
 from nafas.sound.meters.true_peak import CONTEXT, PIECE, piece_peaks
@@ -56,8 +56,7 @@ class _Eased:
         first, last = max(0, start // PIECE - 1), (start + frames) // PIECE + 2
         curve = self._curve[first:last]
         if curve.min(initial=1.0) < 1:
-            centres = (np.arange(first, first + len(curve)) + 0.5) * PIECE
-            out *= np.interp(np.arange(start, start + frames), centres, curve).astype(np.float32)
+            glide(out, start - first * PIECE, curve.astype(np.float64))
         return out
 
 

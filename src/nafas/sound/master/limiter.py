@@ -8,6 +8,7 @@ from threading import Lock
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas import native
 from nafas.sound.meters.measure import Programme
 from nafas.sound.meters.true_peak import CONTEXT, PIECE, cannot_exceed, piece_peaks
 from nafas.voice.level import gain_curve
@@ -74,7 +75,15 @@ class MasterStream:
         first = max(mine.start, CONTEXT + (int(moved[0]) - 1) * PIECE)
         last = min(mine.stop, CONTEXT + (int(moved[-1]) + 2) * PIECE)
         if first < last:
-            centres = CONTEXT + (np.arange(len(curve)) + 0.5) * PIECE
-            gains = np.interp(np.arange(first, last), centres, curve).astype(np.float32)
-            out[:, first - mine.start : last - mine.start] *= gains
+            glide(out[:, first - mine.start : last - mine.start], first - CONTEXT, curve)
         return out
+
+
+def glide(block: NDArray[np.float32], first: int, curve: NDArray[np.float64]) -> None:
+    """Multiply a block of shape (channels, n), in place, by a gain that goes straight from the middle of one piece to
+    that of the next; it begins `first` samples after the first piece, 0 or more."""
+    if native.available() and block.strides[1] == 4:
+        native.glide(block, first, curve, PIECE)
+        return
+    centres = (np.arange(len(curve)) + 0.5) * PIECE
+    block *= np.interp(np.arange(first, first + block.shape[1]), centres, curve).astype(np.float32)

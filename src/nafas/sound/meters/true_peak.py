@@ -119,6 +119,9 @@ def piece_peaks(block: NDArray[np.floating], limit: float) -> NDArray[np.float64
     Returns:
         Shape (ceil((n - 2 * CONTEXT) / PIECE),); the last run may be shorter.
     """
+    if native.available():
+        samples = block.astype(np.float32, copy=False)
+        return native.piece_peaks(samples, limit, _PHASES, _BOUND * (1 + 1e-6), 1 + _SLOPE, _BEND)
     channels, n = block.shape
     pieces = -(-(n - 2 * _SIDE) // _PIECE)
     padded = np.zeros((channels, (pieces + 1) * _PIECE), np.float32)
