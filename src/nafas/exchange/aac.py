@@ -11,13 +11,13 @@ import numpy as np
 
 from nafas.audio_files import AudioReader
 from nafas.errors import InputError
+from nafas.exchange.aac_pieces import coded
 from nafas.exchange.chapters import Chapter
 from nafas.files import part_path, reason, sweep_parts
 from nafas.state.folder import cache_folder, made
 
 CONTAINERS = (".m4a", ".mp4")
 BIT_RATE = 192_000
-_BLOCK = 1 << 16
 _RATES = (44_100, 48_000)
 
 
@@ -56,10 +56,9 @@ def write_m4a(
             stream.bit_rate = BIT_RATE
             layout = stream.layout = "stereo" if reader.channels == 2 else "mono"
             put_chapters(out, chapters)
-            for frame in sound_frames(reader, layout, _BLOCK):
-                out.mux(stream.encode(frame))
-                progress(frame.pts / max(1, reader.frames))
-            out.mux(stream.encode(None))
+            for packet in coded(master, layout, BIT_RATE, progress):
+                packet.stream = stream
+                out.mux(packet)
         part.replace(path)
     except OSError as error:
         raise InputError(str(path), f"cannot be written ({reason(error)})", "free some space") from None
@@ -119,17 +118,6 @@ def decoded(path: Path, progress: Callable[[float], None] = lambda done: None) -
         yield sound
     finally:
         sound.unlink(missing_ok=True)
-
-
-def sound_frames(reader: AudioReader, layout: str, step: int) -> Iterator[Any]:
-    """A recording in blocks of so many frames, as PyAV wants them."""
-    import av
-
-    for at in range(0, reader.frames, step):
-        block = np.ascontiguousarray(reader.read(at, step).T, np.float32)
-        frame = av.AudioFrame.from_ndarray(block, format="fltp", layout=layout)
-        frame.sample_rate, frame.pts, frame.time_base = reader.rate, at, Fraction(1, reader.rate)
-        yield frame
 
 
 def put_chapters(out: Any, chapters: Sequence[Chapter]) -> None:

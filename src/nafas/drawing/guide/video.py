@@ -19,7 +19,8 @@ from nafas.drawing.guide.video_parts import PART_SECONDS, VideoParts, parts_fold
 from nafas.drawing.page.lettering import opening_width, wrapped
 from nafas.drawing.theme import NIGHT, Theme, font
 from nafas.errors import InputError
-from nafas.exchange.aac import BIT_RATE, put_chapters, sound_frames
+from nafas.exchange.aac import BIT_RATE, put_chapters
+from nafas.exchange.aac_pieces import sound_frames
 from nafas.exchange.captions import Caption, escaped
 from nafas.exchange.chapters import Chapter
 from nafas.files import digest_of, part_path, reason

@@ -1,5 +1,5 @@
-"""An MP3 that is encoded in pieces: as long as what was written, as near to it at the seams as one encoder comes, and
-read alike by two decoders (mpg123 in libsndfile, FFmpeg)."""
+"""MP3 and AAC that are encoded in pieces: as long as what was written, as near to it at the seams as one encoder comes,
+and read alike by two decoders (mpg123 in libsndfile, FFmpeg)."""
 
 import av
 import numpy as np
@@ -8,6 +8,9 @@ import soundfile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from nafas.exchange import aac_pieces
+from nafas.exchange.aac import decode, write_m4a
+from nafas.exchange.aac_pieces import coded
 from nafas.sound.files import mp3_file
 from nafas.sound.files.encode import AudioFile
 from nafas.sound.files.mp3_file import Mp3File
@@ -61,6 +64,35 @@ def test_where_two_encoders_never_agree_one_goes_through_both(tmp_path, monkeypa
     monkeypatch.setattr(mp3_file, "PIECE", 200)
     monkeypatch.setattr(mp3_file, "seam", lambda before, after, places: None)
     assert missed(written(tmp_path / "a.mp3", block, 48_000), block).max() < 0.05
+
+
+@pytest.mark.parametrize(("rate", "channels"), [(48_000, 2), (44_100, 1)])
+def test_pieces_of_aac_sound_as_one_encoder_does(tmp_path, monkeypatch, rate, channels):
+    block = sound(rate, channels, 40.3)
+    soundfile.write(tmp_path / "a.wav", block.T, rate, subtype="PCM_24")
+    heard = []
+    for piece in (10**6, 400):
+        monkeypatch.setattr(aac_pieces, "PIECE", piece)
+        done = []
+        write_m4a(tmp_path / "a.wav", tmp_path / "a.m4a", (), {}, done.append)
+        decode(tmp_path / "a.m4a", tmp_path / "b.wav")
+        heard.append(soundfile.read(tmp_path / "b.wav", dtype="float32", always_2d=True)[0].T)
+        assert done[-1] == 1 and 0 <= heard[-1].shape[1] - block.shape[1] < aac_pieces.SAMPLES
+    before, after = (missed(each, block) for each in heard)
+    assert len(done) == 5 and after.mean() == pytest.approx(before.mean(), rel=0.05)
+    assert after.max() < 1.5 * before.max() and np.isfinite(after).all()
+
+
+def test_where_two_encoders_of_aac_never_agree_one_goes_through_both(tmp_path, monkeypatch):
+    block = sound(48_000, 2, 22)
+    soundfile.write(tmp_path / "a.wav", block.T, 48_000, subtype="PCM_24")
+    monkeypatch.setattr(aac_pieces, "_seam", lambda before, after: None)
+    files = []
+    for piece in (10**6, 400):
+        monkeypatch.setattr(aac_pieces, "PIECE", piece)
+        packets = coded(tmp_path / "a.wav", "stereo", 192_000, lambda done: None)
+        files.append(b"".join(bytes(packet) for packet in packets))
+    assert files[0] == files[1]
 
 
 @pytest.mark.parametrize("frames", [1, 1151, 60_000])
