@@ -59,6 +59,7 @@ make_environment() {
     find_compiler
     quietly "$PYTHON" -m pip install --disable-pip-version-check --no-build-isolation --no-deps -e .
     rm -rf .venv/compiler
+    "$PYTHON" tools/trim.py "$("$PYTHON" -c 'import sysconfig; print(sysconfig.get_path("purelib"))')" --environment >/dev/null
     "$PYTHON" -c 'from nafas import native; raise SystemExit(not native.available())' ||
         say "the compiled loops could not be built; NumPy does their work, slower"
     printf '%s' "$want" >"$stamp"

@@ -1,7 +1,11 @@
-"""Take out of a folder of packages what Nafas never asks for, and say how much that was: python tools/trim.py FOLDER
+"""Take out of a folder of packages what Nafas never asks for, and say how much that was:
 
-What goes: tests of packages, typing stubs, sources of C, and the parts of Qt for QML, Quick, Designer and translators.
-Licences and metadata stay. What is left still does all that the program did: tools/make_deb.sh runs it afterwards.
+    python tools/trim.py FOLDER                 for a package that is handed out
+    python tools/trim.py FOLDER --environment   for .venv: what tests and builds need stays
+
+What goes: tests of packages, typing stubs, sources of C, the parts of Qt for QML, Quick, Designer and translators, and
+what the narrator has for Hebrew and Arabic. Licences and metadata stay. What is left still does all that the program
+did: the tests run in a trimmed environment, and tools/make_deb.sh runs the program afterwards.
 """
 
 import shutil
@@ -23,17 +27,20 @@ PATTERNS = (
     "PySide6/*.pyi", "shiboken6/*.pyi", "*/tests", "*/*/tests", "*/*/*/tests", "numpy/_core/include",
     "numpy/random/_examples", "onnx/**/*.h", "onnx/**/*.proto", "onnx/backend/test", "setuptools",
     "_distutils_hack", "distutils-precedence.pth", "scipy/**/*.pxd", "numpy/**/*.pxd", "**/__pycache__",
+    "piper/hebrew", "piper/tashkeel/*.onnx*",
 )  # fmt: skip
 KEPT = ("numpy/testing", "hypothesis")
+BUILT_WITH = ("setuptools", "_distutils_hack", "distutils-precedence.pth", "PySide6/QtTest", "PySide6/Qt/lib/libQt6Test")
 
 
-def trim(folder: Path) -> int:
-    """Remove it; bytes that are gone."""
+def trim(folder: Path, environment: bool = False) -> int:
+    """Remove it; bytes that are gone. Of an environment stays what tests, types and builds need."""
+    kept = (*KEPT, *BUILT_WITH) if environment else KEPT
     gone = 0
     for pattern in PATTERNS:
         for path in sorted(folder.glob(pattern)):
             inside = path.relative_to(folder).as_posix()
-            if not path.exists() or inside.startswith(KEPT):
+            if not path.exists() or inside.startswith(kept) or (environment and path.suffix == ".pyi"):
                 continue
             gone += sum(each.stat().st_size for each in path.rglob("*") if each.is_file()) if path.is_dir() else 0
             if path.is_dir():
@@ -46,4 +53,4 @@ def trim(folder: Path) -> int:
 
 if __name__ == "__main__":
     root = Path(sys.argv[1])
-    print(f"{trim(root) / 1e6:.0f} MB taken out of {root}")
+    print(f"{trim(root, sys.argv[2:] == ['--environment']) / 1e6:.0f} MB taken out of {root}")
