@@ -13,7 +13,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 SOURCE, PICTURE = ROOT / "src" / "nafas", ROOT / "docs" / "house.svg"
-SMALL = ("tables", "errors", "interruption", "bounded_cache", "weighting", "plain_text", "files", "log")
+SMALL = ("tables", "errors", "interruption", "bounded_cache", "filters", "plain_text", "files", "log")
 """Single files that nearly everything uses: drawn as one box."""
 SHELVES = (
     ("faces", ("demo", "cli", "desk")),

@@ -30,12 +30,13 @@ PATTERNS = (
     "piper/hebrew", "piper/tashkeel/*.onnx*",
 )  # fmt: skip
 KEPT = ("numpy/testing", "hypothesis")
-BUILT_WITH = ("setuptools", "_distutils_hack", "distutils-precedence.pth", "PySide6/QtTest", "PySide6/Qt/lib/libQt6Test")
+BUILT_WITH = ("setuptools", "_distutils_hack", "distutils-precedence.pth")
+TESTED_WITH = ("PySide6/QtTest", "PySide6/Qt/lib/libQt6Test")
 
 
 def trim(folder: Path, environment: bool = False) -> int:
     """Remove it; bytes that are gone. Of an environment stays what tests, types and builds need."""
-    kept = (*KEPT, *BUILT_WITH) if environment else KEPT
+    kept = (*KEPT, *BUILT_WITH, *TESTED_WITH) if environment else KEPT
     gone = 0
     for pattern in PATTERNS:
         for path in sorted(folder.glob(pattern)):

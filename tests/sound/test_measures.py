@@ -14,16 +14,16 @@ import pyloudnorm
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.signal import sosfilt, upfirdn
+from scipy.signal import butter, sosfilt, sosfiltfilt, upfirdn
 
 from nafas.errors import Cancelled, InputError
+from nafas.filters import butterworth, k_energy, k_weighting
 from nafas.parallel.shares import forking, in_shares
 from nafas.sound.meters import true_peak as truepeak
 from nafas.sound.meters.k_weighting import KFilter
 from nafas.sound.meters.loudness import LoudnessMeter, loudness_range, sliding
 from nafas.sound.meters.measure import measure
 from nafas.sound.meters.true_peak import TruePeakMeter
-from nafas.weighting import k_weighting
 
 RATE = 48_000
 
@@ -270,3 +270,20 @@ def test_blas_starts_no_threads():
     bare = {name: value for name, value in os.environ.items() if not name.endswith("_NUM_THREADS")}
     seen = subprocess.run([sys.executable, "-c", asked], env=bare, capture_output=True, text=True, check=True).stdout
     assert "\nThreads:\t1\n" in seen
+
+
+@pytest.mark.parametrize(("order", "above", "below"), [(1, 80, None), (2, 4800, None), (2, None, 100), (2, 120, 1000)])
+def test_filters_without_delay_are_scipys_run_both_ways(order, above, below):
+    sound = np.random.default_rng(4).standard_normal(24_000) + 0.2
+    kind, edges = ("band", (above, below)) if above and below else ("high", above) if above else ("low", below)
+    by_scipy = sosfiltfilt(butter(order, edges, kind, fs=24_000, output="sos"), sound)
+    ours = butterworth(sound, 24_000, order, **{k: v for k, v in (("above", above), ("below", below)) if v})
+    assert np.abs(ours - by_scipy)[4000:-4000].max() < 1e-9  # at the ends SciPy goes on for a few samples only
+    assert np.isfinite(butterworth([1.0, 2.0], 24_000, order, 200)).all()
+
+
+def test_weighted_energy_is_that_of_the_filter_once_it_has_rung_out():
+    sound = np.random.default_rng(5).standard_normal((2, 9_001)).astype(np.float32)
+    long = np.pad(sound, ((0, 0), (0, 48_000)))
+    filtered = sosfilt(k_weighting(48_000), long)
+    assert k_energy(sound, 48_000) == pytest.approx((filtered**2).sum(), rel=1e-6)

@@ -12,11 +12,12 @@ _WORN = "nafas night"  # the property that says which colours an application has
 def apply(app: QApplication, night: bool) -> None:
     """Give the application the typeface, the palette and the style sheet of the night or of the day."""
     t = use(night)
-    if app.property(_WORN) == night:  # a style sheet is laid on every widget there is: half a second
+    if app.property(_WORN) == night:  # a style sheet is laid on every widget there is
         return
+    if app.property(_WORN) is None:
+        app.setStyle("Fusion")
+        app.setFont(font())
     app.setProperty(_WORN, night)
-    app.setStyle("Fusion")
-    app.setFont(font())
     palette = QPalette()
     roles = QPalette.ColorRole
     for role, colour in {
@@ -28,6 +29,7 @@ def apply(app: QApplication, night: bool) -> None:
         palette.setColor(role, colour)
     for role in (roles.WindowText, roles.Text, roles.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, t.muted)
+    app.setStyleSheet("")  # from one sheet straight to another Qt takes four times as long
     app.setPalette(palette)
     app.setStyleSheet(_style(t))
 

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas.audio_files import AudioReader, sane
-from nafas.weighting import k_weighting
+from nafas.filters import k_weighting
 
 STEP, _FINE = 0.5, 0.02
 """Seconds of a value, and of the powers it is made of."""

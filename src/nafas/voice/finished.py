@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from nafas import weighting
+from nafas import filters
 from nafas.state.disk_cache import DiskCache, source_digest
 from nafas.voice.clip import Clip
 
@@ -16,7 +16,7 @@ _NAMES = (
     "beat/felt_beat.py", "beat/vowel.py", "chain.py", "clip.py", "engines/readings.py", "finished.py", "level.py",
     "pitch.py", "takebook/book.py",
 )  # fmt: skip
-_MADE_BY = (*(_HERE / name for name in _NAMES), Path(weighting.__file__))
+_MADE_BY = (*(_HERE / name for name in _NAMES), Path(filters.__file__))
 """The code that decides how a finished clip sounds and where its beat is: a change in it makes every clip again."""
 
 

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
-from nafas import weighting
+from nafas import filters
 from nafas.script.model.beds import GeneratedBed, NightSea
 from nafas.sound.stereo import Stereo
 from nafas.state.disk_cache import DiskCache, source_digest
@@ -15,7 +15,7 @@ _HERE = Path(__file__).parent
 _MADE_BY = (
     *(_HERE / name for name in ("generated.py", "kept.py", "looped.py", "night_sea.py", "spectrum.py", "swells.py")),
     Path(level.__file__),
-    Path(weighting.__file__),
+    Path(filters.__file__),
 )
 """The code that decides how a loop sounds: a change in it makes every loop again."""
 

@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.filters import k_power
 from nafas.sound.stereo import Stereo
-from nafas.weighting import k_power
 
 
 class Spectrum:

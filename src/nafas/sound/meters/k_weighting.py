@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nafas import native
-from nafas.weighting import k_weighting
+from nafas.filters import k_weighting
 
 _LONGEST = 64  # samples in a run
 _GROUP = 32  # runs whose states are found by one product, and groups of them by another

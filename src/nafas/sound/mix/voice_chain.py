@@ -9,11 +9,11 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from nafas.filters import butterworth, k_energy
 from nafas.script.model.session import VoiceSound
 from nafas.voice.clip import Clip
 from nafas.voice.level import SPEECH_LEVEL, tame_peaks
 from nafas.voice.spool import Spooled, spool
-from nafas.weighting import k_weighting
 
 Samples = NDArray[np.float32]
 
@@ -39,15 +39,14 @@ def through(samples: Samples, how: VoiceSound, rate: int) -> Samples:
     if not how.works or not len(samples):
         return samples
     import pedalboard
-    from scipy import signal
 
     shaped = np.asarray(samples, np.float64)
     if how.high_pass:
         # Twelve decibels an octave: six each way.
-        shaped = signal.sosfiltfilt(signal.butter(1, how.high_pass, "high", fs=rate, output="sos"), shaped)
+        shaped = butterworth(shaped, rate, 1, above=how.high_pass)
     if how.soften:
         # What lies high is taken apart, turned down where it is loud, and put back: never by more than was asked.
-        high = signal.sosfiltfilt(signal.butter(2, _HISS, "high", fs=rate, output="sos"), shaped)
+        high = butterworth(shaped, rate, 2, above=_HISS)
         gate = pedalboard.Compressor(threshold_db=SPEECH_LEVEL - _HISS_SHARE, ratio=20, attack_ms=1, release_ms=40)
         turned = gate(np.ascontiguousarray(high[None], np.float32), rate)[0]
         least = 10 ** (-how.soften / 20)
@@ -74,8 +73,5 @@ def through(samples: Samples, how: VoiceSound, rate: int) -> Samples:
 def _as_loud(before: Samples, after: Samples, rate: int) -> Samples:
     """Sound of shape (channels, n) with the K-weighted energy (ITU-R BS.1770) that the speech had before, in the mean
     over its channels; silence as it is."""
-    from scipy import signal
-
-    weighting = k_weighting(rate)
-    was, now = (float((signal.sosfilt(weighting, each) ** 2).sum()) for each in (before, after))
+    was, now = (k_energy(each, rate) for each in (before, after))
     return (after * np.sqrt(was * len(after) / now)).astype(np.float32) if now > 0 else after

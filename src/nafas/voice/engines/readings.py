@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from nafas.bounded_cache import bounded_cache
+from nafas.filters import k_weighting
 from nafas.script.model.voice import Pronunciation
 from nafas.voice.beat.felt_beat import felt_beat
 from nafas.voice.clip import Clip, tapered
@@ -16,7 +17,6 @@ from nafas.voice.engines.choice import Reader
 from nafas.voice.finished import finished
 from nafas.voice.level import SPEECH_LEVEL, Samples, active_level, sounding, speech_bounds, speech_gain, tame_peaks
 from nafas.voice.pitch import median_pitch
-from nafas.weighting import k_weighting
 
 KEPT = 3
 """Readings of a word that are cast in turn."""

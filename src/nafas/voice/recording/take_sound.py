@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nafas.filters import butterworth
 from nafas.voice.clip import Samples
 from nafas.voice.level import active_level, frame_levels
 
@@ -38,8 +39,6 @@ class TakeSound:
 
 def take_sound(samples: Samples, rate: int) -> TakeSound:
     """Measure a take as it was recorded: mono, shape (n,), at 8000 samples a second or more."""
-    from scipy import signal
-
     if len(samples) < rate // 20:
         return TakeSound(-120.0, 0.0, (), ())
     spectra = np.abs(np.fft.rfft(_frames(samples, rate) * np.hanning(_size(rate)), axis=1)) ** 2
@@ -51,8 +50,7 @@ def take_sound(samples: Samples, rate: int) -> TakeSound:
         return float(loud[:, (frequency >= low) & (frequency < high)].sum()) + 1e-15
 
     tilt = 10 * float(np.log10(band(2000, min(6000, rate / 2)) / band(150, 800)))
-    low = signal.sosfiltfilt(signal.butter(2, 100, "lowpass", fs=rate, output="sos"), samples)
-    body = signal.sosfiltfilt(signal.butter(2, (120, 1000), "bandpass", fs=rate, output="sos"), samples)
+    low, body = butterworth(samples, rate, 2, below=100), butterworth(samples, rate, 2, 120, 1000)
     pops = frame_levels(low.astype(np.float32), rate) - max(frame_levels(body.astype(np.float32), rate).max() - 6, -60)
     plosives = _runs(pops > _POP - 6, 0.01)
     shortest, above, below = _BREATH

@@ -18,6 +18,7 @@ import numpy as np
 
 from nafas.errors import InputError
 from nafas.files import check_regular, digest_of, one_writer, sweep_parts, write_new, write_whole
+from nafas.filters import butterworth
 from nafas.voice.beat.felt_beat import find_beat
 from nafas.voice.clip import Samples
 from nafas.voice.level import sounding, speech_gain, tame_peaks
@@ -156,12 +157,9 @@ def write_index(folder: Path, index: TakeIndex) -> None:
 
 def cleaned(samples: Samples, rate: int) -> Samples:
     """A clip without rumble and offset: high-passed at 60 Hz, forwards and backwards, so that no beat moves."""
-    from scipy import signal
-
     if len(samples) < rate // 20:
         return samples
-    sos = signal.butter(2, 60.0, "highpass", fs=rate, output="sos")
-    return np.clip(signal.sosfiltfilt(sos, samples), -1, 1).astype(np.float32)
+    return np.clip(butterworth(samples, rate, 2, above=60), -1, 1).astype(np.float32)
 
 
 def flac_bytes(samples: Samples, rate: int) -> bytes:
