@@ -26,6 +26,7 @@ from nafas.script.model.assets import Asset
 from nafas.script.model.beds import BeatGrid, BlockBed, Ducking, FileBed, GeneratedBed, NightSea
 from nafas.script.model.pacing import Glide, Ladder, StepUp, Table, TableStep
 from nafas.script.model.phase import Call, Movement, Part
+from nafas.script.model.round_calls import RoundCalls
 from nafas.script.model.voice import Pace
 from nafas.script.model.voice_level import VoiceLevel
 
@@ -115,6 +116,17 @@ STYLE = st.builds(
     announce_last=st.booleans(),
 )
 
+CALLS = st.builds(
+    RoundCalls,
+    every=st.integers(0, 3),
+    left=st.sets(st.integers(2, 6), max_size=2).map(lambda left: tuple(sorted(left, reverse=True))),
+    half=st.booleans(),
+    minute=st.booleans(),
+    phrases=st.sampled_from([(), ("I let go",), ("I let go", "I am here, and the night is long", "Calm")]),
+    phrases_in=st.sampled_from(PhaseKind),
+    once=st.booleans(),
+)
+
 
 @st.composite
 def paced_sets(draw: st.DrawFn) -> BreathSet:
@@ -126,6 +138,7 @@ def paced_sets(draw: st.DrawFn) -> BreathSet:
         "pacing": draw(PACING),
         "fade": draw(FADE),
         "style": draw(STYLE),
+        "calls": draw(CALLS),
         "drop_hold": draw(st.sampled_from(["keep", "step", "last"])),
         "ease": draw(st.sampled_from([0, 20, Fraction(41, 2)])),
         "ease_words": draw(st.sampled_from(["", "Relax. A natural breath."])),
@@ -186,6 +199,7 @@ SET = st.builds(
     rounds=st.integers(1, 5),
     count_length=st.none() | seconds("1/5", 6),
     style=STYLE,
+    calls=CALLS,
     chimes=st.booleans(),
 )
 STROKES = st.builds(

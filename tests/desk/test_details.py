@@ -120,6 +120,26 @@ def test_fade_style_and_their_cost_in_time(qtbot, form):
     assert form.document.session.blocks[0].count_length * 50 == 60
 
 
+def test_calls_and_phrases_of_a_set(qtbot, form):
+    fields = form.calls
+    fields.section.head.click()
+    assert not fields.once.isVisibleTo(form)
+    type_into(qtbot, fields.left, "2, 3")
+    fields.half.click()
+    fields.minute.click()
+    fields.every.setValue(5)
+    type_into(qtbot, fields.phrases, "I let go | Calm")
+    fields.once.click()
+    pick(fields.kind, PhaseKind.INHALE)
+    assert notation(form).endswith('x3 announce round 5 left 3 2 half minute phrases "I let go" "Calm" once on in')
+    type_into(qtbot, fields.left, "some")
+    assert "numbers of rounds" in fields.left.fault.text() and form.document.session.blocks[0].calls.left == (3, 2)
+    fields.phrases.line.setFocus()
+    fields.phrases.line.selectAll()
+    qtbot.keyClick(fields.phrases.line, Qt.Key.Key_Backspace)
+    assert notation(form).endswith("minute") and not fields.once.isVisibleTo(form)
+
+
 def test_the_chosen_phase_says_all_it_can(qtbot, form):
     phase = form.phase
     assert phase.isVisibleTo(form) and "Hold full" in phase.name.text() and not phase.side.isVisibleTo(form)

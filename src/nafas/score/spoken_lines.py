@@ -87,7 +87,11 @@ def opening_lines_of(block: TimedBlock, scale: float, measure: Measure) -> int:
         most, seen, per_second = 1, set(), block.body.per_second
         for event, events in rounds_of(block):
             one = block.rounds[event.round - 1] if event.round else None
-            alike = None if one is None else (id(one.phases), one.count_length, one.level, one.long, one.before_last)
+            alike = (
+                None
+                if one is None
+                else (id(one.phases), one.count_length, one.level, one.long, one.before_last, one.calls)
+            )
             if alike in seen:
                 continue
             seen.add(alike)

@@ -11,6 +11,7 @@ from nafas.script.model.blocks import BreathSet, CountStyle
 from nafas.script.model.guidance import Level, TooFewRounds, levels
 from nafas.script.model.pacing import steps_of
 from nafas.script.model.phase import Phase
+from nafas.script.running_calls import RunningCall, Span, running_calls
 
 
 class Round(NamedTuple):
@@ -25,6 +26,7 @@ class Round(NamedTuple):
         level: how much is said.
         long: the first round of its step: cues are said in full, routes, fills and movements named.
         before_last: the round after it is the last, and that is announced here.
+        calls: what is said in it of where one is, and its phrase.
         rooms: counts of room before each phase for a cue said ahead, phase by phase; 0 for none.
         seconds: exact length.
     """
@@ -38,6 +40,7 @@ class Round(NamedTuple):
     level: Level
     long: bool
     before_last: bool
+    calls: tuple[RunningCall, ...]
     rooms: tuple[int, ...]
     seconds: Fraction
 
@@ -89,14 +92,23 @@ def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Roun
     glides = len(steps) > 1 and all(step.phases == steps[0].phases for step in steps)
     lengths: dict[tuple[int, Fraction, tuple[int, ...]], Fraction] = {}
     none: dict[int, tuple[int, ...]] = {}
-    written: list[Round] = []
-    for number, ((index, n, step), phases, count, room, level) in enumerate(
-        zip(flat, bodies, counts, rooms, result), 1
-    ):
+    spans: list[Span] = []
+    seconds: list[Fraction] = []
+    at = Fraction(0)
+    for number, ((_, n, _), phases, count, room, level) in enumerate(zip(flat, bodies, counts, rooms, result)):
         room = room if level.speaks else none.setdefault(len(phases), (0,) * len(phases))
         alike = (id(phases), count, room)
         if alike not in lengths:
             lengths[alike] = seconds_of(phases, count, sum(room))
+        at += block.ease if number and n == 1 and not glides else 0
+        spans.append(Span(at, phases, room, count, level))
+        seconds.append(lengths[alike])
+        at += lengths[alike]
+    said = running_calls(block, spans, at)
+    written: list[Round] = []
+    for number, ((index, n, step), (_, phases, room, count, level), calls, lasts) in enumerate(
+        zip(flat, spans, said, seconds), 1
+    ):
         written.append(
             Round(
                 number=number,
@@ -108,8 +120,9 @@ def _expand(block: BreathSet, count_length: Fraction, rounds: int) -> tuple[Roun
                 level=level,
                 long=number == 1 or (n == 1 and not glides),
                 before_last=block.style.announce_last and number == total - 1,
+                calls=calls,
                 rooms=room,
-                seconds=lengths[alike],
+                seconds=lasts,
             )
         )
     return tuple(written)
@@ -165,4 +178,4 @@ def runs(rounds: tuple[Round, ...], words: bool = True) -> list[tuple[Round, Rou
     return runs_
 
 
-_ALIKE = ("step", "phases", "count_length", "level", "rooms", "before_last")
+_ALIKE = ("step", "phases", "count_length", "level", "rooms", "before_last", "calls")

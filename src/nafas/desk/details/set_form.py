@@ -3,6 +3,7 @@
 from fractions import Fraction
 from typing import Any
 
+from nafas.desk.details.calls_fields import CallsFields
 from nafas.desk.details.ease_fields import EaseFields
 from nafas.desk.details.fade_fields import FadeFields
 from nafas.desk.details.form import Form, optional, parse_whole, shown_set, write_whole
@@ -39,6 +40,7 @@ class SetForm(Form):
         self._changes()
         self._guidance()
         self._counting()
+        self.calls = CallsFields(self)
         self.voice = VoiceFields(self)
         self.phase = PhaseForm(document, self)
         self.rest.addWidget(self.phase)
@@ -108,6 +110,7 @@ class SetForm(Form):
         self.ease.show(block)
         self.prepare.show(block)
         self.fade.show(block)
+        self.calls.show(block)
         self.voice.show(block)
         self._show_style(block)
         self._show_rounds(block)

@@ -14,7 +14,8 @@ _CUES = {key: kind for kind, key in CUE_KEYS.items()}
 _LABELS = {
     "inhale": "Inhale", "hold_full": "Hold, full", "exhale": "Exhale", "hold_empty": "Hold, empty",
     "left": "Left", "right": "Right", "both": "Both sides", "half": "Half-way", "more": "Seconds left",
-    "more_counts": "Counts left", "release": "Release", "last": "Last round", "normal_in": "Preparing, in",
+    "more_counts": "Counts left", "release": "Release", "last": "Last round", "round": "A round by name",
+    "minute": "One minute left", "normal_in": "Preparing, in",
     "normal_out": "Preparing, out", "mind": "In the mind", "hum": "Hum", "chant": "Chant", "sigh": "Sigh",
     "stroke": "A stroke", "arms_up": "Arms up", "arms_down": "Arms down",
 }  # fmt: skip

@@ -48,6 +48,7 @@ def reworded_block(block: Block, put: _Put) -> Block:
         fields["pattern"] = _pattern(block.pattern, put)
         fields["prepare"] = block.prepare and _pattern(block.prepare, put)
         fields["ease_words"] = " | ".join(_short(part, put) for part in block.ease_words.split("|")).strip()
+        fields["calls"] = block.calls.replace(phrases=tuple(map(put, block.calls.phrases)))
         if block.style.carrier:
             fields["style"] = block.style.model_copy(update={"carrier": put(block.style.carrier)})
     elif isinstance(block, Strokes):

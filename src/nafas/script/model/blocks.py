@@ -12,6 +12,7 @@ from nafas.script.model.guidance import Fade
 from nafas.script.model.pacing import CountLength, Glide, Pacing, Rounds, steps_of
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import Counting, Model, Side, is_one_line
+from nafas.script.model.round_calls import RoundCalls
 from nafas.script.model.sentences import MAX_PARAGRAPH, MAX_PARAGRAPHS, Sentence, sentences, with_pauses
 from nafas.script.model.voice import Language, Pace, VoiceName
 from nafas.script.model.voice_level import VoiceLevel
@@ -213,6 +214,7 @@ class BreathSet(_Base):
         prepare: a preparing breath before the first round, said and not counted.
         ease, ease_words: natural breath between steps, in seconds, and what is said over its start; where it differs,
             a part for each step with | between, the last of which goes on.
+        calls: what is said of where one is, and phrases, round by round.
         starts_on: the side on which an alternating set begins and ends; left is usual.
         mind: the breath is only thought of, without hands; said once.
     """
@@ -223,6 +225,7 @@ class BreathSet(_Base):
     count_length: CountLength | None = None
     count_from: BlockId | None = None
     style: CountStyle = CountStyle()
+    calls: RoundCalls = RoundCalls()
     chimes: bool = True
     pacing: Pacing | None = None
     drop_hold: Literal["keep", "step", "last"] = "keep"

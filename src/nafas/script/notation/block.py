@@ -88,7 +88,7 @@ def block_notation(block: Block) -> str:
     if isinstance(block, BreathSet):
         return format_set(
             block.pattern, block.rounds, block.count_length, block.count_from, block.pacing, block.drop_hold,
-            block.fade, block.ease, block.style,
+            block.fade, block.ease, block.style, block.calls,
         )  # fmt: skip
     if isinstance(block, Rest):
         return f"rest {decimal_text(block.seconds)}s"

@@ -9,6 +9,7 @@
     4-6 x9 fade full 3 cues 2 chimes     the voice thins out; silent about 60s, silent at-least 60s
     4-4 x2 step 1 to 6 ease 20s          natural breath between steps
     4-6 x6 say long ahead 2 carrier "sea" last     how it is counted aloud: also down, silent, tick, alone, bare
+    4-6 x20 announce round 5 half left 3 2 minute  where one is; phrases "I let go" "I am here": one in each round
     4-6 for 5min                         whole rounds nearest to a length, at the count length written or 1 s
     rapid 40 @ 60/min every 10 demo 5 @ 10/min rest 45s      strokes; also bellows ... arms
     rest 30s                             natural breath
@@ -37,6 +38,7 @@ from nafas.script.model.pacing import (
     steps_of,
 )
 from nafas.script.model.pattern import Pattern
+from nafas.script.notation.announce import read_calls
 from nafas.script.notation.phases import KINDS, read_phases
 from nafas.script.notation.style import read_style
 from nafas.script.notation.tokens import NotationError, Reader
@@ -55,6 +57,7 @@ class SetNotation:
     fade: tuple[FadeStep, ...] = ()
     ease: Fraction | None = None
     style: dict[str, object] | None = None
+    calls: dict[str, object] | None = None
 
     def fields(self) -> dict[str, object]:
         """The fields of a BreathSet that are written."""
@@ -332,6 +335,7 @@ _WHOLE: dict[str, tuple[str, Callable[[Reader], object]]] = {
     "drop": ("drop_hold", _drop),
     "fade": ("fade", _fade),
     "say": ("style", read_style),
+    "announce": ("calls", read_calls),
     "for": ("rounds", lambda reader: Lasting(_length_in_time(reader))),
     "ease": ("ease", lambda reader: _seconds(reader, "ease", 300)),
 }

@@ -7,6 +7,8 @@ from nafas.script.model.exact import decimal_text
 from nafas.script.model.guidance import FadeStep
 from nafas.script.model.pacing import Glide, Ladder, Pacing, StepUp, Table
 from nafas.script.model.pattern import Pattern
+from nafas.script.model.round_calls import RoundCalls
+from nafas.script.notation.announce import write_calls
 from nafas.script.notation.phases import format_pattern
 from nafas.script.notation.style import write_style
 
@@ -55,6 +57,7 @@ def format_set(
     fade: tuple[FadeStep, ...] = (),
     ease: Fraction | None = None,
     style: CountStyle | None = None,
+    calls: RoundCalls | None = None,
 ) -> str:
     """Write a whole set: `4-4-4-4 x6 @ 1.2s`; the count length only where the set has its own.
 
@@ -74,4 +77,6 @@ def format_set(
     if ease:
         text += f" ease {decimal_text(ease)}s"
     said = "" if style is None else write_style(style)
-    return f"{text} say {said}" if said else text
+    text += f" say {said}" if said else ""
+    called = "" if calls is None else write_calls(calls)
+    return f"{text} announce {called}" if called else text

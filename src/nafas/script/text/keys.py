@@ -95,7 +95,9 @@ BLOCK_KEYS: dict[type, tuple[Key, ...]] = {
 }
 USUAL: dict[type, Block] = {Talk: Talk(id="x"), Rest: Rest(id="x", seconds=Fraction(1))}
 NOTED = {
-    BreathSet: ("pattern", "rounds", "count_length", "count_from", "pacing", "drop_hold", "fade", "ease", "style"),
+    BreathSet: (
+        "pattern", "rounds", "count_length", "count_from", "pacing", "drop_hold", "fade", "ease", "style", "calls",
+    ),
     Rest: ("seconds",),
     Strokes: (
         "form", "strokes", "per_minute", "every", "counting", "ticks", "demonstration", "demonstration_per_minute",

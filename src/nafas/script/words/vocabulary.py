@@ -18,6 +18,9 @@ def check_words(block: Block, lexicon: Lexicon) -> None:
         return
     if block.style.announce_last:
         lexicon.say("last")
+    for name, key in (("every", "round"), ("left", "more_counts"), ("half", "half"), ("minute", "minute")):
+        if getattr(block.calls, name):
+            lexicon.say(key)
     if block.mind:
         lexicon.say("mind")
     if block.prepare is not None:

@@ -24,6 +24,8 @@ class Wording(Model):
     more_counts: Phrase = None
     release: Phrase = None
     last: Phrase = None
+    round: Phrase = None
+    minute: Phrase = None
     normal_in: Phrase = None
     normal_out: Phrase = None
     mind: Phrase = None

@@ -2,6 +2,8 @@
 
 from nafas.script.expansion import Round
 from nafas.script.model.phase import Movement, Part
+from nafas.script.running_calls import RunningCall
+from nafas.script.words.lexicon import Lexicon
 from nafas.timing.bodies.manner import Manner
 
 
@@ -44,11 +46,12 @@ def joined(opening: str, part: str) -> str:
 def texts_to_time(index: int, one: Round, manner: Manner) -> list[str]:
     """Everything said in a phase that may take longer than a count; how long it takes decides what it covers."""
     phase = one.phases[index]
+    calls = [call_words(call, manner.lexicon) for call in one.calls if call.phase == index]
     if not one.level.speaks:
-        return []
+        return calls
     opening = opening_words(index, one, manner)
     longer = may_run_over(index, one, manner)
-    texts = [opening] if longer else []
+    texts = [*calls, opening] if longer else calls
     for number, part in enumerate(phase.parts):
         otherwise = manner.lexicon.cue(phase) if number and not phase.smooth else ""
         if names_movement(part.movement, one):
@@ -56,6 +59,12 @@ def texts_to_time(index: int, one: Round, manner: Manner) -> list[str]:
         if number == 0:
             texts.append(joined(opening, part_words(part, one)))
     return [text for text in texts if text]
+
+
+def call_words(call: RunningCall, lexicon: Lexicon) -> str:
+    """What a running call says. Raises ValueError where the language has no words for it."""
+    key = "more_counts" if call.key == "left" else call.key
+    return call.phrase or lexicon.say(key).format(n=lexicon.count(call.number))
 
 
 def _with_movement(words: str, movement: Movement | None, one: Round) -> str:

@@ -12,7 +12,7 @@ from nafas.script.expansion import Round
 from nafas.script.model.guidance import Level
 from nafas.script.model.phase import Counting, Phase
 from nafas.timing.bodies.manner import Manner
-from nafas.timing.bodies.openings import joined, may_run_over, names_movement, part_words
+from nafas.timing.bodies.openings import call_words, joined, may_run_over, names_movement, part_words
 
 
 class Line(NamedTuple):
@@ -24,6 +24,7 @@ class Line(NamedTuple):
         until: the count by which it must have begun.
         covers: how many counts it takes.
         told: numbers that it covers are reported as lost: it comes in every round, so they are never heard.
+        call: it is said of where one is, and is not what the phase begins with.
     """
 
     text: str
@@ -31,13 +32,16 @@ class Line(NamedTuple):
     until: int
     covers: int = 1
     told: bool = False
+    call: bool = False
 
 
 class PhaseWords(NamedTuple):
-    """The word on each count, "" for none, and what is lost: (count from 0, words) of what found no room."""
+    """The word on each count, "" for none; what is lost: (count from 0, words) of what found no room; and calls:
+    (count from 0, words, counts they take)."""
 
     words: list[str]
     lost: list[tuple[int, str]]
+    calls: list[tuple[int, str, int]]
 
 
 def phase_words(
@@ -60,11 +64,13 @@ def phase_words(
     lines: list[Line] = []
     if one.level.speaks:
         lines = _lines(index, one, manner, opening, covers, counts)
+    lines += _call_lines(index, one, manner, covers, counts)
     return _laid_out(words, lines)
 
 
 def _laid_out(words: list[str], lines: Sequence[Line]) -> PhaseWords:
     lost: list[tuple[int, str]] = []
+    calls: list[tuple[int, str, int]] = []
     free = 0
     for line in lines:
         at = max(line.wanted, free)
@@ -75,12 +81,30 @@ def _laid_out(words: list[str], lines: Sequence[Line]) -> PhaseWords:
         lost += [(count, words[count]) for count in covered if line.told and words[count]]
         for count in covered:
             words[count] = ""
-        words[at] = line.text
+        if line.call:
+            words[at] = ""
+            calls.append((at, line.text, line.covers))
+        else:
+            words[at] = line.text
         free = at + line.covers
     merged: dict[int, str] = {}
     for count, text in lost:  # a number and a part may be lost on one count
         merged[count] = f"{merged[count]}, {text}" if count in merged else text
-    return PhaseWords(words, list(merged.items()))
+    return PhaseWords(words, list(merged.items()), calls)
+
+
+def _call_lines(index: int, one: Round, manner: Manner, covers: Callable[[str], int], counts: int) -> list[Line]:
+    """Calls of the phase. They end while it lasts: what comes after it is not talked over."""
+    lines = []
+    for call in one.calls:
+        if call.phase == index:
+            text = call_words(call, manner.lexicon)
+            takes = covers(text)
+            wanted = max(0, counts - takes)
+            if call.on is not None:  # earlier, where it would not end in time
+                wanted = min(call.on, wanted)
+            lines.append(Line(text, wanted, counts - takes + 1, takes, call=True))
+    return sorted(lines, key=lambda line: line.wanted)
 
 
 def _lines(

@@ -80,7 +80,7 @@ class _Phase:
         events.append((at, self.length, EventKind.PHASE, self.tail()))
         if self.one.level is Level.CHIMES or (self.manner.chimes and speaks):
             events.append((at, self.length, EventKind.CHIME, self.tail()))
-        said, lost = phase_words(self.place, self.one, self.manner, cue, self.counting, self._covers)
+        said, lost, running = phase_words(self.place, self.one, self.manner, cue, self.counting, self._covers)
         # A hold in seconds that does not say how it is counted has no counts to show.
         words = said if self.phase.seconds is None or self.phase.counting else said[:1]
         calls = self._calls(announce, words)
@@ -92,6 +92,9 @@ class _Phase:
             if self.counting is Counting.TICK and self.one.level is Level.FULL and not text:
                 events.append((at + count * step, step, EventKind.TICK, self.tail(count + 1)))
         events += [(at + n * step, step, EventKind.COVERED, self.tail(n + 1, text)) for n, text in lost]
+        for count, text, counts in running:
+            lasts = min(counts * step, self.length - count * step)
+            events.append((at + count * step, lasts, EventKind.CALL, self.tail(count + 1, text)))
         for when, text in calls:
             lasts = min(step, self.length - when)
             events.append((at + when, lasts, EventKind.CALL, self.tail(when // step + 1, text)))

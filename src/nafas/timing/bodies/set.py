@@ -21,7 +21,8 @@ from nafas.timing.timeline import Body, Event, EventKind, size_of_body
 def openings_to_time(block: BreathSet, count_length: Fraction, lexicon: Lexicon) -> tuple[str, ...]:
     """The openings whose spoken length matters for the times of a set: long forms, movements, parts; each once."""
     manner = Manner(block.style, block.chimes, block.mind, lexicon)
-    distinct = {(id(one.phases), one.long, one.level, one.number == 1): one for one in expand(block, count_length)}
+    rounds = expand(block, count_length)
+    distinct = {(id(one.phases), one.long, one.level, one.number == 1, one.calls): one for one in rounds}
     phases = ((index, one) for one in distinct.values() for index in range(len(one.phases)))
     return tuple(dict.fromkeys(text for index, one in phases for text in texts_to_time(index, one, manner)))
 
@@ -88,6 +89,7 @@ def set_body(
             one.level,
             one.long and first_differs,
             one.before_last,
+            one.calls,
             one.rooms,
             one.number == 1 and block.mind,
         )
