@@ -204,37 +204,40 @@ def _divided(words: Sequence[CountedWord], places: NDArray[np.int64], length: in
         phase[kind] = worth(called)[:, None] + tails
         phase[kind][:, :2] = -np.inf  # one count is no phase
     optional = {kind: np.concatenate([np.zeros((length, 1)), phase[kind][:, 1:]], axis=1) for kind in _ORDER}
-    best, chosen = -np.inf, _Round(length, 0, ())
-    for first in range(length):
-        score, phases = _cycle(first, length, most, phase, optional)
-        if score > best:
-            best, chosen = score, _Round(length, first, phases)
-    return best, chosen
+    tables = [optional[kind] if kind.is_hold else phase[kind] for kind in _ORDER]
+    reached, taken = _cycles(length, most, tables)
+    first = int(reached.argmax())
+    return float(reached[first]), _Round(length, first, _phases(length, [by[first] for by in taken]))
 
 
-def _cycle(
-    first: int,
-    length: int,
-    most: int,
-    phase: Mapping[PhaseKind, NDArray[np.float64]],
-    optional: Mapping[PhaseKind, NDArray[np.float64]],
-) -> tuple[float, tuple[tuple[PhaseKind, int], ...]]:
-    """The best phases of a round that begins on a place: in, perhaps a hold, out, perhaps a hold."""
-    reached = np.full(length + 1, -np.inf)  # by how many counts of the round are taken
-    reached[0] = 0.0
+def _cycles(
+    length: int, most: int, tables: Sequence[NDArray[np.float64]]
+) -> tuple[NDArray[np.float64], list[NDArray[np.int64]]]:
+    """What the best phases of a round are worth that begins on each place: in, perhaps a hold, out, perhaps a hold.
+
+    Returns:
+        their worth, shape (length,), and for each kind the counts it takes where so many are taken in all, shape
+        (length, length + 1).
+    """
+    firsts = np.arange(length)
+    reached = np.full((length, length + 1), -np.inf)  # by how many counts of the round are taken
+    reached[:, 0] = 0.0
     taken: list[NDArray[np.int64]] = []
-    for kind in _ORDER:
-        table = optional[kind] if kind.is_hold else phase[kind]
-        new, by = np.full(length + 1, -np.inf), np.zeros(length + 1, np.int64)
-        for used in np.flatnonzero(np.isfinite(reached)):
-            room = min(most, length - int(used))
-            scores = reached[used] + table[(first + int(used)) % length, : room + 1]
-            ends = slice(int(used), int(used) + room + 1)
-            better = scores > new[ends]
-            new[ends] = np.where(better, scores, new[ends])
-            by[ends] = np.where(better, np.arange(room + 1), by[ends])
+    for table in tables:
+        new, by = np.full_like(reached, -np.inf), np.zeros(reached.shape, np.int64)
+        for used in np.flatnonzero(np.isfinite(reached).any(axis=0)).tolist():
+            room = min(most, length - used)
+            scores = reached[:, used, None] + table[(firsts + used) % length, : room + 1]
+            ends = slice(used, used + room + 1)
+            better = scores > new[:, ends]
+            new[:, ends] = np.where(better, scores, new[:, ends])
+            by[:, ends] = np.where(better, np.arange(room + 1), by[:, ends])
         reached = new
         taken.append(by)
+    return reached[:, length], taken
+
+
+def _phases(length: int, taken: Sequence[NDArray[np.int64]]) -> tuple[tuple[PhaseKind, int], ...]:
     phases: list[tuple[PhaseKind, int]] = []
     left = length
     for kind, by in zip(reversed(_ORDER), reversed(taken)):
@@ -242,7 +245,7 @@ def _cycle(
         if counts:
             phases.append((kind, counts))
         left -= counts
-    return float(reached[length]), tuple(reversed(phases))
+    return tuple(reversed(phases))
 
 
 def _as_due(solved: _Solved, cues: Mapping[PhaseKind, str], numbers: Mapping[int, str]) -> list[CountedWord]:
