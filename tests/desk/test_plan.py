@@ -174,3 +174,13 @@ def test_an_empty_session_says_where_to_begin(plan):
     plan.document.new()
     assert plan.views.fit_panel.options.count() == 0 and plan.views.plan.figures.text() == ""
     assert plan.views.plan.grab().toImage().width() > 100
+
+
+def test_what_the_chosen_set_asks_of_the_breath_is_said(plan):
+    index = next(n for n, block in enumerate(plan.document.session.blocks) if block.kind == "breath")
+    plan.choose(Chosen(-1))
+    whole = plan.views.plan.load.text()
+    assert whole.startswith("All sets: ") and "breaths a minute" in whole
+    plan.choose(Chosen(index))
+    own = plan.views.plan.load.text()
+    assert own != whole and "times the inhale" in own + whole and not own.startswith("All sets")

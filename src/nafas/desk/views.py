@@ -172,7 +172,7 @@ class Views:
         window = self.window
         self.plan, self.fit_panel = plan, panel = PlanView(), FitPanel()
         plan.arc.chose.connect(lambda index: window.editing.choose(Chosen(index)))
-        plan.arc.set_chosen(window.editing.chosen.block)
+        plan.set_chosen(window.editing.chosen.block)
         plan.repertoire.start.connect(self._start_from)
         plan.repertoire.add.connect(window.editing.add_entry)
         plan.repertoire.said.connect(window.say)

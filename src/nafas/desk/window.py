@@ -283,7 +283,7 @@ class MainWindow(QMainWindow):
         self.order.set_current(chosen.block, also)
         self.details.show_block(chosen.block, chosen.round, chosen.phase)
         if self.views.plan is not None:
-            self.views.plan.arc.set_chosen(chosen.block)
+            self.views.plan.set_chosen(chosen.block)
         if self.views.sound is not None:
             self.views.sound.show_block(chosen.block)
 

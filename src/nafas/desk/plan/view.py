@@ -6,9 +6,11 @@ from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 from nafas.desk.plan.arc_view import ArcView
 from nafas.desk.plan.repertoire_panel import LibraryPanel
 from nafas.desk.widgets.controls import fill
-from nafas.desk.widgets.labels import Label, RichLabel
+from nafas.desk.widgets.labels import Label, RichLabel, set_tip
+from nafas.script.edits.session_edits import block_name
 from nafas.timing import Timeline, arc_of
 from nafas.timing.clock import clock
+from nafas.timing.load import load_of, whole_load
 from nafas.voice import Cast
 
 
@@ -22,10 +24,19 @@ class PlanView(QWidget):
         self.figures = RichLabel()
         self.figures.setWordWrap(True)
         self.arc = ArcView()
+        self.load = Label(objectName="muted", wordWrap=True)
+        set_tip(
+            self.load,
+            "Rates, ratios and holds follow from the script. How much air moves depends on how deep one breathes, "
+            "which no script says: so no figure of that is given.",
+        )
+        self._timeline: Timeline | None = None
+        self._chosen = -1
         fill(
             QVBoxLayout(top),
             Label("The arc", objectName="section"),
             self.figures,
+            self.load,
             (self.arc, 1),
             spacing=4,
             margins=(12, 6, 12, 0),
@@ -42,8 +53,25 @@ class PlanView(QWidget):
         split.setChildrenCollapsible(False)
         fill(QVBoxLayout(self), split, margins=(0, 0, 0, 0))
 
+    def set_chosen(self, index: int) -> None:
+        """Mark a block, and say what it asks of the breath; -1 for none."""
+        self._chosen = index
+        self.arc.set_chosen(index)
+        self._show_load()
+
+    def _show_load(self) -> None:
+        """What the chosen set asks, or all sets together."""
+        blocks = self._timeline.blocks if self._timeline is not None else ()
+        chosen = next((block for block in blocks if block.index == self._chosen), None)
+        load, name = (load_of(chosen), block_name(chosen.block)) if chosen is not None else (None, "")
+        if load is None and self._timeline is not None:
+            load, name = whole_load(self._timeline), "All sets"
+        self.load.setText(f"{name or 'This set'}: {load.words}" if load is not None else "")
+
     def show_timeline(self, timeline: Timeline, cast: Cast | None) -> None:
         arc = arc_of(timeline)
+        self._timeline = timeline
+        self._show_load()
         self.arc.show_arc(timeline, arc)
         if not timeline.blocks:
             self.figures.setText("")
