@@ -18,6 +18,7 @@ from nafas.script.model.beds import FileBed, GeneratedBed, NightSea
 from nafas.sound.bed import file_bed
 from nafas.sound.bed.file_bed import RecordedBed, recorded_bed
 from nafas.sound.bed.generated import generated_bed
+from nafas.sound.bed.kept import kept_loops
 from nafas.sound.bed.loop_points import find_loop_points
 from nafas.sound.bed.looped import BED_LEVEL
 from nafas.sound.bed.night_sea import night_sea
@@ -264,3 +265,22 @@ def test_a_wandering_bed_is_the_same_read_in_any_pieces():
     pieces = [bed.read(a, b - a) for a, b in pairwise(cuts)]
     assert np.array_equal(np.concatenate(pieces, axis=1), whole)
     assert np.array_equal(bed.read(20 * RATE, 100), bed.read(20 * RATE, RATE)[:, :100])
+
+
+def test_a_bed_that_is_kept_is_the_one_that_was_made_and_a_damaged_one_is_made_again(tmp_path):
+    choice, made = NightSea(seed=5), []
+
+    def make():
+        made.append(1)
+        return tuple(np.random.default_rng(n).standard_normal((2, 1_000 + n)).astype(np.float32) for n in range(3))
+
+    first, second = (kept_loops(choice, 48_000, make, tmp_path) for _ in range(2))
+    assert len(made) == 1 and all(np.array_equal(a, b) for a, b in zip(first, second, strict=True))
+    assert not second[0].flags.writeable
+    kept_loops(choice, 44_100, make, tmp_path)
+    kept_loops(NightSea(seed=6), 48_000, make, tmp_path)
+    assert len(made) == 3
+    for file in tmp_path.glob("beds/*/*"):
+        file.write_bytes(file.read_bytes()[:-20])
+    third = kept_loops(choice, 48_000, make, tmp_path)
+    assert len(made) == 4 and np.array_equal(third[2], first[2])

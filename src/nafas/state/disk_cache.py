@@ -9,9 +9,11 @@ import os
 import tempfile
 import time
 import zlib
+from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
 from threading import Lock
+from typing import TypeVar
 
 from nafas.files import file_digest, real_path
 from nafas.state.folder import cache_folder
@@ -19,6 +21,7 @@ from nafas.state.folder import cache_folder
 MOST = 256 * 2**20
 """Bytes of one kind that are kept on the disk."""
 _ENDING = ".kept"
+Made = TypeVar("Made")
 _CHECK = 4  # bytes of the checksum (CRC-32) that ends each file
 _swept: set[Path] = set()
 _swept_lock = Lock()
@@ -87,13 +90,38 @@ class DiskCache:
                     Path(file.name).unlink(missing_ok=True)
 
 
-@cache
-def source_digest(*paths: Path) -> str:
-    """SHA-256 of some source files together, in hexadecimal: what was made by them is made again when they change.
+def kept_or_made(
+    cache: DiskCache,
+    made_by: Sequence[Path],
+    made_from: Sequence[str],
+    make: Callable[[], Made],
+    pack: Callable[[Made], bytes],
+    unpack: Callable[[bytes], Made],
+) -> Made:
+    """What is kept of something; where there is nothing it is made, and kept.
 
-    Raises:
-        OSError: one of them cannot be read.
+    Args:
+        cache: of its kind.
+        made_by: the source files that decide what comes of it: a change in one makes all again.
+        made_from: all else that decides it.
+        make: makes it; what it raises is raised.
+        pack, unpack: to bytes and back.
     """
+    try:
+        which = (_source_digest(*made_by), *made_from)
+    except OSError:  # the code is in no files
+        return make()
+    kept = cache.get(*which)
+    if kept is not None:
+        return unpack(kept)
+    made = make()
+    cache.put(pack(made), *which)
+    return made
+
+
+@cache
+def _source_digest(*paths: Path) -> str:
+    """SHA-256 of some source files together, in hexadecimal. Raises OSError."""
     digest = hashlib.sha256()
     for path in paths:
         digest.update(path.read_bytes())

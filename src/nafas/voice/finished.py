@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from nafas import filters
-from nafas.state.disk_cache import DiskCache, source_digest
+from nafas.state.disk_cache import DiskCache, kept_or_made
 from nafas.voice.clip import Clip
 
 _HERE = Path(__file__).parent
@@ -30,17 +30,7 @@ def finished(
         make: makes them; what it raises is raised.
         folder: of the cache; the platform's place where None.
     """
-    try:
-        which = (source_digest(*_MADE_BY), *made_from)
-    except OSError:  # the code is in no files
-        return make()
-    clips = DiskCache("clips", folder)
-    kept = clips.get(*which)
-    if kept is not None:
-        return _read(kept)
-    made = make()
-    clips.put(_written(made), *which)
-    return made
+    return kept_or_made(DiskCache("clips", folder), _MADE_BY, made_from, make, _written, _read)
 
 
 def _written(clips: Sequence[Clip]) -> bytes:

@@ -8,7 +8,7 @@ import numpy as np
 from nafas import filters
 from nafas.script.model.beds import GeneratedBed, NightSea
 from nafas.sound.stereo import Stereo
-from nafas.state.disk_cache import DiskCache, source_digest
+from nafas.state.disk_cache import DiskCache, kept_or_made
 from nafas.voice import level
 
 _HERE = Path(__file__).parent
@@ -30,18 +30,13 @@ def kept_loops(
         make: makes them, each of shape (2, n).
         folder: of the cache; the platform's place where None.
     """
-    try:
-        which = (source_digest(*_MADE_BY), np.__version__, choice.model_dump_json(), str(rate))
-    except OSError:  # the code is in no files
-        return make()
-    beds = DiskCache("beds", folder)
-    kept = beds.get(*which)
-    if kept is not None:
-        return _read(kept)
-    loops = make()
+    made_from = (np.__version__, choice.model_dump_json(), str(rate))
+    return kept_or_made(DiskCache("beds", folder), _MADE_BY, made_from, make, _written, _read)
+
+
+def _written(loops: tuple[Stereo, ...]) -> bytes:
     sizes = np.array([len(loops), *(loop.shape[1] for loop in loops)], "<i8")
-    beds.put(b"".join([sizes.tobytes(), *(loop.astype("<f4", copy=False).tobytes() for loop in loops)]), *which)
-    return loops
+    return b"".join([sizes.tobytes(), *(loop.astype("<f4", copy=False).tobytes() for loop in loops)])
 
 
 def _read(data: bytes) -> tuple[Stereo, ...]:
