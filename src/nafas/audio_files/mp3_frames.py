@@ -36,7 +36,7 @@ class Mp3Frames:
     first: bytes
 
 
-def _frame(head: bytes) -> tuple[int, int, int] | None:
+def frame_of(head: bytes) -> tuple[int, int, int] | None:
     """Bytes, samples and side-information bytes of a Layer III frame by its header; None for what is none."""
     if len(head) < 4 or head[0] != 0xFF or head[1] & 0xE6 != 0xE2:
         return None
@@ -91,7 +91,7 @@ def _walk(path: Path, data: "memoryview[int]") -> Mp3Frames | None:
         return None
     first, counted, count, end = bytes(data[begin : begin + 4]), None, 0, begin
     while at + 4 <= len(data):
-        frame = _frame(bytes(data[at : at + 4]))
+        frame = frame_of(bytes(data[at : at + 4]))
         if frame is None or not _alike(first, bytes(data[at : at + 4])):
             if len(data) - at <= 4096 or bytes(data[at : at + 3]) in (b"TAG", b"APE", b"LYR", b"ID3"):
                 break
@@ -131,10 +131,10 @@ def _first_frame(data: "memoryview[int]", at: int, most: int = _MOST_NOISE, like
     find = chunk.find(b"\xff")
     while find >= 0:
         head = chunk[find : find + 4]
-        frame = _frame(head)
+        frame = frame_of(head)
         if frame is not None and (like is None or _alike(like, head)):
             after = at + find + frame[0]
-            if after + 4 > len(data) or _frame(bytes(data[after : after + 4])) is not None:
+            if after + 4 > len(data) or frame_of(bytes(data[after : after + 4])) is not None:
                 return at + find
         find = chunk.find(b"\xff", find + 1)
     return -1
@@ -188,7 +188,7 @@ def _made_header(frames: Mp3Frames) -> bytes:
     head = bytearray(frames.first)
     head[1] |= 1  # no checksum
     head[2] = head[2] & 0x0D | 0x90  # a bit rate with room for it; no padding
-    frame = _frame(bytes(head))
+    frame = frame_of(bytes(head))
     assert frame is not None
     size, _, side = frame
     count, octets = frames.count.to_bytes(4, "big"), (frames.end - frames.begin).to_bytes(4, "big")

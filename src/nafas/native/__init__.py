@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 _F, _D, _I = ctypes.c_float, ctypes.c_double, ctypes.c_int64
 _P = ctypes.c_void_p
+_SIDE, _PIECE = 8, 64  # as in kernel.c, and in sound.meters.true_peak
 _FUNCTIONS: dict[str, tuple[Any, tuple[Any, ...]]] = {
     "nafas_k_powers": (None, (_P, _P, _I, _I, _P, _P, _P)),
     "nafas_highest_peak": (_F, (_P, _I, _F, _P, _F, _F, _F)),
@@ -91,7 +92,7 @@ def piece_peaks(
 ) -> NDArray[np.float64]:
     """As `sound.meters.true_peak.piece_peaks`, with what `highest_peak` takes."""
     block = _rows(block)[0]
-    peaks = np.zeros(max(0, -(-(block.shape[1] - 16) // 64)))
+    peaks = np.zeros(max(0, -(-(block.shape[1] - 2 * _SIDE) // _PIECE)))
     for row in block:
         address, length = row.ctypes.data, len(row)
         _library().nafas_piece_peaks(address, length, limit, taps.ctypes.data, bound, slope, bend, peaks.ctypes.data)

@@ -10,10 +10,10 @@ used windows of the same shape around it.
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from nafas.audio_files.mp3_frames import frame_of
+
 SAMPLES = 1152
 """Of a frame, at 32, 44.1 and 48 kHz."""
-_KILOBITS = (0, 32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320)
-_RATES = (44_100, 48_000, 32_000)
 _HEAD = 4
 
 
@@ -45,12 +45,11 @@ def frames_of(data: bytes) -> list[Frame]:
     """
     frames, at = [], 0
     while at < len(data):
-        if data[at] != 0xFF or data[at + 1] != 0xFB:
+        layout = frame_of(data[at : at + _HEAD])
+        if layout is None:
             raise ValueError(f"no frame at byte {at}")
-        octet = data[at + 2]
-        size = 144_000 * _KILOBITS[octet >> 4] // _RATES[octet >> 2 & 3] + (octet >> 1 & 1)
-        frames.append(_frame(data[at : at + size]))
-        at += size
+        frames.append(_frame(data[at : at + layout[0]]))
+        at += layout[0]
     return frames
 
 
