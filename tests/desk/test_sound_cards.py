@@ -11,7 +11,8 @@ from nafas.desk.audio import devices, outputs
 from nafas.desk.audio.audition import Audition
 from nafas.desk.audio.feeder import Feeder
 from nafas.desk.audio.microphones import Microphone, Practice, microphones
-from nafas.desk.audio.outputs import SILENT, SilentCard, SoundCard, choose_output, open_output, output_names
+from nafas.desk.audio.outputs import SILENT, SilentCard, SoundCard, open_output, output_names
+from nafas.desk.preferences import choose_output
 from nafas.errors import InputError
 
 RATE = 48_000

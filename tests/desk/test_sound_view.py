@@ -7,7 +7,8 @@ from helpers import breath, produce, ready
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog
 
-from nafas.desk.audio.outputs import SILENT, chosen_output
+from nafas.desk.audio.outputs import SILENT
+from nafas.desk.preferences import output
 from nafas.score.selection import Chosen
 from nafas.script import PhaseKind, Talk
 from nafas.script.edits.session_edits import change, change_block
@@ -338,7 +339,7 @@ def test_another_speed_and_another_output(qtbot, window, sound):
     assert player.speed == 1.5 and player.playing
     qtbot.waitUntil(lambda: player.seconds > 1.0, timeout=30_000)
     window.listening.set_output("silent")
-    assert player.playing and "no sound card" in player.output_name and chosen_output() == SILENT
+    assert player.playing and "no sound card" in player.output_name and output() == SILENT
     window.menus.output.aboutToShow.emit()
     chosen = [action.text() for action in window.menus.output.actions() if action.isChecked()]
     assert chosen == ["No sound (timing only)"]

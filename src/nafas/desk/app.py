@@ -6,7 +6,8 @@ from pathlib import Path
 
 from PySide6.QtCore import QTimer
 
-from nafas.desk.application import application, is_night
+from nafas.desk import preferences
+from nafas.desk.application import application
 from nafas.desk.commands.dropped_files import SESSION
 from nafas.desk.window import MainWindow
 
@@ -19,8 +20,10 @@ def open_window(session: Path | None = None, as_copy: bool = False) -> int:
     # The window and its workers take turns at Python; the usual 5 ms a turn would be felt at every stroke of a painter.
     sys.setswitchinterval(0.0005)
     window = MainWindow()
-    window.menus.night.setChecked(is_night(app))
-    app.styleHints().colorSchemeChanged.connect(lambda _: window.menus.night.setChecked(is_night(app)))
+    window.follow_colours()
+    app.styleHints().colorSchemeChanged.connect(lambda _: window.follow_colours())
+    window.restoreGeometry(preferences.layout("window"))
+    window.splitter.restoreState(preferences.layout("columns"))
     window.show()
 
     def begin() -> None:
@@ -34,4 +37,11 @@ def open_window(session: Path | None = None, as_copy: bool = False) -> int:
             window.dropped.take([session])
 
     QTimer.singleShot(0, begin)
-    return app.exec()
+    code = app.exec()
+    preferences.keep_layout("window", window.saveGeometry())
+    preferences.keep_layout("columns", window.splitter.saveState())
+    if window.to_open_again:
+        path = window.document.path
+        arguments = [str(path)] if path is not None else []
+        os.execv(sys.executable, [sys.executable, "-m", "nafas", *arguments])
+    return code

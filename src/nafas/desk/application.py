@@ -1,22 +1,25 @@
 """The one QApplication, dressed."""
 
+import os
 import sys
 
-from PySide6.QtCore import QSettings, QSize, Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from nafas.desk import style
+from nafas.desk import preferences, style
+from nafas.desk.preferences import Colours
 from nafas.integration.desktop_files import DATA, SIZES
 
 _DRESSED = "nafas-dressed"
+_SCALE = "QT_SCALE_FACTOR"
 
 
 def application() -> QApplication:
     """The one QApplication. It is dressed once: the colours that a person chose later stay."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        app = QApplication(sys.argv[:1])
+        app = _scaled(preferences.text_size())
         app.setApplicationName("nafas")
         app.setApplicationDisplayName("Nafas")
         app.setDesktopFileName("nafas")
@@ -28,15 +31,25 @@ def application() -> QApplication:
     return app
 
 
+def _scaled(per_cent: int) -> QApplication:
+    """An application whose text and pictures are larger. Qt reads the factor once: what is started from here, such as
+    Nafas opened again, does not inherit it."""
+    given = os.environ.get(_SCALE)
+    if per_cent != 100:
+        os.environ[_SCALE] = str(per_cent / 100)
+    app = QApplication(sys.argv[:1])
+    os.environ.pop(_SCALE, None)
+    if given is not None:
+        os.environ[_SCALE] = given
+    return app
+
+
 def is_night(app: QApplication) -> bool:
     """Whether it is to be dark: as a person chose, else as the desktop is."""
-    dark = app.styleHints().colorScheme() == Qt.ColorScheme.Dark
-    return bool(QSettings("nafas", "nafas").value("night", dark, type=bool))
-
-
-def remember_night(night: bool) -> None:
-    """Keep what a person chose."""
-    QSettings("nafas", "nafas").setValue("night", night)
+    chosen = preferences.colours()
+    if chosen is Colours.SYSTEM:
+        return app.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    return chosen is Colours.NIGHT
 
 
 def _icon() -> QIcon:

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
+from nafas.desk import preferences
 from nafas.errors import InputError
 from nafas.files import file_digest
 from nafas.script import Session, save_session
@@ -104,7 +105,7 @@ class Document(QObject):
 
     def new(self) -> None:
         """Start an empty session."""
-        self._start(Session(), None, Path.cwd(), saved=True)
+        self._start(Session(language=preferences.new_language()), None, Path.cwd(), saved=True)
 
     def start(self, session: Session, folder: Path | None = None) -> None:
         """Start from a session that is no file yet; `folder` is where its relative paths begin."""

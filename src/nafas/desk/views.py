@@ -98,8 +98,9 @@ class Views:
                 stack.setCurrentWidget(part)
         self.shown = name
         working = name != "welcome"
-        for part in (window.left, window.side, window.masthead):
-            part.setVisible(working)
+        window.masthead.setVisible(working)
+        for part, shown in ((window.left, window.menus.left_panel), (window.side, window.menus.right_panel)):
+            part.setVisible(working and shown.isChecked())
         if working:
             window.masthead.show_view(name)
         window.ribbon.setVisible(view.ribbon)
@@ -281,6 +282,11 @@ class Views:
                 rehearse.show_session(timeline, layout)
 
         return View(window.order, rehearse, rehearse.side, refresh, rehearse.canvas.setFocus)
+
+    def show_less_motion(self, less: bool) -> None:
+        """Change the guide's rows at once, or not."""
+        if self.rehearse is not None:
+            self.rehearse.side.still_box.setChecked(less)
 
     def rehearse_full(self) -> None:
         """The guide alone on the screen, and back."""

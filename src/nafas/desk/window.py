@@ -1,7 +1,7 @@
 """The main window: lays out the parts and carries what one says to the others. Nothing is computed here."""
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeyEvent, QShowEvent
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QComboBox,
@@ -12,8 +12,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from nafas.desk import style
-from nafas.desk.application import application
+from nafas.desk import preferences, style
+from nafas.desk.application import application, is_night
 from nafas.desk.audio.player import Player
 from nafas.desk.commands.dropped_files import DroppedFiles
 from nafas.desk.commands.edit_commands import EditCommands
@@ -42,6 +42,7 @@ from nafas.score.selection import Chosen
 from nafas.script import Block
 from nafas.script.edits.session_edits import block_name
 
+_LOW = 660  # px of height under which the page has the room of what is said around it
 NOTICE_MS = 10_000
 """For which what a person did stays in the status line, with Undo next to it."""
 
@@ -52,6 +53,8 @@ class MainWindow(QMainWindow):
     Attributes:
         left, centre, side: the places that a view fills; `page` is the score's.
         splitter: between them.
+        text_size: per cent of the usual, as the application began.
+        to_open_again: Nafas is to be opened again once this window is closed.
     """
 
     page: QFrame
@@ -63,7 +66,9 @@ class MainWindow(QMainWindow):
     def __init__(self) -> None:
         super().__init__()
         self.resize(1280, 800)
-        self.setMinimumSize(900, 600)
+        self.setMinimumSize(900, 480)
+        self.text_size = preferences.text_size()
+        self.to_open_again = False
         self.document = Document(self)
         self.files = FileCommands(self.document, self)
         self.scripts = ScriptCommands(self)
@@ -383,6 +388,21 @@ class MainWindow(QMainWindow):
         self.score.viewport().update()
         self.order.list.viewport().update()
         self.views.repaint_theme()
+
+    def follow_colours(self) -> None:
+        """Take the colours that were chosen, or the desktop's."""
+        self.menus.night.setChecked(is_night(application()))
+
+    def open_again(self) -> None:
+        """Close, and open the session again with what was chosen since, unless a person wants to stay."""
+        self.to_open_again = True
+        self.to_open_again = self.close()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        low = self.height() < _LOW
+        self.masthead.set_low(low)
+        self.ribbon.set_low(low)
 
     def changeEvent(self, event: QEvent) -> None:
         """Back from another program: it may have written the file, on a disk that does not tell."""

@@ -7,8 +7,7 @@ import os
 import time
 from typing import Protocol
 
-from PySide6.QtCore import QSettings
-
+from nafas.desk import preferences
 from nafas.desk.audio import devices
 from nafas.desk.audio.devices import Device
 from nafas.log import logger
@@ -137,20 +136,10 @@ def output_names() -> list[str]:
     return [device.name for device in devices.outputs()]
 
 
-def chosen_output() -> str:
-    """The device that was chosen, by its name; "" for the usual one, `SILENT` for none."""
-    return str(QSettings("nafas", "nafas").value("output", ""))
-
-
-def choose_output(name: str) -> None:
-    """Play to a device from the next sound on, and the next time too."""
-    QSettings("nafas", "nafas").setValue("output", name)
-
-
 def open_output(rate: int) -> Output:
     """The device that was chosen, the usual one where it is not there; the silent card where there is no device, where
     that is chosen, or `NAFAS_SILENT` is set."""
-    name = chosen_output()
+    name = preferences.output()
     if not os.environ.get("NAFAS_SILENT") and name != SILENT:
         there = devices.outputs()
         for device in sorted(there, key=lambda each: each.name != name)[:2]:

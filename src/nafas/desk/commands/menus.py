@@ -8,9 +8,10 @@ from PySide6.QtCore import QUrl
 from PySide6.QtGui import QAction, QActionGroup, QDesktopServices, QKeySequence
 from PySide6.QtWidgets import QApplication, QMenu, QMessageBox, QWidget
 
-from nafas.desk.application import remember_night
-from nafas.desk.audio.outputs import SILENT, chosen_output, output_names
+from nafas.desk import preferences
+from nafas.desk.audio.outputs import SILENT, output_names
 from nafas.desk.dialogs.parts_dialog import PartsDialog
+from nafas.desk.preferences import Colours
 from nafas.desk.widgets.labels import message_box
 from nafas.desk.widgets.ribbon import Ribbon
 from nafas.desk.widgets.spoken_parts import Speaking
@@ -90,6 +91,7 @@ class Menus:
         self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.outputs.keep)
         edit.addSeparator()
         self.add(edit, "Session detail&s", "Ctrl+I", lambda: editing.choose(Chosen()))
+        self.add(edit, "Prefere&nces…", "Ctrl+,", self._show_preferences)
 
         play = self._menu("&Play")
         self.add(play, "&Play or pause", "Space", window.player.toggle)
@@ -139,9 +141,11 @@ class Menus:
         self.add(view, "&Zoom out", keys.ZoomOut, lambda: window.score.step_zoom(-1))
         self.add(view, "&Fit the page", "Ctrl+0", lambda: window.score.step_zoom(0))
         view.addSeparator()
+        self.left_panel = self._fold(view, "Left p&anel", "F9", window.left)
+        self.right_panel = self._fold(view, "Ri&ght panel", "Shift+F9", window.side)
         self.night = QAction("&Night colours", window, checkable=True, shortcut=QKeySequence("Ctrl+D"))
         self.night.toggled.connect(window.set_night)
-        self.night.triggered.connect(remember_night)  # a person has chosen; till then the desktop does
+        self.night.triggered.connect(self._choose_night)  # a person has chosen; till then the desktop does
         view.addAction(self.night)
 
         voice = self._menu("V&oice")
@@ -192,6 +196,13 @@ class Menus:
         menu.addAction(action)
         return action
 
+    def _fold(self, menu: QMenu, text: str, keys: str, panel: QWidget) -> QAction:
+        """A tick that shows a panel of all views, or gives its room to the middle."""
+        action = QAction(text, self.window, checkable=True, checked=True, shortcut=QKeySequence(keys))
+        action.toggled.connect(lambda on: panel.setVisible(on and self.window.views.shown != "welcome"))
+        menu.addAction(action)
+        return action
+
     def _fill_recent(self) -> None:
         self.recent.clear()
         for path in recent_files():
@@ -202,12 +213,26 @@ class Menus:
     def _fill_output(self) -> None:
         """The devices there are now: they come and go."""
         self.output.clear()
-        now = chosen_output()
+        now = preferences.output()
         usual, silent = ("", "System default"), (SILENT, "No sound (timing only)")
         for name, text in (usual, *((name, name) for name in output_names()), silent):
             action = self.add(self.output, text, None, partial(self.window.listening.set_output, name))
             action.setCheckable(True)
             action.setChecked(name == now)
+
+    def _choose_night(self, night: bool) -> None:
+        preferences.choose_colours(Colours.NIGHT if night else Colours.DAY)
+
+    def _show_preferences(self) -> None:
+        from nafas.desk.dialogs.preferences_dialog import PreferencesDialog  # late: few sessions ask for it
+
+        window = self.window
+        self.preferences = dialog = PreferencesDialog(window.text_size, window)
+        dialog.coloured.connect(window.follow_colours)
+        dialog.output_chosen.connect(window.listening.set_output)
+        dialog.still_chosen.connect(window.views.show_less_motion)
+        dialog.again.connect(window.open_again)
+        dialog.open()
 
     def _show_log(self) -> None:
         """Open the folder of the log, and say where it is: there may be no program for folders here."""

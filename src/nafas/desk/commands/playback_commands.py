@@ -2,7 +2,8 @@
 
 from typing import TYPE_CHECKING
 
-from nafas.desk.audio.outputs import SILENT, choose_output
+from nafas.desk import preferences
+from nafas.desk.audio.outputs import SILENT
 
 if TYPE_CHECKING:
     from nafas.desk.window import MainWindow
@@ -64,7 +65,7 @@ class PlaybackCommands:
 
     def set_output(self, name: str) -> None:
         """Play to a device by its name, from now on and the next time too."""
-        choose_output(name)
+        preferences.choose_output(name)
         self.window.player.reopen()
         silent = "No sound: timing only"
         self.window.say(silent if name == SILENT else f"Playing to {name or 'the system default'}")

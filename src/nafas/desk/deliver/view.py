@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import ClassVar
 
-from PySide6.QtCore import QSettings, Qt, QUrl, Signal
+from PySide6.QtCore import Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk import preferences
 from nafas.desk.deliver.tags_form import TagsForm
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.document import Document
@@ -112,7 +113,7 @@ class DeliverView(Working, QWidget):
             self.purpose.addItem(name, key)
         self.purpose.currentIndexChanged.connect(lambda _: self._fill())
         form.addRow("For", self.purpose)
-        self.name = QLineEdit(str(QSettings("nafas", "nafas").value("delivery names", PATTERN)))
+        self.name = QLineEdit(preferences.delivery_names(PATTERN))
         self.name.setAccessibleName("Names of the files")
         set_tip(self.name, "Also {length}, {language}, {track} and {date}")
         self.name.textChanged.connect(lambda _: self.show_session())
@@ -201,7 +202,7 @@ class DeliverView(Working, QWidget):
         texts = [key for key, box in self.texts.items() if box.isChecked()]
         names, single, anyway = self.name.text(), self.single.isChecked(), self.anyway.isChecked()
         video, rate = self.video.currentData(), self.rate.currentData()
-        QSettings("nafas", "nafas").setValue("delivery names", names)
+        preferences.choose_delivery_names(names)
 
         request = DeliveryRequest(
             session, folder, into, tuple(audio), tuple(texts), names, not single, anyway, video, rate

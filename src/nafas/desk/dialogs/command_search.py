@@ -2,17 +2,18 @@
 
 from PySide6.QtCore import QEvent, QObject, QSize, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from nafas.desk.dialogs.command_words import Command, found_commands
 from nafas.desk.widgets.controls import fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.labels import Label
 
 _COMMAND = Qt.ItemDataRole.UserRole
 _MOVES = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
 
 
-class CommandSearch(QDialog):
+class CommandSearch(Dialog):
     """A line to type in, and the commands that fit it with their menus and keys; those that cannot be used now are
     shown as such."""
 

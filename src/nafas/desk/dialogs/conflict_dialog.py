@@ -3,9 +3,10 @@
 from enum import StrEnum
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from nafas.desk.widgets.controls import Button, across
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.labels import Label
 
 
@@ -18,7 +19,7 @@ class Answer(StrEnum):
     NEITHER = "neither"
 
 
-class ConflictDialog(QDialog):
+class ConflictDialog(Dialog):
     """Says what differs and asks which version is kept; `answer` is NEITHER until a button is pressed.
 
     Args:

@@ -1,14 +1,15 @@
 """Save to the library: under which name, for what."""
 
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from nafas.desk.widgets.controls import fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.fields import Choice
 from nafas.desk.widgets.labels import Label
 from nafas.library.own import PURPOSES
 
 
-class KeepDialog(QDialog):
+class KeepDialog(Dialog):
     """Asks for name, purpose and a line about it; and whether the chosen set or the whole session is kept."""
 
     def __init__(self, block: str | None, session: str, parent: QWidget | None = None) -> None:

@@ -5,7 +5,6 @@ from collections.abc import Mapping, Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QDialog,
     QHeaderView,
     QLineEdit,
     QTreeWidget,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.widgets.controls import fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.drawing.theme import font
 
 Keys = Mapping[str, Sequence[tuple[str, str]]]
@@ -48,7 +48,7 @@ ELSEWHERE: Keys = {
 }
 
 
-class KeysDialog(QDialog):
+class KeysDialog(Dialog):
     """The list stays open next to the work."""
 
     def __init__(self, menus: Keys, parent: QWidget | None = None) -> None:

@@ -1,12 +1,13 @@
 """What is new: the changelog, its newest chapter first."""
 
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
 from nafas.desk.widgets.controls import fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.state.news import changelog, looked_at
 
 
-class NewsDialog(QDialog):
+class NewsDialog(Dialog):
     """Shows the changelog; from then on it is no news any more."""
 
     def __init__(self, parent: QWidget | None = None) -> None:

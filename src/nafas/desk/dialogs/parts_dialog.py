@@ -2,13 +2,14 @@
 
 from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QHeaderView, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.labels import Label
 from nafas.desk.widgets.spoken_parts import Speaking, SpokenPart
 
 
-class PartsDialog(QDialog):
+class PartsDialog(Dialog):
     """The list of one widget's parts. It stays open next to the window, and is read again when it gets the focus."""
 
     def __init__(self, widget: Speaking, parent: QWidget) -> None:

@@ -4,7 +4,6 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import (
-    QDialog,
     QFileDialog,
     QGridLayout,
     QProgressBar,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.dialogs.outside_files import ask_outside
 from nafas.desk.widgets.controls import Button, across, fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.errors import InputError
 from nafas.script import load_session
@@ -104,7 +104,7 @@ class _Row:
         self.stop.setEnabled(not entry.state.ended)
 
 
-class RendersDialog(QDialog):
+class RendersDialog(Dialog):
     """Shows the queue; sessions from files are added to it."""
 
     def __init__(self, renders: Renders, parent: QWidget | None = None) -> None:

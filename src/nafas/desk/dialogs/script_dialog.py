@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QColor, QTextCursor, QTextFormat
 from PySide6.QtWidgets import (
-    QDialog,
     QDialogButtonBox,
     QGridLayout,
     QHBoxLayout,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from nafas.desk.score.view import ScoreView
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, WrappedLabel, set_tip
 from nafas.drawing.theme import theme
@@ -48,7 +48,7 @@ class Read:
     changes: tuple[str, ...] = ()
 
 
-class ScriptDialog(QDialog):
+class ScriptDialog(Dialog):
     """Reads the text on its left again while it is edited, and shows the page on its right.
 
     Args:

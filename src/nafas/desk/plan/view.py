@@ -1,17 +1,21 @@
 """The Plan view: the arc above, the library below."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from nafas.desk.plan.arc_view import ArcView
 from nafas.desk.plan.repertoire_panel import LibraryPanel
 from nafas.desk.widgets.controls import fill
 from nafas.desk.widgets.labels import Label, RichLabel, set_tip
+from nafas.desk.widgets.scrolled import Squeezed
 from nafas.script.edits.session_edits import block_name
 from nafas.timing import Timeline, arc_of
 from nafas.timing.clock import clock
 from nafas.timing.load import load_of, whole_load
 from nafas.voice import Cast
+
+_NARROWEST = 460  # px
+_LEAST = 520  # px of height with which both can be read; in a lower window they scroll
 
 
 class PlanView(QWidget):
@@ -51,7 +55,15 @@ class PlanView(QWidget):
         split.addWidget(bottom)
         split.setStretchFactor(1, 1)
         split.setChildrenCollapsible(False)
-        fill(QVBoxLayout(self), split, margins=(0, 0, 0, 0))
+        split.setMinimumHeight(_LEAST)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = Squeezed()
+        fill(QVBoxLayout(inner), split, margins=(0, 0, 0, 0))
+        scroll.setMinimumWidth(_NARROWEST)
+        scroll.setWidget(inner)
+        fill(QVBoxLayout(self), scroll, margins=(0, 0, 0, 0))
 
     def set_chosen(self, index: int) -> None:
         """Mark a block, and say what it asks of the breath; -1 for none."""

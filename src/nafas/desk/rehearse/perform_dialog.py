@@ -8,7 +8,6 @@ import numpy as np
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QListWidget,
     QProgressBar,
@@ -24,6 +23,7 @@ from nafas.desk.rehearse.performance_file import PerformanceFile
 from nafas.desk.rehearse.prompter import Prompter, sayings
 from nafas.desk.rehearse.rehearsing import Rehearsing
 from nafas.desk.widgets.controls import Button, Tick, across, fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, set_tip
 from nafas.desk.work.background import Background, Note, Outcome
@@ -47,7 +47,7 @@ LEAD = 3.0
 _FETCH_MS = 40
 
 
-class PerformDialog(QDialog):
+class PerformDialog(Dialog):
     """Records a performance and judges it.
 
     Signals:

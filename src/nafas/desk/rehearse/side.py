@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from nafas.desk import preferences
 from nafas.desk.widgets.controls import Button, PlainList, Tick
 from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label, set_tip
@@ -59,6 +60,7 @@ class RehearseSide(QWidget):
         self.loop = Tick("Repeat this set")
         self.still_box = Tick("Rows change at once (less motion)")
         self.still_box.toggled.connect(self.still)
+        self.still_box.clicked.connect(preferences.choose_less_motion)
         box.addWidget(self.loop)
         box.addWidget(self.still_box)
         self.button = Button(

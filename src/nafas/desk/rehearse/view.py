@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QInputDialog, QVBoxLayout, QWidget
 
+from nafas.desk import preferences
 from nafas.desk.audio.audition import Audition
 from nafas.desk.audio.player import Player
 from nafas.desk.document import Document
@@ -74,6 +75,7 @@ class RehearseView(QWidget):
         side.hear_note.connect(self._hear_note)
         side.keep.connect(self.keep)
         side.still.connect(self._still)
+        side.still_box.setChecked(preferences.less_motion())
         self.rehearsing.moved.connect(self._moved)
         self.rehearsing.running_changed.connect(self._running)
         self.note.kept.connect(lambda name: self._mark(Felt.NOTE, self._note_at, name))

@@ -4,15 +4,16 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QDoubleSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDoubleSpinBox, QVBoxLayout, QWidget
 
 from nafas.desk.takes.prompt import Prompt
 from nafas.desk.widgets.controls import Button, Tick, across, fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.labels import Label
 from nafas.voice.call_sheet import Line
 
 
-class ReadingDialog(QDialog):
+class ReadingDialog(Dialog):
     """Advances through the lines, each as often as takes are wanted."""
 
     def __init__(self, lines: Sequence[Line], parent: QWidget | None = None) -> None:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QDialog, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from nafas.desk.audio.audition import Audition
 from nafas.desk.audio.microphones import Microphone, Practice, microphones
@@ -14,6 +14,7 @@ from nafas.desk.takes.record_words import Stage, cue_words, place_words
 from nafas.desk.takes.room_dialog import RoomDialog
 from nafas.desk.takes.strip import HEIGHT, TakeStrip
 from nafas.desk.widgets.controls import Button, Tick, across, emptied, fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.fields import ComboBox
 from nafas.desk.widgets.labels import Label
 from nafas.errors import InputError
@@ -30,7 +31,7 @@ _PAUSE, _TALK_PAUSE = 0.8, 1.3
 _NOTHING = 8.0  # seconds after which nothing was said
 
 
-class RecordDialog(QDialog):
+class RecordDialog(Dialog):
     """Records into a booth. Every take is on the shelf before the next one begins, so closing loses nothing."""
 
     def __init__(self, booth: Booth, number: int | None = None, parent: QWidget | None = None) -> None:

@@ -5,11 +5,12 @@ from enum import Enum
 import numpy as np
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent
-from PySide6.QtWidgets import QDialog, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QProgressBar, QVBoxLayout, QWidget
 
 from nafas.desk.audio.microphones import Microphone, Practice
 from nafas.desk.takes.meter import Meter
 from nafas.desk.widgets.controls import Button, across, fill
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.labels import Label
 from nafas.voice.clip import Samples
 from nafas.voice.recording.line_endpointer import LineEndpointer
@@ -31,7 +32,7 @@ class Part(Enum):
 _UNKNOWN: RoomCheck | None = None
 
 
-class RoomDialog(QDialog):
+class RoomDialog(Dialog):
     """Listens to a microphone that belongs to whoever opened it."""
 
     def __init__(self, microphone: Practice | Microphone, line: str, parent: QWidget | None = None) -> None:

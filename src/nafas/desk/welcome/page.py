@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from nafas.desk.widgets.controls import Button, emptied, fill, frame
 from nafas.desk.widgets.fields import Choice
@@ -39,7 +39,13 @@ class WelcomePage(QWidget):
         middle = QWidget()
         middle.setMaximumWidth(_WIDE)
         middle.setMinimumWidth(820)
-        fill(QHBoxLayout(self), None, (middle, 8), None)
+        inner = QWidget()
+        fill(QHBoxLayout(inner), None, (middle, 8), None)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(inner)
+        fill(QVBoxLayout(self), scroll, margins=(0, 0, 0, 0))
         box = QVBoxLayout(middle)
         box.setSpacing(10)
         box.addStretch(2)

@@ -6,6 +6,7 @@ from typing import Any, TypeVar
 from PySide6.QtCore import QEvent, Qt, SignalInstance
 from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QBoxLayout,
     QCheckBox,
     QFrame,
@@ -13,6 +14,8 @@ from PySide6.QtWidgets import (
     QLayout,
     QListWidget,
     QPushButton,
+    QStyle,
+    QStyleOptionButton,
     QVBoxLayout,
     QWidget,
 )
@@ -54,6 +57,10 @@ class Button(QPushButton):
         if does is not None:
             self.clicked.connect(does)
 
+    def initStyleOption(self, option: QStyleOptionButton) -> None:
+        super().initStyleOption(option)
+        _cut(self, option, QStyle.SubElement.SE_PushButtonContents)
+
 
 class Tick(QCheckBox):
     """A box to tick; `does` is called when a person ticks it. The rest as for a `Button`."""
@@ -63,6 +70,10 @@ class Tick(QCheckBox):
         _dress(self, "", tip, name)
         if does is not None:
             self.clicked.connect(does)
+
+    def initStyleOption(self, option: QStyleOptionButton) -> None:
+        super().initStyleOption(option)
+        _cut(self, option, QStyle.SubElement.SE_CheckBoxContents)
 
 
 class PlainList(QListWidget):
@@ -148,6 +159,18 @@ def emptied(box: QLayout) -> list[QWidget]:
             widget.setParent(None)
             widgets.append(widget)
     return widgets
+
+
+def _cut(button: QAbstractButton, option: QStyleOptionButton, inside: QStyle.SubElement) -> None:
+    """Where the words of a button have no room, end them in an ellipsis, and put all of them in the tip."""
+    room = button.style().subElementRect(inside, option, button).width()
+    words = option.fontMetrics.elidedText(
+        button.text(), Qt.TextElideMode.ElideRight, room, Qt.TextFlag.TextShowMnemonic
+    )
+    if words != button.text():
+        option.text = words
+        if not button.toolTip():
+            set_tip(button, button.text().replace("&", ""))
 
 
 def _dress(widget: QWidget, kind: str, tip: str, name: str) -> None:

@@ -3,12 +3,21 @@
 import time
 from collections.abc import Callable
 
-from PySide6.QtCore import QMimeData, QTimer, Signal
+from PySide6.QtCore import QMimeData, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QWheelEvent
-from PySide6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QSpinBox,
+    QStyle,
+    QStyleOptionComboBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from nafas.desk.widgets.controls import fill
-from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script.model.sentences import MAX_PARAGRAPHS, split_paragraph, whole_letters
 from nafas.script.model.session import MAX_TEXT
 
@@ -209,6 +218,15 @@ class ComboBox(QComboBox):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
+
+    def initStyleOption(self, option: QStyleOptionComboBox) -> None:
+        super().initStyleOption(option)
+        part = QStyle.SubControl.SC_ComboBoxEditField
+        room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, part, self).width()
+        words = option.fontMetrics.elidedText(option.currentText, Qt.TextElideMode.ElideRight, room)
+        if words != option.currentText:
+            set_tip(self, option.currentText)
+            option.currentText = words
 
 
 class Choice(ComboBox):

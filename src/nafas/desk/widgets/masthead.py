@@ -36,7 +36,7 @@ class Masthead(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        grid = QGridLayout(self)
+        self._grid = grid = QGridLayout(self)
         grid.setContentsMargins(14, 8, 14, 6)
         grid.setHorizontalSpacing(12)
         views = QHBoxLayout()
@@ -87,6 +87,11 @@ class Masthead(QWidget):
             self.views[name].setText(f"{text} {number}" if number else text)
             set_tip(self.views[name], f"{text} ({keys}): {words}" if number else f"{text} ({keys})")
         self._laid_out()  # at once: no name is seen cut while its number comes
+
+    def set_low(self, low: bool) -> None:
+        """Take less height, without the length, in a low window."""
+        self.about.setVisible(not low)
+        self._grid.setContentsMargins(14, 2 if low else 8, 14, 0 if low else 6)
 
     def _laid_out(self) -> None:
         """What the parts need, the title gives."""

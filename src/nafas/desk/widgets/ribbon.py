@@ -22,7 +22,8 @@ if TYPE_CHECKING:
     from nafas.script.model.marks import Mark
     from nafas.sound import Mix
 
-_SIDE, _TOP, _FOOT = 14, 20, 20
+_SIDE, _FOOT = 14, 20
+_HIGH, _LOW, _LIFT = 104, 56, 22  # px; in a low window without names and times
 _LEAST_BLOCK = 2.0  # px from the end of a block that is drawn to that of the next
 _LEAST_PHASE = 1.0  # px of a phase that can be drawn as a line
 
@@ -38,7 +39,8 @@ class Ribbon(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedHeight(104)
+        self._low = False
+        self.setFixedHeight(_HIGH)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Ribbon of the whole session")
         self._timeline: Timeline | None = None
@@ -72,6 +74,17 @@ class Ribbon(QWidget):
         if int(old) != int(new):
             self.update(int(min(old, new)) - 40, 0, int(abs(new - old)) + 80, self.height())
 
+    def set_low(self, low: bool) -> None:
+        """Take less height, without names and times, in a low window."""
+        if low != self._low:
+            self._low = low
+            self.setFixedHeight(_LOW if low else _HIGH)
+            self.repaint_theme()
+
+    @property
+    def _foot(self) -> int:
+        return 4 if self._low else _FOOT
+
     def repaint_theme(self) -> None:
         self._picture = None
         self.update()
@@ -99,7 +112,7 @@ class Ribbon(QWidget):
                 painter.drawPolygon(mark_shape(self._x(at), 4.0))
             x = self._x(self._playhead)
             painter.setPen(QPen(theme().accent, 2))
-            painter.drawLine(QPointF(x, 4), QPointF(x, self.height() - _FOOT + 2))
+            painter.drawLine(QPointF(x, 4), QPointF(x, self.height() - self._foot + 2))
         if self.hasFocus():
             painter.setPen(QPen(theme().accent, 2))
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
@@ -110,7 +123,7 @@ class Ribbon(QWidget):
         picture.fill(theme().paper)
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        page = QRectF(_SIDE, 4, self.width() - 2 * _SIDE, self.height() - _FOOT - 2)
+        page = QRectF(_SIDE, 4, self.width() - 2 * _SIDE, self.height() - self._foot - 2)
         painter.setPen(QPen(theme().rule, 1))
         painter.setBrush(theme().page)
         painter.drawRoundedRect(page, 5, 5)
@@ -119,6 +132,8 @@ class Ribbon(QWidget):
             painter.setClipRect(page)
             self._draw_bed(painter)
             self._draw_silence(painter)
+            if self._low:
+                painter.translate(0, -_LIFT)
             drawn = 0.0
             for block in self._timeline.blocks:
                 end = self._x(float(block.end))
@@ -126,7 +141,8 @@ class Ribbon(QWidget):
                     self._draw_block(painter, block)
                     drawn = end
             painter.restore()
-            self._draw_times(painter)
+            if not self._low:
+                self._draw_times(painter)
         painter.end()
         return picture
 
@@ -140,7 +156,7 @@ class Ribbon(QWidget):
         places = np.linspace(0, self._mix.length, n).astype(np.int64)
         levels = bed.level_at(places)
         heights = bed.faded(places) * np.where(levels > SILENT, np.clip((levels + 60) / 60, 0.05, 1), 0) * 44
-        foot = self.height() - _FOOT - 3
+        foot = self.height() - self._foot - 3
         path = QPainterPath(QPointF(_SIDE, foot))
         for position, height in zip(places, heights):
             path.lineTo(self._x(position / rate), foot - height)
@@ -152,14 +168,14 @@ class Ribbon(QWidget):
         if self._cast is None or not self._cast.placements:
             return
         begin, end = (index / self._cast.rate for index in self._cast.longest_silence)
-        area = QRectF(self._x(begin), self.height() - _FOOT - 8, self._x(end) - self._x(begin), 4)
+        area = QRectF(self._x(begin), self.height() - self._foot - 8, self._x(end) - self._x(begin), 4)
         painter.fillRect(area, theme().muted)
 
     def _draw_block(self, painter: QPainter, block: TimedBlock) -> None:
         begin, end = self._x(float(block.start)), self._x(float(block.end))
         painter.setPen(QPen(theme().rule, 1))
-        painter.drawLine(QPointF(begin, 5), QPointF(begin, self.height() - _FOOT - 3))
-        if end - begin > 34:
+        painter.drawLine(QPointF(begin, 5), QPointF(begin, _HIGH - _FOOT - 3))
+        if end - begin > 34 and not self._low:
             painter.setFont(font(8.5))
             painter.setPen(theme().muted)
             room = int(end - begin - 8)

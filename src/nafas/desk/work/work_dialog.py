@@ -1,13 +1,14 @@
 """A dialog that does one long piece of work on a thread of its own, with progress and cancel."""
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QSize, QTimer
 from PySide6.QtGui import QCloseEvent
-from PySide6.QtWidgets import QDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.work.working import Working
 
 
-class WorkDialog(Working, QDialog):
+class WorkDialog(Working, Dialog):
     """The frame of such a dialog: see `Working`."""
 
     def __init__(self, title: str, start: str, parent: QWidget | None = None) -> None:
@@ -26,12 +27,11 @@ class WorkDialog(Working, QDialog):
         QTimer.singleShot(0, self._fit)  # once more when the words have been wrapped to the width that came of it
 
     def _fit(self) -> None:
-        """As high as its parts need at this width, whatever share of the screen that is."""
-        layout = self.layout()
-        assert layout is not None
+        """As high as its parts need at this width, as far as the screen allows."""
+        layout = self.contents()
         layout.activate()
         width = max(self.width(), layout.minimumSize().width())
-        self.resize(width, max(layout.totalHeightForWidth(width), layout.minimumSize().height()))
+        self.stay_on_screen(QSize(width, max(layout.totalHeightForWidth(width), layout.minimumSize().height())))
 
     def reject(self) -> None:
         if self.running:
