@@ -81,7 +81,8 @@ def test_a_dialog_larger_than_the_screen_scrolls_to_what_has_the_focus(qtbot):
     high.setMinimumSize(300, 3000)
     first, last = Button("Begin"), Button("Go on")
     fill(QVBoxLayout(dialog), first, high, last)
-    dialog.show()
+    with qtbot.waitActive(dialog):
+        dialog.show()
     room = dialog.screen().availableGeometry()
     assert dialog.height() <= room.height() and last.mapTo(dialog, last.rect().center()).y() > dialog.height()
     first.setFocus()
