@@ -1,4 +1,4 @@
-"""Texts that people read keep to the word list (docs/words.md)."""
+"""Texts that people read keep to the word list (src/nafas/handbook/words.md)."""
 
 import ast
 import re
@@ -9,7 +9,7 @@ import pytest
 import nafas
 
 ROOT = Path(nafas.__file__).parent
-WORDS = Path(__file__).parents[1] / "docs/words.md"
+WORDS = Path(__file__).parents[1] / "src/nafas/handbook/words.md"
 ROW = re.compile(r"^\| (?P<use>[^|]+?) \| (?P<instead>[^|]+?) \|", re.MULTILINE)
 SPOKEN = ("library/", "demo/", "script/", "languages")  # read aloud or read from people, not by them
 

@@ -22,7 +22,7 @@ SHELVES = (
     ("judging and proposing", ("review", "suggest")),
     ("sound and voice", ("sound", "voice")),
     ("time and record", ("timing", "library", "ledger", "integration")),
-    ("what is written", ("script", "languages")),
+    ("what is written", ("script", "languages", "handbook")),
     ("small tools", ("parallel", "state", "audio_files", "native", "small")),
 )
 WIDE, HIGH, GAP, LEFT, TOP, STEP = 132, 46, 16, 190, 30, 92

@@ -26,4 +26,4 @@ MEANINGS = {
     ExitCode.FOUND: "The review found something that must or should be changed.",
     ExitCode.STOPPED: "It was stopped (Ctrl-C); no unfinished file is left.",
 }
-"""What each says, for the README, the manual page and `docs/`."""
+"""What each says, for the README, the manual page and the handbook."""

@@ -15,11 +15,13 @@ from nafas.desk.preferences import Colours
 from nafas.desk.widgets.labels import message_box
 from nafas.desk.widgets.ribbon import Ribbon
 from nafas.desk.widgets.spoken_parts import Speaking
+from nafas.handbook import PAGES
 from nafas.log import log_folder
 from nafas.score.selection import Chosen
 from nafas.state.recent_files import recent_files
 
 if TYPE_CHECKING:
+    from nafas.desk.handbook.window import Handbook
     from nafas.desk.window import MainWindow
 
 _CAUTION = (
@@ -43,6 +45,7 @@ class Menus:
 
     def __init__(self, window: "MainWindow") -> None:
         self.window = window
+        self.handbook: Handbook | None = None
         keys = QKeySequence.StandardKey
         editing = window.editing
         file = self._menu("&File")
@@ -160,7 +163,8 @@ class Menus:
 
         guide = self._menu("&Help")
         self.add(guide, "&Find a command…", "Ctrl+K", self._find_command)
-        self.add(guide, "&Keys", "F1", self._show_keys)
+        self.add(guide, "&Handbook", "F1", self._show_handbook)
+        self.add(guide, "&Keys", "Shift+F1", self._show_keys)
         self.add(guide, "&Ways to begin", None, lambda: window.show_view("welcome"))
         self.add(guide, "What is &new…", None, window.views.show_news)
         self.add(guide, "Show the &log folder", None, self._show_log)
@@ -233,6 +237,17 @@ class Menus:
         dialog.still_chosen.connect(window.views.show_less_motion)
         dialog.again.connect(window.open_again)
         dialog.open()
+
+    def _show_handbook(self) -> None:
+        """The handbook at the page of the view that is shown."""
+        from nafas.desk.handbook.window import Handbook
+
+        if self.handbook is None:
+            self.handbook = Handbook(self.window)
+        shown = self.window.views.shown
+        self.handbook.show_place(shown if shown in PAGES else "notation" if shown == "score" else "tour")
+        self.handbook.show()
+        self.handbook.activateWindow()
 
     def _show_log(self) -> None:
         """Open the folder of the log, and say where it is: there may be no program for folders here."""

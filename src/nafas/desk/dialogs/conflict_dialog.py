@@ -29,6 +29,8 @@ class ConflictDialog(Dialog):
         copy: the name under which the open session would be saved next to it.
     """
 
+    help_place = "reliability"
+
     def __init__(self, name: str, lines: list[str], trouble: str, copy: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Another program changed the file")

@@ -14,6 +14,8 @@ from nafas.tasks.pack import UnpackRequest, run
 class PackedDialog(WorkDialog):
     """Signals: opened: the script of the session, in its folder."""
 
+    help_place = "deliver"
+
     opened = Signal(object)
 
     stages: ClassVar = {"unpacking": (0, 100)}

@@ -20,6 +20,8 @@ class PreferencesDialog(Dialog):
     be opened again.
     """
 
+    help_place = "desktop"
+
     coloured = Signal()
     output_chosen = Signal(object)
     still_chosen = Signal(bool)

@@ -29,6 +29,8 @@ from nafas.timing.timeline import Moment
 class RenderDialog(WorkDialog):
     """Renders one session on a thread of its own; the window stays usable meanwhile."""
 
+    help_place = "proof"
+
     stages: ClassVar = STAGES
     go_to = Signal(Moment)
     cancelled = "Cancelled. No file was written."

@@ -107,6 +107,8 @@ class _Row:
 class RendersDialog(Dialog):
     """Shows the queue; sessions from files are added to it."""
 
+    help_place = "proof"
+
     def __init__(self, renders: Renders, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Renders")

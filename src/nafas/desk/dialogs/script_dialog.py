@@ -60,6 +60,8 @@ class ScriptDialog(Dialog):
         change: called with the open session changed by a text that was written from it.
     """
 
+    help_place = "scripts"
+
     def __init__(
         self,
         text: str,

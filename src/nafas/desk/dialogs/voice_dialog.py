@@ -22,6 +22,8 @@ _BY_HAND = "Without a network the four files can be put in by hand: nafas voices
 class VoiceDialog(WorkDialog):
     """Signals: added: the voices are here."""
 
+    help_place = "takes#The narrator"
+
     added = Signal()
 
     stages: ClassVar = {"fetching": (0, 90), "putting together": (90, 100)}

@@ -54,6 +54,8 @@ class PerformDialog(Dialog):
         used: takes were added to the book.
     """
 
+    help_place = "rehearse#Performing it"
+
     used = Signal()
 
     def __init__(

@@ -39,6 +39,10 @@ _RATE = 48_000
 class AuditDialog(WorkDialog):
     """Puts a recording to the test on a thread of its own and shows what was heard."""
 
+    place = (
+        "review#A recording (File, Review a recording; nafas audit REC [--for a.nafas] [--json] [--labels F] [--pdf F])"
+    )
+
     stages: ClassVar = STAGES
     failed = "Not reviewed."
 

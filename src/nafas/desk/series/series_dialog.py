@@ -49,6 +49,8 @@ class SeriesDialog(WorkDialog):
     Signals: open_session: a variant's session, and the folder where its paths start.
     """
 
+    help_place = "series"
+
     open_session = Signal(object, object)
 
     def __init__(self, parent: QWidget | None = None) -> None:

@@ -20,6 +20,8 @@ _AUDIO = "Recordings (*.wav *.flac *.aif *.aiff *.mp3 *.ogg *.opus *.m4a *.mp4)"
 class ImportDialog(WorkDialog):
     """Cuts a recording up on a thread of its own. Signals: imported: takes were added to the book."""
 
+    help_place = "takes#Cutting up without labels"
+
     stages: ClassVar = STAGES
     cancelled = "Cancelled. The take book is as it was."
     failed = "Nothing was imported."

@@ -16,6 +16,8 @@ from nafas.voice.call_sheet import Line
 class ReadingDialog(Dialog):
     """Advances through the lines, each as often as takes are wanted."""
 
+    help_place = "takes#The way"
+
     def __init__(self, lines: Sequence[Line], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Read the call sheet")

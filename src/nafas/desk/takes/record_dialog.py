@@ -34,6 +34,8 @@ _NOTHING = 8.0  # seconds after which nothing was said
 class RecordDialog(Dialog):
     """Records into a booth. Every take is on the shelf before the next one begins, so closing loses nothing."""
 
+    help_place = "takes#The way"
+
     def __init__(self, booth: Booth, number: int | None = None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Record the call sheet")

@@ -35,6 +35,8 @@ _UNKNOWN: RoomCheck | None = None
 class RoomDialog(Dialog):
     """Listens to a microphone that belongs to whoever opened it."""
 
+    help_place = "takes#The room"
+
     def __init__(self, microphone: Practice | Microphone, line: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Check the room")

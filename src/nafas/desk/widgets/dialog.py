@@ -1,15 +1,22 @@
 """A dialog that is never larger than its screen: what it holds scrolls where the screen is low."""
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QShowEvent
+from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QDialog, QFrame, QLayout, QScrollArea, QVBoxLayout, QWidget
+
+from nafas.desk.handbook.window import Handbook
 
 _FRAME = 36  # px of a window's title and edges, where the desktop has not said
 
 
 class Dialog(QDialog):
-    """A dialog that stays on its screen."""
+    """A dialog that stays on its screen. F1 opens the handbook at its place.
 
+    Attributes:
+        help_place: the page and heading about it, such as "takes#The room".
+    """
+
+    help_place = "tour"
     _inner: QWidget | None = None  # what scrolls, once anything does
 
     def contents(self) -> QLayout:
@@ -28,6 +35,14 @@ class Dialog(QDialog):
             self._put_in_scroll(least)
         if wanted != self.size() or wanted.boundedTo(room) != wanted:
             self.resize(wanted.boundedTo(room))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_F1 and not event.modifiers():
+            self.handbook = Handbook(self)
+            self.handbook.show_place(self.help_place)
+            self.handbook.show()
+        else:
+            super().keyPressEvent(event)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

@@ -2,7 +2,7 @@
 
 Both sounds are cut into windows of 3 ms, 1 ms apart. How much of the master a window still holds is its projection on
 it, sum(heard * due) / sum(due * due): an encoder keeps most of it and fills a hole with noise of its own, which says
-nothing of the master. Measured on ten masters through MP3, Vorbis, Opus and AAC (docs/proof.md).
+nothing of the master. Measured on ten masters through MP3, Vorbis, Opus and AAC (handbook/proof.md).
 """
 
 import numpy as np

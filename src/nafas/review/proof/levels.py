@@ -50,8 +50,8 @@ class Tolerance:
 
 EXACT = Tolerance(step=0.3, steps=1, gain=0.05, place=0.0, peak=0.05, cut=0.1, smear=-math.inf)
 LOSSY = Tolerance(step=3.0, steps=5, gain=0.5, place=1.0, peak=1.0, cut=0.8, smear=-33.0)
-"""Of MP3, Vorbis, Opus and AAC at 96 kbit/s and more, measured on eight masters (docs/proof.md). `gain`: LAME scales
-by 0.95 up to 128 kbit/s (0.45 dB), Vorbis loses 0.4 dB of noise."""
+"""Of MP3, Vorbis, Opus and AAC at 96 kbit/s and more, measured on eight masters (handbook/proof.md). `gain`: LAME
+scales by 0.95 up to 128 kbit/s (0.45 dB), Vorbis loses 0.4 dB of noise."""
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ It lies where the first vowel begins (`vowel.py`), pulled a little by what comes
 determinants of perceptual center location", Perception & Psychophysics 30 (1981) 247-256, puts it 0.65 of the time from
 onset to vowel, and 0.25 of that from vowel to end, after the onset, but for a constant; here that constant puts the
 beat of a bare vowel of 0.3 s at its beginning (from memory). His term counts for a part of it only: onsets and ends of
-recorded words are uncertain, and readers' words agree best with others' estimators so (docs/takes.md).
+recorded words are uncertain, and readers' words agree best with others' estimators so (handbook/takes.md).
 """
 
 from dataclasses import dataclass
