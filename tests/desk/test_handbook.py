@@ -68,6 +68,7 @@ def test_f1_in_a_dialog_and_a_search_by_keys(qtbot, window):
     QTest.keyClick(dialog, Qt.Key.Key_F1)
     book = dialog.handbook
     assert isinstance(book, Handbook) and book.shown == "desktop"
+    qtbot.waitUntil(book.line.hasFocus)
     QTest.keyClicks(book.line, "quieter gaps")
     QTest.keyClick(book.line, Qt.Key.Key_Return)
     assert book.isVisible() and book.list.count() >= 1

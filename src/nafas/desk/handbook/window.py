@@ -54,6 +54,7 @@ class Handbook(QDialog):
         """Show a page, or one of its headings: "takes" or "takes#The room"."""
         name, _, heading = place.partition("#")
         self.line.clear()
+        self.line.setFocus()
         self.list.setCurrentRow(PAGES.index(name))
         self._show(Place(name, heading, ""))
 
