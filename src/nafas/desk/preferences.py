@@ -89,6 +89,15 @@ def choose_delivery_names(names: str) -> None:
     _store().setValue("delivery names", names)
 
 
+def tour_seen() -> bool:
+    """Whether the tour has begun once."""
+    return _store().contains("tour seen")
+
+
+def note_tour_seen() -> None:
+    _store().setValue("tour seen", True)
+
+
 def layout(name: str) -> QByteArray:
     """What Qt kept of the size and place of a part of the window; empty before that."""
     kept = _store().value(f"layout/{name}")

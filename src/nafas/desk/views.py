@@ -11,6 +11,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
+from nafas.desk import preferences
+from nafas.desk.welcome.tour import Doing
 from nafas.errors import InputError
 from nafas.library.demo import DEMO
 from nafas.score.selection import Chosen
@@ -133,7 +135,7 @@ class Views:
 
         window = self.window
         self.welcome = page = WelcomePage()
-        page.demo.connect(lambda: window.files.open(DEMO, as_copy=True))
+        page.demo.connect(self._open_demo)
         page.open.connect(window.files.open)
         page.recent.connect(window.files.open)
         page.blank.connect(lambda: window.show_view("score"))
@@ -145,6 +147,27 @@ class Views:
             page.show_recent(recent_files(), is_news())
 
         return View(window.order, page, window.details, refresh, ribbon=False)
+
+    def _open_demo(self) -> None:
+        """Open the demo; for the first time, with the tour."""
+        if not preferences.tour_seen():
+            self.begin_tour()
+        else:
+            self.window.files.open(DEMO, as_copy=True)
+
+    def begin_tour(self) -> None:
+        """Show the tour on the demo."""
+        if self.window.files.open(DEMO, as_copy=True):
+            preferences.note_tour_seen()
+            self.show("score")
+            self.window.tour.begin(self._doing)
+
+    def _doing(self) -> Doing:
+        window = self.window
+        dialog = window.outputs.render_dialog
+        return Doing(
+            window.document.session, window.player.playing, self.shown, dialog is not None and dialog.isVisible()
+        )
 
     def _show_purpose(self, purpose: object) -> None:
         self.window.show_view("plan")

@@ -26,6 +26,7 @@ from nafas.desk.details import Details
 from nafas.desk.document import Document
 from nafas.desk.score import ScoreView
 from nafas.desk.views import Views
+from nafas.desk.welcome.tour import TourBar
 from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.find_bar import FindBar
 from nafas.desk.widgets.keyboard import digit_key
@@ -77,7 +78,7 @@ class MainWindow(QMainWindow):
         self.editing = EditCommands(self.document, self)
         self.masthead, self.order, self.score = Masthead(), RunningOrder(), ScoreView()
         self.details, self.ribbon, self.find_bar = Details(self.document), Ribbon(), FindBar()
-        self.notice = NoticeBar("Compare…")
+        self.notice, self.tour = NoticeBar("Compare…"), TourBar()
         self.undo_button = Button("Undo", self._undo_done, kind="small")
         self.undo_button.setStyleSheet("padding: 0px 10px; margin: 0px 8px; min-height: 0px")
         self.undo_button.setFixedHeight(self.statusBar().fontMetrics().height() + 4)  # the window stays as it is
@@ -429,6 +430,7 @@ class MainWindow(QMainWindow):
             event.ignore()
         elif self.files.may_leave():
             self.player.pause()
+            self.tour.leave()
             self.views.close_down()
             if self.outputs.series_dialog is not None:
                 self.outputs.series_dialog.close_down()

@@ -32,6 +32,7 @@ def lay_out(window: "MainWindow") -> None:
         QVBoxLayout(middle),
         window.masthead,
         across(window.notice, margins=(12, 0, 12, 0)),
+        across(window.tour, margins=(12, 0, 12, 0)),
         (window.splitter, 1),
         window.ribbon,
         spacing=4,

@@ -165,6 +165,7 @@ class Menus:
         self.add(guide, "&Find a command…", "Ctrl+K", self._find_command)
         self.add(guide, "&Handbook", "F1", self._show_handbook)
         self.add(guide, "&Keys", "Shift+F1", self._show_keys)
+        self.add(guide, "&Tour of six steps", None, window.views.begin_tour)
         self.add(guide, "&Ways to begin", None, lambda: window.show_view("welcome"))
         self.add(guide, "What is &new…", None, window.views.show_news)
         self.add(guide, "Show the &log folder", None, self._show_log)
