@@ -66,6 +66,38 @@ def test_a_block_that_is_not_on_the_screen_is_not_removed(qtbot, window):
     assert len(window.document.session.blocks) == len(blocks) - 1
 
 
+def test_blocks_have_a_menu_where_they_are_seen_about_what_lies_under_the_pointer(qtbot, window):
+    for place in (window.order.list, window.score.viewport()):
+        names = [action.text() for action in place.actions()]
+        assert place.contextMenuPolicy() is Qt.ContextMenuPolicy.ActionsContextMenu
+        assert {"Cu&t blocks", "Re&move block", "Mo&ve up", "&Lock or unlock"} <= set(names)
+    window.show_view("score")
+    window.editing.choose(Chosen(0))
+    row = next(row for row in window.score.layout_.rows if row.kind == "round" and row.block.index == 1)
+    at = QPoint(300, int(row.y - window.score.verticalScrollBar().value() + row.height / 2))
+    qtbot.mouseClick(window.score.viewport(), Qt.MouseButton.RightButton, pos=at)
+    assert window.score.chosen.block == window.editing.chosen.block == 1
+
+
+def test_several_steps_are_taken_back_by_name(qtbot, window):
+    begun = window.document.session
+    window.menus._fill_history()
+    assert [action.isEnabled() for action in window.menus.history.actions()] == [False]
+    for title in ("One", "Two", "Three"):
+        window.document.edit(window.document.session.replace(title=title), f"title {title}")
+    window.menus._fill_history()
+    steps = window.menus.history.actions()
+    assert [step.text() for step in steps] == ["before: title Three", "before: title Two", "before: title One"]
+    steps[1].trigger()
+    assert window.document.session.title == "One"
+    window.menus._fill_history()
+    window.menus.history.actions()[-1].trigger()
+    assert window.document.session == begun
+    for _ in range(3):
+        window.redo()
+    assert window.document.session.title == "Three"
+
+
 def test_what_was_done_stays_in_the_status_line_with_undo_next_to_it(qtbot, window):
     blocks = window.document.session.blocks
     window.editing.choose(Chosen(1))

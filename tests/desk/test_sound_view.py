@@ -1,5 +1,7 @@
 """The Sound view: it measures what a render measures; chimes, bed and seam are heard; choices change it."""
 
+import re
+
 import numpy as np
 import pytest
 import soundfile
@@ -49,6 +51,18 @@ def test_a_click_on_the_curve_moves_the_playhead(qtbot, window, sound):
     middle = QPoint((42 + sound.curve.width() - 12) // 2, 60)
     qtbot.mouseClick(sound.curve, Qt.MouseButton.LeftButton, pos=middle)
     assert window.player.seconds == pytest.approx(sound.curve.seconds / 2, abs=0.1)
+
+
+def test_the_curve_is_read_block_by_block(window, sound):
+    """The loudest three seconds that end in a block, as a meter of others reads them; a block is gone to."""
+    parts = sound.curve.spoken_parts()
+    timeline = window.preparation.timeline
+    assert len(parts) == len(timeline.blocks)
+    measured = sound.measuring.findings.measured
+    highest = max(float(re.search(r"loudest minus ([0-9.]+)", part.name)[1]) * -1 for part in parts)
+    assert highest == pytest.approx(measured.short_term_max, abs=0.11)
+    parts[1].choose()
+    assert window.player.seconds == pytest.approx(float(timeline.blocks[1].start), abs=0.01)
 
 
 def test_a_stretch_of_the_curve_is_shown_and_all_of_it_again(qtbot, window, sound):
@@ -224,6 +238,15 @@ def test_the_part_that_is_used_is_dragged(qtbot, window, sound, pulsed):
     assert bed.end == pytest.approx(15, abs=0.2) and 0.5 < bed.begin < 5
     qtbot.mouseClick(wave, Qt.MouseButton.LeftButton, pos=QPoint(middle + 60, 30))  # nowhere near an end
     assert window.document.session.bed == bed
+    for number, text, begin, end in (
+        (1, "12,5", bed.begin, 12.5),
+        (0, "2", 2.0, 12.5),
+        (0, "nonsense", 2.0, 12.5),
+        (1, "inf", 2.0, 12.5),
+        (1, "0", 2.0, 2.5),
+    ):  # the same by ear and keys
+        wave.spoken_parts()[number].change(text)
+        assert (window.document.session.bed.begin, window.document.session.bed.end) == (begin, end)
 
 
 def test_a_bed_without_a_beat_is_said_to_have_none(qtbot, window, sound, folder):

@@ -76,6 +76,20 @@ def test_blocks_are_read_along_ribbon_and_arc(qtbot, window, parts):
     assert dialog.widget is window.views.plan.arc and all(" long" in name for name, _ in rows(dialog))
 
 
+def test_the_guide_says_what_is_breathed_now_and_next(qtbot, window):
+    window.show_view("rehearse")
+    canvas = window.views.rehearse.canvas
+    qtbot.waitUntil(lambda: canvas.guide is not None)
+    place, block = next((n, b) for n, b in enumerate(window.document.session.blocks) if isinstance(b, BreathSet))
+    begin = float(window.preparation.timeline.blocks[place].start)
+    canvas.show_time(begin + 2.5)
+    now, after, left = (part.name for part in canvas.spoken_parts())
+    assert f"round 1 of {block.rounds}" in now and "exhale" in now and "more after it" in now
+    assert "round 2" in after and left.endswith(" left")
+    canvas.show_time(window.preparation.timeline.length)
+    assert canvas.spoken_parts()[-1].name == "0:00 left"
+
+
 def test_what_is_chosen_by_keys_is_announced(qtbot, window, monkeypatch):
     said = []
     monkeypatch.setattr("nafas.desk.score.view.announce", lambda _, text: said.append(text()))

@@ -8,7 +8,7 @@ import soundfile
 from helpers import ready
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QMenu
 
 from nafas.desk.takes import room as takes_room
 from nafas.desk.takes.strip import TakeStrip
@@ -329,3 +329,18 @@ def test_a_breath_before_a_word_is_marked_on_its_strip(qtbot):
     strip.resize(500, strip.height())
     column = strip.grab().toImage().pixelColor(round(strip._x(at)), strip.height() - 22)
     assert column.red() > column.blue() + 30  # the warning's colour, softened by its edges
+
+
+def test_a_take_has_a_menu_of_what_can_be_done_with_it(qtbot, window):
+    window.show_view("takes")
+    view = window.views.takes_room().view
+    qtbot.waitUntil(lambda: view.standing is not None)
+    take = Take(file="one.wav", text="one", trim=(0.1, 0.5), beat=0.05)
+    view._show_takes((take,), None)
+    strip = view.strips[0]
+    strip.customContextMenuRequested.emit(QPoint(5, 5))
+    menu = strip.findChild(QMenu)
+    names = {action.text(): action.isEnabled() for action in menu.actions() if action.text()}
+    assert set(names) == {button.text().rsplit("  ", 1)[0] for button in view.buttons.values()}
+    assert names["Set aside"] and not names["It is this line"]  # nothing is doubted
+    menu.close()

@@ -221,8 +221,13 @@ class Document(QObject):
             self.marked.emit()
             self.state_changed.emit()
 
-    def undo(self) -> None:
-        if self._history.undo():
+    @property
+    def steps(self) -> list[str]:
+        """What can be taken back, the last first."""
+        return self._history.steps
+
+    def undo(self, steps: int = 1) -> None:
+        if self._history.undo(steps):
             self._after_step()
 
     def redo(self) -> None:

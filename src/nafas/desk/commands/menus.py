@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QUrl
+from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QAction, QActionGroup, QDesktopServices, QKeySequence
 from PySide6.QtWidgets import QApplication, QMenu, QMessageBox, QWidget
 
@@ -30,6 +30,7 @@ _CAUTION = (
     "never force; not while driving, in or near water, or at machines; ask a clinician first if pregnant or "
     "living with a heart, lung, eye-pressure, seizure or mental-health condition."
 )
+_STEPS = 25  # of the history, as many as a menu can show
 _SPEEDS = (0.5, 0.75, 0.9, 1.0, 1.1, 1.25, 1.5)
 
 _PARTS = (
@@ -71,6 +72,8 @@ class Menus:
         self.undo = self.add(edit, "&Undo", keys.Undo, window.undo)
         self.redo = self.add(edit, "&Redo", "Ctrl+Shift+Z", window.redo)
         self.redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        self.history = edit.addMenu("Go back t&o")
+        self.history.aboutToShow.connect(self._fill_history)
         edit.addSeparator()
         # Without keys of their own: in a text field Ctrl+C must stay the field's. The score and the list ask for them.
         for text, key, does in (
@@ -93,6 +96,7 @@ class Menus:
         self.add(edit, "Fit to a len&gth…", "Ctrl+Shift+F", window.views.fit_to_length)
         self.add(edit, "Save to l&ibrary…", "Ctrl+Shift+L", window.outputs.keep)
         edit.addSeparator()
+        self._give_to(edit, window.score.viewport(), window.order.list)
         self.add(edit, "Session detail&s", "Ctrl+I", lambda: editing.choose(Chosen()))
         self.add(edit, "Prefere&nces…", "Ctrl+,", self._show_preferences)
 
@@ -207,6 +211,22 @@ class Menus:
         action.toggled.connect(lambda on: panel.setVisible(on and self.window.views.shown != "welcome"))
         menu.addAction(action)
         return action
+
+    def _give_to(self, edit: QMenu, *places: QWidget) -> None:
+        """What can be done with blocks, where blocks are seen, by the other button of the mouse or the menu key."""
+        actions = edit.actions()
+        first = next(n for n, action in enumerate(actions) if action.text() == "Cu&t blocks")
+        for place in places:
+            place.addActions(actions[first:])
+            place.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
+
+    def _fill_history(self) -> None:
+        """The steps that can be taken back, the last first."""
+        self.history.clear()
+        for number, label in enumerate(self.window.document.steps[:_STEPS], 1):
+            self.add(self.history, f"before: {label}", None, partial(self.window.document.undo, number))
+        if self.history.isEmpty():
+            self.history.addAction("Nothing to take back").setEnabled(False)
 
     def _fill_recent(self) -> None:
         self.recent.clear()

@@ -7,15 +7,26 @@ from PySide6.QtGui import QCloseEvent, QKeyEvent, QPainter, QPaintEvent, QResize
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from nafas.desk.widgets.controls import fill
+from nafas.desk.widgets.spoken_parts import SpokenPart
 from nafas.drawing.guide.painter import GuidePainter
 from nafas.drawing.theme import NIGHT, Theme, font, theme
 from nafas.rehearsal.breathing import Breath
 from nafas.rehearsal.guide import Guide
+from nafas.score.row import Row
+from nafas.script.edits.session_edits import block_name
+from nafas.timing.clock import clock
 
 Keys = Callable[[QKeyEvent, bool], bool]
 """Takes a key that went down (True) or up; says whether it was one of its own."""
 
 _NAMED = (Qt.Key.Key_Space, Qt.Key.Key_Escape, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Backspace)
+
+
+def _row_words(row: Row, at: float) -> str:
+    """A row and when it begins."""
+    number = f", round {row.round} of {len(row.block.rounds)}" if row.kind == "round" else ""
+    said = f": {row.event.text}" if row.kind == "talk" and row.event is not None else ""
+    return f"{clock(at)}, {block_name(row.block.block) or row.kind}{number}{said}"
 
 
 class GuideCanvas(QWidget):
@@ -45,6 +56,21 @@ class GuideCanvas(QWidget):
         """Show another session, or the same one changed."""
         self._guide, self._painter = guide, None
         self.update()
+
+    def spoken_parts(self) -> list[SpokenPart]:
+        """What a screen reader finds in it: what is breathed now, what comes next, and how long it still lasts."""
+        if self._guide is None:
+            return []
+        now = self._guide.at(max(0.0, self._seconds))
+        parts = [
+            _row_words(row, at) for row, at in ((now.row, self._seconds), (now.after, now.after_at)) if row is not None
+        ]
+        if now.phase_words:
+            count = f", {now.count.text}" if now.count is not None and now.count.text else ""
+            parts[0] += f": {now.phase_words}{count}"
+        if now.rounds_left:
+            parts[0] += f", {now.rounds_left} more after it"
+        return [SpokenPart(words) for words in (*parts, f"{clock(now.seconds_left)} left")]
 
     def show_time(self, seconds: float, own: Sequence[Breath] = (), counting: int = 0) -> None:
         """Show a time of the session, the breather's own line, and while it leads in the seconds that are left."""

@@ -292,7 +292,11 @@ class ScoreView(QAbstractScrollArea):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         row, x, y = self._at(event)
-        if row is None or self.layout_ is None or event.button() != Qt.MouseButton.LeftButton:
+        if row is None or self.layout_ is None:
+            return
+        if event.button() == Qt.MouseButton.RightButton and row.block.index not in {self.chosen.block, *self.also}:
+            self._go_to(chosen_at(self.layout_, row, x))  # its menu is about what lies under the pointer
+        if event.button() != Qt.MouseButton.LeftButton:
             return
         shift, control = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
         if event.modifiers() & (shift | control):

@@ -1,6 +1,8 @@
 """A recording's outline and the loop that is made of it: its ends are dragged, crossfade and beats are seen."""
 
 import math
+from contextlib import suppress
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -8,6 +10,7 @@ from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QP
 from PySide6.QtWidgets import QWidget
 
 from nafas.desk.sound.study import Studied
+from nafas.desk.widgets.spoken_parts import SpokenPart
 from nafas.drawing.theme import font, theme
 from nafas.script.model.beds import BeatGrid
 from nafas.sound.bed.loop_points import LoopPoints
@@ -49,6 +52,37 @@ class BedWave(QWidget):
             self._begin, self._end = begin, studied.seconds if end is None else min(end, studied.seconds)
         self.update()
 
+    def spoken_parts(self) -> list[SpokenPart]:
+        """What a screen reader finds in it: where the used part begins and ends, which can be changed, and its loop."""
+        if self._studied is None:
+            return []
+        parts = [
+            SpokenPart(f"{name}s at {at:.2f} s", f"{at:.2f}", change=partial(self._typed, name))
+            for name, at in (("begin", self._begin), ("end", self._end))
+        ]
+        loop = self._seam
+        if loop is not None:
+            parts.append(
+                SpokenPart(f"loop from {loop.begin:.2f} to {loop.end:.2f} s, crossfade {loop.crossfade:.2f} s")
+            )
+        return [*parts, SpokenPart(f"the recording is {self._studied.seconds:.2f} s long")]
+
+    def _typed(self, name: str, text: str) -> None:
+        """Take an end as it is typed, in seconds, between its bounds."""
+        with suppress(ValueError):
+            at = float(text.replace(",", "."))
+            if math.isfinite(at):
+                self._move(name, at)
+                self.used.emit(self._begin, self._end)
+
+    def _move(self, name: str, at: float) -> None:
+        assert self._studied is not None
+        if name == "begin":
+            self._begin = max(0.0, min(at, self._end - _LEAST))
+        else:
+            self._end = min(max(at, self._begin + _LEAST), self._studied.seconds)
+        self.update()
+
     def _x(self, seconds: float) -> float:
         assert self._studied is not None
         return _SIDE + seconds / self._studied.seconds * (self.width() - 2 * _SIDE)
@@ -76,12 +110,7 @@ class BedWave(QWidget):
             over = self._end_at(x) is not None
             self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
             return
-        at = round(self._seconds(x), 2)
-        if self._held == "begin":
-            self._begin = max(0.0, min(at, self._end - _LEAST))
-        else:
-            self._end = max(at, self._begin + _LEAST)
-        self.update()
+        self._move(self._held, round(self._seconds(x), 2))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held is not None:

@@ -1,6 +1,7 @@
 """The session's loudness from end to end, as measured: momentary, short-term, target, and the bed's planned level."""
 
 import math
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -9,7 +10,9 @@ from PySide6.QtWidgets import QWidget
 
 from nafas.desk.sound.measuring import Findings
 from nafas.desk.widgets.labels import set_tip
+from nafas.desk.widgets.spoken_parts import SpokenPart
 from nafas.drawing.theme import font, theme
+from nafas.script.edits.session_edits import block_name
 from nafas.sound.bed.ducking import SILENT
 from nafas.sound.meters.loudness import sliding
 from nafas.timing.clock import clock
@@ -61,6 +64,27 @@ class LoudnessView(QWidget):
             self._curves = (sliding(fine, 0.4), sliding(fine, 3.0))
             self.show_span(self._span)  # the session may have become shorter
         self.update()
+
+    def spoken_parts(self) -> list[SpokenPart]:
+        """What a screen reader finds in it: how loud each block is over three seconds, and its bed."""
+        if self._findings is None:
+            return []
+        mix, short = self._findings.mix, self._curves[1]
+        parts = []
+        for block in mix.cast.timeline.blocks:
+            begin, end = float(block.start), float(block.end)
+            levels = short[max(0, round((begin - 3.0) * 50)) : max(0, round((end - 3.0) * 50))]
+            levels = levels[levels > _LOW]
+            words = [clock(block.start), block_name(block.block)]
+            if len(levels):
+                words.append(f"loudest {levels.max():.1f} LUFS, softest {levels.min():.1f}".replace("-", "minus "))
+            else:
+                words.append("nearly silent")
+            if mix.bed is not None:
+                bed = float(mix.bed.level_at(np.array([round((begin + end) / 2 * mix.rate)]))[0])
+                words.append(f"bed at {bed:.0f} dB".replace("-", "minus ") if bed > SILENT else "no bed")
+            parts.append(SpokenPart(", ".join(words), choose=partial(self.seek.emit, begin)))
+        return parts
 
     def set_playhead(self, seconds: float) -> None:
         self._playhead = seconds

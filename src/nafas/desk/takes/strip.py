@@ -48,6 +48,7 @@ class TakeStrip(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.setAccessibleName(f"Take {take.file}: {self.facts()}")
         set_tip(
             self, "Drag the flag to where the word is felt, the ends to trim. ← → move the beat, [ ] the beginning."

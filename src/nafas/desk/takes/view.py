@@ -3,11 +3,12 @@
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QGridLayout,
     QInputDialog,
+    QMenu,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -140,6 +141,7 @@ class TakesView(QWidget):
             strip = old.pop(take, None)
             if strip is None or strip.span != max(span, 0.05):
                 strip = TakeStrip(take, sound, room, span)
+                strip.customContextMenuRequested.connect(lambda at, strip=strip: self._menu(strip, at))
                 strip.chosen.connect(lambda strip=strip: self._choose(strip.take))
                 strip.changed.connect(lambda new, label, strip=strip: self._changed(strip.take, new, label))
             self.rows.addWidget(strip)
@@ -186,6 +188,17 @@ class TakesView(QWidget):
             take is not None and not (take.confidence is None and take.beat_confidence is None)
         )
         self.buttons["x"].setText(("Bring back" if take is not None and take.aside else "Set aside") + "  X")
+
+    def _menu(self, strip: TakeStrip, at: QPoint) -> None:
+        """What can be heard and done with a take, under the pointer."""
+        self._choose(strip.take)
+        menu = QMenu(strip)
+        for key, button in self.buttons.items():
+            action = menu.addAction(button.text().rsplit("  ", 1)[0], button.click)
+            action.setEnabled(button.isEnabled())
+            if key == "i":
+                menu.addSeparator()
+        menu.popup(strip.mapToGlobal(at))
 
     def step(self, by: int) -> None:
         """Choose the next or the previous take of the line."""

@@ -33,9 +33,14 @@ class History(Generic[T]):
         self.present = new
         return True
 
-    def undo(self) -> bool:
-        """Step back; False at the beginning."""
-        return self._step(self._past, self._future)
+    def undo(self, steps: int = 1) -> bool:
+        """Go back; False at the beginning."""
+        return sum(self._step(self._past, self._future) for _ in range(steps)) > 0
+
+    @property
+    def steps(self) -> list[str]:
+        """What can be taken back, the last first."""
+        return [label for label, _ in reversed(self._past)]
 
     def redo(self) -> bool:
         """Step forward again; False at the end."""
