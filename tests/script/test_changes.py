@@ -58,3 +58,11 @@ def test_any_words_change_the_block_or_say_why_not(said):
         except ValueError:
             continue
         assert new is None or new.kind == read_block(block).kind
+
+
+def test_calls_are_added_to_a_chosen_set_in_words():
+    block = read_block('4-6 x20 announce round 2 phrases "I let go" "I am here"')
+    after = changed(block, "announce every five rounds and the last one")
+    assert block_notation(after) == '4-6 x20 say last announce round 5 phrases "I let go" "I am here"'
+    assert block_notation(changed(read_block("4-6 x8"), "Hälfte ansagen")) == "4-6 x8 announce half"
+    assert changed(read_block("4-6 x8"), "announce") is None

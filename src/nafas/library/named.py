@@ -11,8 +11,9 @@ from nafas.script.expansion import set_seconds
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.pacing import MAX_ROUNDS
 from nafas.script.notation.tokens import LONGEST, NotationError
-from nafas.script.notation.typed.clauses import Clauses, Line, rounds_for, take_clauses
+from nafas.script.notation.typed.clauses import Clauses, rounds_for, take_clauses
 from nafas.script.notation.typed.lexer import plain, tokens_of
+from nafas.script.notation.typed.line import Line
 from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _ALIKE, _LEAST_LETTERS = 0.8, 4

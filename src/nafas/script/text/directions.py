@@ -6,8 +6,9 @@ from fractions import Fraction
 
 from nafas.languages import READ, read_words, script_words
 from nafas.script.notation.tokens import NotationError
-from nafas.script.notation.typed.clauses import Line, take_clauses
+from nafas.script.notation.typed.clauses import take_clauses
 from nafas.script.notation.typed.lexer import plain, tokens_of
+from nafas.script.notation.typed.line import Line
 from nafas.script.notation.typed.vocabulary import Kind, known_words
 
 USUAL_PAUSE, LONG_PAUSE = Fraction(3), Fraction(8)

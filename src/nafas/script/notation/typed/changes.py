@@ -8,9 +8,11 @@ from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes
 from nafas.script.model.pacing import LONGEST_COUNT, MAX_ROUNDS, SHORTEST_COUNT
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import Phase, PhaseKind, Side
+from nafas.script.notation.block import read_block
 from nafas.script.notation.tokens import LONGEST, NotationError
-from nafas.script.notation.typed.clauses import Line, rounds_for, take_clauses
+from nafas.script.notation.typed.clauses import rounds_for, take_clauses
 from nafas.script.notation.typed.lexer import plain, tokens_of
+from nafas.script.notation.typed.line import Line
 from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _PACE = Fraction(11, 10)
@@ -88,15 +90,15 @@ def _length(text: str) -> Fraction | None:
 
 
 def _with_clauses(block: BreathSet, text: str, own: Fraction) -> Block | None:
-    """Rounds, a length or a count length alone: "x12", "for five minutes", "at 1.2 s"."""
+    """Rounds, a length, a count length or calls alone: "x12", "for five minutes", "at 1.2 s", "announce the rounds"."""
     line = Line(plain(text), tokens_of(plain(text)))
     try:
         clauses = take_clauses(line)
     except NotationError:
         return None
-    if any(token.kind not in _SAYS_NOTHING for token in line.tokens) or clauses.fade or clauses.verbatim:
+    if any(token.kind not in _SAYS_NOTHING for token in line.tokens) or clauses.fade:
         return None
-    fields: dict[str, object] = {}
+    fields = _called(block, clauses.verbatim)
     if clauses.count_length is not None:
         fields |= {"count_length": clauses.count_length, "count_from": None}
     if clauses.rounds is not None:
@@ -107,6 +109,17 @@ def _with_clauses(block: BreathSet, text: str, own: Fraction) -> Block | None:
         each = set_seconds(block.replace(rounds=1, pacing=None, fade=()), clauses.count_length or own)
         fields["rounds"] = min(MAX_ROUNDS, rounds_for(clauses.lasts, each)[0])
     return block.replace(**fields) if fields else None
+
+
+def _called(block: BreathSet, clauses: list[str]) -> dict[str, object]:
+    """Calls that are typed for a set, next to those it has; {} for other clauses."""
+    if not clauses or not all(clause.startswith(("announce ", "say last")) for clause in clauses):
+        return {}
+    said = read_block(f"4-4 x2 {' '.join(clauses)}")
+    assert isinstance(said, BreathSet)
+    calls = {name: getattr(said.calls, name) for name in said.calls.model_fields_set}
+    style = block.style.replace(announce_last=block.style.announce_last or said.style.announce_last)
+    return {"calls": block.calls.replace(**calls), "style": style}
 
 
 def _with_phases(block: BreathSet, words: list[Typed], way: str, change: str) -> Block | None:

@@ -9,7 +9,8 @@ from fractions import Fraction
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.pacing import MAX_ROUNDS
 from nafas.script.model.phase import MAX_COUNTS
-from nafas.script.notation.tokens import NotationError
+from nafas.script.notation.typed.calls import take_calls
+from nafas.script.notation.typed.line import Line
 from nafas.script.notation.typed.vocabulary import Kind, Typed
 
 _MOST_BREATHS = 12
@@ -32,56 +33,10 @@ class Clauses:
     verbatim: list[str] = field(default_factory=list)
 
 
-class Line:
-    """The tokens of one set that are not spoken for yet."""
-
-    def __init__(self, text: str, tokens: list[Typed]) -> None:
-        self.text = text
-        self.tokens = tokens
-
-    def fail(self, token: Typed | None, problem: str, remedy: str) -> NotationError:
-        return NotationError(self.text, token.begin if token else len(self.text), problem, remedy)
-
-    def at(self, index: int) -> Typed | None:
-        return self.tokens[index] if 0 <= index < len(self.tokens) else None
-
-    def kind(self, index: int) -> Kind | None:
-        token = self.at(index)
-        return token.kind if token is not None else None
-
-    def kinds(self, index: int, *each: tuple[Kind, ...]) -> bool:
-        """Whether tokens of these kinds stand from a place on."""
-        return all(self.kind(index + n) in kinds for n, kinds in enumerate(each))
-
-    def mark(self, index: int, *marks: str) -> bool:
-        token = self.at(index)
-        return token is not None and token.is_mark(*marks)
-
-    def cut(self, begin: int, end: int) -> None:
-        """Take tokens away; a comma left standing at either end of the line goes too."""
-        del self.tokens[begin:end]
-        while self.tokens and self.tokens[-1].is_mark(",", ";", "-", ".", "+", ":"):
-            self.tokens.pop()
-        while self.tokens and self.tokens[0].is_mark(",", ";", "-", ".", "+", ":"):
-            self.tokens.pop(0)
-
-    def number(self, index: int) -> Fraction:
-        token = self.at(index)
-        assert token is not None
-        return token.number
-
-    def whole(self, index: int, what: str, high: int) -> int:
-        token = self.at(index)
-        assert token is not None
-        if token.number.denominator != 1 or not 1 <= token.number <= high:
-            raise self.fail(token, f"{what} {token.value} is not allowed", f"write a whole number from 1 to {high}")
-        return int(token.number)
-
-
 def take_clauses(line: Line) -> Clauses:
     """Take every clause out of a line. Raises NotationError for one that is out of bounds or written twice."""
     clauses = Clauses()
-    for take in (_verbatim, _voice, _growing, _a_minute, _count_length, _length, _rounds, _counting):
+    for take in (_calls, _verbatim, _voice, _growing, _a_minute, _count_length, _length, _rounds, _counting):
         while take(line, clauses):
             pass
     return clauses
@@ -90,6 +45,13 @@ def take_clauses(line: Line) -> Clauses:
 def _once(line: Line, index: int, there: object, what: str) -> None:
     if there is not None:
         raise line.fail(line.at(index), f"{what} written twice", "keep one")
+
+
+def _calls(line: Line, clauses: Clauses) -> bool:
+    """`announce the rounds`, `calling every 5 rounds and half way`: what is said of where one is."""
+    calls = take_calls(line)
+    clauses.verbatim += [calls] * bool(calls)
+    return bool(calls)
 
 
 def _verbatim(line: Line, clauses: Clauses) -> bool:

@@ -1,7 +1,7 @@
 """`4-4 to 8-8`, `4-6 to 4-8`: a round that grows into another, count by count."""
 
 from nafas.script.notation.phases import SHORT
-from nafas.script.notation.typed.clauses import Line
+from nafas.script.notation.typed.line import Line
 from nafas.script.notation.typed.phrases import chain_of
 from nafas.script.notation.typed.vocabulary import Kind
 

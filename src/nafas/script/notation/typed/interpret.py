@@ -16,10 +16,11 @@ from nafas.script.model.pacing import MAX_ROUNDS, Glide, steps_of
 from nafas.script.model.phase import PhaseKind
 from nafas.script.notation.block import block_notation, read_block
 from nafas.script.notation.tokens import LONGEST, NotationError
-from nafas.script.notation.typed.clauses import Clauses, Line, rounds_for, take_clauses
+from nafas.script.notation.typed.clauses import Clauses, rounds_for, take_clauses
 from nafas.script.notation.typed.growth import growth
 from nafas.script.notation.typed.leftover import as_far
 from nafas.script.notation.typed.lexer import plain, tokens_of
+from nafas.script.notation.typed.line import Line
 from nafas.script.notation.typed.offers import offers
 from nafas.script.notation.typed.others import read_rest, read_stroke_groups, read_strokes
 from nafas.script.notation.typed.phrases import chain_of, read_round

@@ -4,7 +4,8 @@ from fractions import Fraction
 
 from nafas.script.model.exact import decimal_text
 from nafas.script.model.phase import LONGEST_HOLD
-from nafas.script.notation.typed.clauses import Line, part_of_an_hour
+from nafas.script.notation.typed.clauses import part_of_an_hour
+from nafas.script.notation.typed.line import Line
 from nafas.script.notation.typed.vocabulary import Kind
 
 _USUAL_PACE = Fraction(60)

@@ -7,7 +7,8 @@ from fractions import Fraction
 from nafas.script.model.exact import decimal_text
 from nafas.script.notation.phases import SHORT
 from nafas.script.notation.tokens import NotationError
-from nafas.script.notation.typed.clauses import Clauses, Line, whole_counts
+from nafas.script.notation.typed.clauses import Clauses, whole_counts
+from nafas.script.notation.typed.line import Line
 from nafas.script.notation.typed.ratios import with_numbers
 from nafas.script.notation.typed.vocabulary import Kind, Typed
 

@@ -47,6 +47,7 @@ class Kind(Enum):
     STROKES = auto()
     VOICE = auto()
     CLAUSE = auto()
+    CALL = auto()
     CHANGE = auto()
     FILLER = auto()
     UNKNOWN = auto()
