@@ -2,6 +2,7 @@
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QApplication
 
 from nafas.demo import SESSION
 from nafas.desk.dialogs import render_dialog
@@ -23,12 +24,16 @@ def dialog(qtbot, short, folder):
     return found
 
 
-def test_a_render_says_what_it_made_and_proved(qtbot, dialog, folder):
+def test_a_render_says_what_it_made_and_proved(qtbot, dialog, folder, monkeypatch):
+    alerted, said = [], []
+    monkeypatch.setattr(QApplication, "alert", lambda window: alerted.append(window))
+    monkeypatch.setattr("nafas.desk.work.working.announce", lambda _, text: said.append(text()))
     dialog.stems.setChecked(True)
     dialog.start.click()
     assert dialog.running and not dialog.start.isEnabled() and dialog.bar.isVisible()
     end(qtbot, dialog)
     assert "-16.0 LUFS" in dialog.outcome.text() and "proof of m.wav holds" in dialog.outcome.text()
+    assert alerted == [dialog] and said[-1] == dialog.outcome.text()
     assert sorted(p.name for p in folder.iterdir()) == ["m stems", "m.wav", "m.wav.proof.json"]
 
 

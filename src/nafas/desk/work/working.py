@@ -4,10 +4,11 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from nafas.desk.widgets.controls import Button
 from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.spoken_parts import announce
 from nafas.desk.work.background import Background, Note, Outcome
 from nafas.errors import InputError
 from nafas.tasks.progress import Stages
@@ -87,6 +88,7 @@ class Working(_Widget):
 
     def _show_end(self, outcome: Outcome) -> None:
         self.bar.hide()
+        QApplication.alert(self.window())  # who works elsewhere meanwhile sees that it has ended
         self.start.setEnabled(True)
         self.close_button.setText(self.idle)
         self.close_button.setVisible(bool(self.idle))
@@ -109,7 +111,8 @@ class Working(_Widget):
         return str(made)
 
     def tell(self, text: str, fault: bool = False) -> None:
-        """Show words below the bar."""
+        """Show words below the bar, and let a screen reader say them."""
+        announce(self, lambda: text)
         self.outcome.setObjectName("fault" if fault else "")
         self.outcome.style().polish(self.outcome)
         self.outcome.setText(text)
