@@ -153,3 +153,26 @@ def test_it_is_checked_rendered_where_it_changed_and_opened_as_a_session(qtbot, 
     qtbot.waitUntil(lambda: (found := dialog.table.standing(1)) is not None and found.planned.session.title == "Olas")
     dialog.open_variant()
     assert window.document.session.title == "Olas" and window.document.session.blocks[0].rounds == 3
+
+
+def test_rows_by_a_rule_are_seen_before_they_are_added_in_one_step(qtbot, dialog, folder):
+    dialog.grow()
+    rule = dialog.grow_dialog
+    assert rule.column.currentText() == "Rounds, Waves" and rule.preview.count() == 21
+    rule.first.setText("2")
+    rule.most.setText("4")
+    rule.rows.setValue(9)
+    assert [rule.preview.item(n).text() for n in (0, 3, 8)] == ["Day 1: 2", "Day 4: 3", "Day 9: 4"]
+    before = load_series(folder / "all.nafas-series")
+    rule.by.setText("-1")
+    assert not rule.take.isEnabled() and "never comes" in rule.fault.text() and rule.preview.count() == 0
+    rule.by.setText("1")
+    qtbot.mouseClick(rule.take, LEFT)
+    made = load_series(folder / "all.nafas-series")
+    assert [row.rounds["waves"] for row in made.variants[-9:]] == [2, 2, 2, 3, 3, 3, 4, 4, 4]
+    assert dialog.table.rowCount() == len(made.variants)
+    write(qtbot, dialog, 0, "Pattern, Waves", "5-5")
+    assert load_series(folder / "all.nafas-series").variants[0].patterns == {"waves": "5-5"}
+    dialog.undo()
+    dialog.undo()
+    assert load_series(folder / "all.nafas-series") == before

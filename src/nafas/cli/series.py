@@ -35,6 +35,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         ("plan", "every variant with its length and notes", _plan),
         ("table", "the rows as a table for a spreadsheet, CSV or XLSX", _table),
         ("take", "import rows from a table: rows with a known name change that variant, others are added", _take),
+        ("grow", "rows by a rule, shown before they are written: one thing grows from day to day", _grow),
         ("words", "all spoken words for a translator, as CSV or PO", _words),
         ("callsheet", "one call sheet for all variants, as CSV", _callsheet),
         ("check", "what must or should be changed in each variant, and where they differ", _check),
@@ -48,6 +49,15 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         if name == "take":
             command.add_argument("table", type=Path, help="CSV, tab-separated or XLSX, headings in its first row")
             command.add_argument("--of", type=Path, metavar="FILE.nafas", help="begin a new series of this session")
+        if name == "grow":
+            command.add_argument("column", help='what grows, by its heading: "Rounds, Long exhale", "Length" …')
+            command.add_argument("first", help="its value on the first day: 4, 1.1 or 6:00")
+            command.add_argument("--by", default="1", help="what is added at each step; below 0 it shrinks")
+            command.add_argument("--every", type=int, default=1, metavar="DAYS", help="days from one step to the next")
+            command.add_argument("--most", default="", help="where it stops")
+            command.add_argument("--days", type=int, default=21, help="how many rows; usual: 21")
+            command.add_argument("--name", default="Day {day}", help='of the rows; usual: "Day {day}"')
+            command.add_argument("--write", action="store_true", help="write them; without it they are only shown")
         if name in _WRITES:
             command.add_argument("-o", "--output", type=Path, required=True, metavar=_WRITES[name])
         if name in _WRITES and name != "deliver":
@@ -138,6 +148,35 @@ def _take(options: argparse.Namespace) -> int:
     save_series(series, options.series)
     print(f"{options.series}: {pluralize(len(series.variants), 'variant')}")
     return 0
+
+
+def _grow(options: argparse.Namespace) -> int:
+    from nafas.errors import InputError
+    from nafas.series.columns import columns_of
+    from nafas.series.growth import Rule, grown
+    from nafas.series.open_series import OpenSeries
+
+    file = OpenSeries(options.series)
+    columns = {column.heading.casefold(): column for column in columns_of(file.session)[1:]}
+    column = columns.get(options.column.strip().casefold())
+    if column is None:
+        headings = ", ".join(f'"{each.heading}"' for each in columns.values())
+        raise InputError(options.column, "is no column of this series", f"use one of {headings}")
+    rule = Rule(column, options.first, options.by, options.every, options.most, options.days, options.name)
+    try:
+        series = grown(file.series, rule)
+    except ValueError as fault:
+        raise InputError(str(options.series), str(fault), "change the rule") from None
+    known = {variant.name: variant for variant in file.series.variants}
+    for variant in series.variants:
+        if known.get(variant.name) != variant:
+            print(f"{variant.name}: {column.heading} {column.text(variant)}{'' if variant.name in known else ' (new)'}")
+    if options.write:
+        file.change(series)
+        print(options.series)
+    else:
+        print("Nothing is written yet: add --write to write these rows.")
+    return ExitCode.DONE
 
 
 def _words(options: argparse.Namespace) -> int:

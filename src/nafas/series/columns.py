@@ -12,7 +12,8 @@ from nafas.script.model.blocks import BreathSet
 from nafas.script.model.exact import decimal_text, parse_seconds
 from nafas.script.model.guidance import Level
 from nafas.script.model.session import Session
-from nafas.series.plan import Variant
+from nafas.script.notation.phases import format_pattern
+from nafas.series.plan import Variant, read_set
 from nafas.timing.clock import clock, parse_clock
 
 _MINUS = "\N{MINUS SIGN}"
@@ -23,7 +24,7 @@ class Column:
     """A column.
 
     Attributes:
-        key: the variant's field; "rounds of ID" for the rounds of a set.
+        key: the variant's field; "rounds of ID" and "pattern of ID" for the rounds and the pattern of a set.
         heading: for people.
         tip: what an empty cell means, and how it is typed.
         text: how a variant's cell reads; "" for as in the session.
@@ -48,7 +49,7 @@ def columns_of(session: Session) -> list[Column]:
         _plain("title", "Title", "of the session"),
         _typed("length", "Length", "fitted to it, such as 12:00", _length, parse_clock),
         _typed("count_length", "Count, s", "seconds a count, such as 1.1", decimal_text, _read_seconds),
-        *(_rounds(each, names[block_name(each)] > 1) for each in sets),
+        *(column(each, names[block_name(each)] > 1) for each in sets for column in (_rounds, _pattern)),
         _plain("language", "Language", "a code such as es", ("", *LANGUAGES)),
         _plain("words", "Words", "a translator's table next to the series: CSV, XLSX or PO"),
         _plain("guidance", "Guidance", "how much is said in every set", ("", *(level.value for level in Level))),
@@ -101,6 +102,21 @@ def _rounds(block: BreathSet, by_id: bool) -> Column:
 
     heading = f"Rounds, {block_name(block)}" + (f" ({block.id})" if by_id else "")
     return Column(f"rounds of {block.id}", heading, f"{block.rounds} in the session", text, fields)
+
+
+def _pattern(block: BreathSet, by_id: bool) -> Column:
+    def text(variant: Variant) -> str:
+        return variant.patterns.get(block.id, "")
+
+    def fields(variant: Variant, typed: str) -> dict[str, Any]:
+        rest = {name: cell for name, cell in variant.patterns.items() if name != block.id}
+        if typed:
+            read_set(typed, block)
+        return {"patterns": {**rest, block.id: typed} if typed else rest}
+
+    heading = f"Pattern, {block_name(block)}" + (f" ({block.id})" if by_id else "")
+    tip = f"{format_pattern(block.pattern.phases)} in the session; with a way up, such as 4-4 step 1 to 8, too"
+    return Column(f"pattern of {block.id}", heading, tip, text, fields)
 
 
 def _length(value: Fraction) -> str:

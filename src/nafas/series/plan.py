@@ -26,6 +26,9 @@ from nafas.script.model.guidance import FadeStep, Level
 from nafas.script.model.pacing import CountLength, Rounds
 from nafas.script.model.phase import Model, is_one_line
 from nafas.script.model.session import Session
+from nafas.script.notation.block import read_block
+from nafas.script.notation.tokens import NotationError
+from nafas.series.fields import filled, has_fields
 from nafas.series.words import read_words
 from nafas.sound.files.formats import ENDINGS
 from nafas.state.permissions import NotPermitted, outside_folder
@@ -53,6 +56,7 @@ class Variant(Model):
         length: seconds that it is fitted to.
         count_length: seconds a count where a set has none of its own.
         rounds: of sets, by their id.
+        patterns: of sets, by their id, in notation: a round, with a way up or rounds where they differ too.
         language: a code.
         words: a table of translated words, next to the series (see `words`).
         guidance: how much is said in every set.
@@ -66,6 +70,7 @@ class Variant(Model):
     length: Annotated[Fraction, Seconds("1", "14400")] | None = None
     count_length: CountLength | None = None
     rounds: dict[str, Rounds] = Field(default_factory=dict)
+    patterns: dict[str, Annotated[str, Field(min_length=1, max_length=400)]] = Field(default_factory=dict)
     language: Annotated[str, Field(max_length=12)] | None = None
     words: Annotated[str, Field(max_length=300)] | None = None
     guidance: Level | None = None
@@ -227,9 +232,13 @@ class Planner:
         base = real_path(folder / series.session)
         session = rebase_assets(load_session(base), base.parent, folder)
         version = digest_of(f"{session_text(session)}{_book_digest(session, folder)}".encode())
-        keys = ["\0".join((version, row.model_dump_json(), _words_digest(row, folder))) for row in series.variants]
+        days = _days(session, series.variants)
+        keys = [
+            "\0".join((version, day, row.model_dump_json(), _words_digest(row, folder)))
+            for day, row in zip(days, series.variants)
+        ]
         todo = {key: row for key, row in zip(keys, series.variants) if key not in self._known}
-        rows, maker = list(todo.values()), _Maker(session, folder, self._given, self._measures)
+        rows, maker = list(todo.values()), _Maker(session, folder, self._given, self._measures, series.variants)
         made: dict[str, Planned] = {}
         for part in _shared_out(maker, rows):
             made |= {planned.variant.name: planned for planned in part}
@@ -262,6 +271,7 @@ class _Maker:
         folder: of the series.
         spoken_length: as `Planner` is given it.
         measures: the spoken lengths that are known, by language, voice and take book.
+        rows: all variants of the series.
     """
 
     def __init__(
@@ -270,10 +280,18 @@ class _Maker:
         folder: Path,
         spoken_length: SpokenLength | None,
         measures: dict[tuple[str, ...], SpokenLength],
+        rows: Sequence[Variant] = (),
     ) -> None:
         self.session, self.folder, self._given, self._measures = session, folder, spoken_length, measures
+        self._days = {row.name: number for number, row in enumerate(rows, 1)}
         self._tables: dict[str, Mapping[str, str]] = {}
         self._book = _book_digest(session, folder)
+
+    def filled(self, session: Session, row: Variant) -> Session:
+        """With the fields of its words filled. Raises ValueError."""
+        if not has_fields(session_text(session)):
+            return session
+        return filled(session, self._days.get(row.name, 1), max(1, len(self._days)), row.name)
 
     def words(self, name: str) -> Mapping[str, str]:
         """A table of translated words. Raises InputError."""
@@ -349,12 +367,14 @@ def _planned(maker: _Maker, row: Variant) -> Planned:
         notes.append("its talk is in the session's own language: give it a table of words")
     session = change(session, **fields)
     known = {block.id for block in session.blocks if isinstance(block, BreathSet)}
-    for name in row.rounds:
+    for name in (*row.rounds, *row.patterns):
         if name not in known:
             raise ValueError(f"there is no set {name!r}; sets are {', '.join(sorted(known)) or 'none'}")
     for index, block in enumerate(session.blocks):
         if isinstance(block, BreathSet):
             more: dict[str, Any] = {}
+            if block.id in row.patterns:
+                more |= _of_notation(row.patterns[block.id], block)
             if block.id in row.rounds:
                 more["rounds"] = row.rounds[block.id]
             if row.guidance is not None:
@@ -365,10 +385,11 @@ def _planned(maker: _Maker, row: Variant) -> Planned:
             level = (block.bed.level if block.bed is not None else 0.0) + row.bed
             own = {**(block.bed.model_dump() if block.bed is not None else {}), "level": level}
             session = change_block(session, index, bed=own)
+    session = maker.filled(session, row)
     length: Fraction | None = None
     measure = maker.spoken_length(session)
     if row.length is not None:
-        fixed = change(_locked(session, row.rounds), target_length=row.length)
+        fixed = change(_locked(session, (*row.rounds, *row.patterns)), target_length=row.length)
         ways = best_fit(fixed, measure, row.length, keep_counts=row.count_length is not None)
         best = ways.options[0] if ways.options and not ways.reached else None
         changed = best.session if best is not None else fixed
@@ -379,6 +400,34 @@ def _planned(maker: _Maker, row: Variant) -> Planned:
         elif best is None and not ways.reached:
             notes.append(ways.summary)
     return Planned(row, session, length or SessionLengths(measure)(session), tuple(notes), "")
+
+
+def _days(session: Session, rows: Sequence[Variant]) -> list[str]:
+    """What the fields of the words make of a row's place; "" for all where no words can have fields."""
+    fields = has_fields(session_text(session)) or any(row.words or has_fields(row.title or "") for row in rows)
+    return [f"{number} of {len(rows)}" if fields else "" for number in range(1, len(rows) + 1)]
+
+
+def _of_notation(text: str, block: BreathSet) -> dict[str, Any]:
+    """The fields of a set that a cell says: its pattern, and its way up or rounds where it says them. Raises
+    ValueError."""
+    said = read_set(text, block)
+    fields: dict[str, Any] = {"pattern": said.pattern}
+    if said.pacing is not None:
+        fields["pacing"] = said.pacing
+    return {**fields, "rounds": said.rounds}
+
+
+def read_set(text: str, block: BreathSet) -> BreathSet:
+    """A cell of a set's pattern: notation of a set, whose rounds are the block's where it says none. Raises
+    ValueError."""
+    try:
+        said = read_block(text)
+    except NotationError:
+        said = read_block(f"{text} x{block.rounds}")
+    if not isinstance(said, BreathSet):
+        raise ValueError(f"{text!r} is no breath set; write for example 4-2-8")
+    return said if " x" in f" {text}" else said.replace(rounds=block.rounds)
 
 
 def _locked(session: Session, names: Iterable[str]) -> Session:

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.dialogs.outside_files import ask_outside_folder
 from nafas.desk.dialogs.save_name import ask_save_name
+from nafas.desk.series.grow_dialog import GrowDialog
 from nafas.desk.series.planning import Planning
 from nafas.desk.series.table import CellDelegate, SeriesTable
 from nafas.desk.widgets.controls import Button, PlainList, across
@@ -123,6 +124,8 @@ class SeriesDialog(WorkDialog):
 
     def _more_menu(self) -> QMenu:
         menu = QMenu(self.more)
+        menu.addAction("Rows by a rule…", self.grow)
+        menu.addSeparator()
         menu.addAction("Copy rows for a spreadsheet\tCtrl+C", self.copy_cells)
         menu.addAction("Paste rows of a spreadsheet\tCtrl+V", self.paste_cells)
         menu.addSeparator()
@@ -272,6 +275,14 @@ class SeriesDialog(WorkDialog):
     def remove(self) -> None:
         """Remove the chosen variants."""
         self.table.remove(self.rows)
+
+    def grow(self) -> None:
+        """Add rows by a rule, once they have been seen."""
+        file = self.file
+        if file is not None and not self.running:
+            self.grow_dialog = dialog = GrowDialog(file.series, file.session, self)
+            dialog.accepted.connect(lambda: self._changed(dialog.made or file.series, "rows by a rule"))
+            dialog.open()
 
     def copy_cells(self) -> None:
         """Put the chosen rows, or all of them, where a spreadsheet takes them from."""
