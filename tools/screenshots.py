@@ -7,7 +7,12 @@ import tempfile
 import time
 from pathlib import Path
 
-os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+SCREEN = Path(tempfile.mkdtemp()) / "screen.json"  # Qt's own has 800 x 800 pixels: dialogs stay on it
+SCREEN.write_text(
+    '{"screens": [{"name": "screen", "x": 0, "y": 0, "width": 1920, "height": 1080, "logicalDpi": 96, '
+    '"logicalBaseDpi": 96, "dpr": 1}]}'
+)
+os.environ.setdefault("QT_QPA_PLATFORM", f"offscreen:configfile={SCREEN}")
 os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = tempfile.mkdtemp()
 os.environ["NAFAS_LIBRARY"] = tempfile.mkdtemp()

@@ -22,7 +22,7 @@ def lines_of(name):
     return [line.split("\t") for line in lines if line and not line.startswith("#")]
 
 
-LINES = lines_of("typed.tsv")
+LINES = [*lines_of("typed.tsv"), *lines_of("typed_calls.tsv")]
 
 
 @pytest.mark.parametrize(("typed", "wanted"), LINES, ids=[typed for typed, _ in LINES])

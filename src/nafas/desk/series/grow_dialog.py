@@ -34,7 +34,8 @@ class GrowDialog(Dialog):
         self.column = Choice("What grows", *((column, column.heading) for column in columns))
         self.column.show_value(next((each for each in columns if each.key.startswith("rounds of ")), columns[0]))
         self.first, self.by, self.most = (self._line(*each) for each in (
-            ("On the first day", _now(self.column.value()), "4, 1.1 or 12:00"), ("Added at each step", "1", "1, 0.05, −0:30"),
+            ("On the first day", _now(self.column.value()), "4, 1.1 or 12:00"),
+            ("Added at each step", "1", "1, 0.05, −0:30"),
             ("At most", "", "no bound"),
         ))  # fmt: skip
         self.every, self.rows = Number("Days from step to step", 1, 365), Number("Days", 1, MOST_ROWS)

@@ -61,3 +61,4 @@ class Dialog(QDialog):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
+        scroll.show()  # at once, where the dialog is shown already
