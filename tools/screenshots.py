@@ -7,12 +7,8 @@ import tempfile
 import time
 from pathlib import Path
 
-SCREEN = Path(tempfile.mkdtemp()) / "screen.json"  # Qt's own has 800 x 800 pixels: dialogs stay on it
-SCREEN.write_text(
-    '{"screens": [{"name": "screen", "x": 0, "y": 0, "width": 1920, "height": 1080, "logicalDpi": 96, '
-    '"logicalBaseDpi": 96, "dpr": 1}]}'
-)
-os.environ.setdefault("QT_QPA_PLATFORM", f"offscreen:configfile={SCREEN}")
+# Qt's own screen has 800 x 800 pixels, and dialogs stay on it.
+os.environ.setdefault("QT_QPA_PLATFORM", f"offscreen:configfile={Path(__file__).parent / 'screen.json'}")
 os.environ["NAFAS_SILENT"] = "1"
 os.environ["NAFAS_STATE"] = tempfile.mkdtemp()
 os.environ["NAFAS_LIBRARY"] = tempfile.mkdtemp()
