@@ -164,9 +164,9 @@ def emptied(box: QLayout) -> list[QWidget]:
 def _cut(button: QAbstractButton, option: QStyleOptionButton, inside: QStyle.SubElement) -> None:
     """Where the words of a button have no room, end them in an ellipsis, and put all of them in the tip."""
     room = button.style().subElementRect(inside, option, button).width()
-    words = option.fontMetrics.elidedText(
-        button.text(), Qt.TextElideMode.ElideRight, room, Qt.TextFlag.TextShowMnemonic
-    )
+    side, mnemonic = Qt.TextElideMode.ElideRight, Qt.TextFlag.TextShowMnemonic
+    lines = button.text().split("\n")
+    words = "\n".join(option.fontMetrics.elidedText(line, side, room, mnemonic) for line in lines)
     if words != button.text():
         option.text = words
         if not button.toolTip():
