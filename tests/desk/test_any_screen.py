@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QMessageBox
 from nafas.desk import app as start
 from nafas.desk import preferences, style
 from nafas.desk.application import application
+from nafas.desk.dialogs import preferences_dialog
 from nafas.desk.preferences import Colours
 from nafas.desk.widgets.controls import Button, fill
 from nafas.desk.widgets.dialog import Dialog
@@ -99,7 +100,16 @@ def test_a_dialog_larger_than_the_screen_scrolls_to_what_has_the_focus(qtbot):
     qtbot.waitUntil(lambda: last.mapTo(dialog, last.rect().center()).y() < dialog.height())
 
 
-def test_preferences_are_taken_at_once(qtbot, window, settings):
+@pytest.mark.parametrize(("screen", "in_use", "sizes"), [
+    ((1920, 1080), 100, [100, 110, 125, 150, 175, 200]), ((960, 540), 200, [100, 110, 125, 150, 175, 200]),
+    ((1366, 768), 100, [100, 110, 125, 150]), ((800, 800), 100, [100]), ((800, 600), 175, [100, 110, 125, 150, 175]),
+])  # fmt: skip
+def test_text_sizes_are_those_with_which_the_window_fits_its_screen(screen, in_use, sizes):
+    assert preferences.fitting_sizes(*screen, in_use) == sizes
+
+
+def test_preferences_are_taken_at_once(qtbot, window, settings, monkeypatch):
+    monkeypatch.setattr(preferences_dialog, "fitting_sizes", lambda *_: [100, 150])
     window.menus._show_preferences()
     dialog = window.menus.preferences
     assert dialog.colours.value() is Colours.SYSTEM and not dialog.again_button.isVisible()

@@ -9,6 +9,8 @@ from nafas.languages import LANGUAGES
 
 TEXT_SIZES = (100, 110, 125, 150, 175, 200)
 """Per cent of the usual size of text, and of all that is drawn."""
+LEAST_WIDTH, LEAST_HEIGHT = 900, 480
+"""px of the window, before text is made larger."""
 
 
 class Colours(StrEnum):
@@ -38,6 +40,20 @@ def text_size() -> int:
     """One of `TEXT_SIZES`."""
     kept = str(_store().value("text size", 100))
     return int(kept) if kept.isdecimal() and int(kept) in TEXT_SIZES else 100
+
+
+def fitting_sizes(width: int, height: int, in_use: int) -> list[int]:
+    """The text sizes with which the window still fits a screen, and the one in use.
+
+    Args:
+        width, height: of the screen in px as they are now, scaled by the size in use.
+        in_use: per cent.
+    """
+    return [
+        size
+        for size in TEXT_SIZES
+        if size in (100, in_use) or (width * in_use / size >= LEAST_WIDTH and height * in_use / size >= LEAST_HEIGHT)
+    ]
 
 
 def choose_text_size(per_cent: int) -> None:

@@ -67,7 +67,7 @@ class MainWindow(QMainWindow):
     def __init__(self) -> None:
         super().__init__()
         self.resize(1280, 800)
-        self.setMinimumSize(900, 480)
+        self.setMinimumSize(preferences.LEAST_WIDTH, preferences.LEAST_HEIGHT)
         self.text_size = preferences.text_size()
         self.to_open_again = False
         self.document = Document(self)

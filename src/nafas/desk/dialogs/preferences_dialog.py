@@ -5,11 +5,11 @@ from PySide6.QtWidgets import QFormLayout, QVBoxLayout, QWidget
 
 from nafas.desk import preferences
 from nafas.desk.audio.outputs import SILENT, output_names
-from nafas.desk.preferences import TEXT_SIZES, Colours
+from nafas.desk.preferences import Colours, fitting_sizes
 from nafas.desk.widgets.controls import Button, Tick, across, fill
 from nafas.desk.widgets.dialog import Dialog
 from nafas.desk.widgets.fields import Choice
-from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.labels import Label, set_tip
 from nafas.languages import LANGUAGES, language_name
 
 
@@ -32,7 +32,10 @@ class PreferencesDialog(Dialog):
         super().__init__(parent)
         self.setWindowTitle("Preferences")
         self._size_in_use = text_size
-        self.size_ = Choice("Text size", *((size, f"{size} %") for size in TEXT_SIZES))
+        screen = self.screen().availableGeometry()
+        sizes = fitting_sizes(screen.width(), screen.height(), text_size)
+        self.size_ = Choice("Text size", *((size, f"{size} %") for size in sizes))
+        set_tip(self.size_, "Sizes with which the window fits this screen")
         self.size_.show_value(preferences.text_size())
         self.size_.chose.connect(self._choose_size)
         self.again_button = Button("Open Nafas again now", self._open_again, auto=False)
