@@ -50,7 +50,7 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
             command.add_argument("table", type=Path, help="CSV, tab-separated or XLSX, headings in its first row")
             command.add_argument("--of", type=Path, metavar="FILE.nafas", help="begin a new series of this session")
         if name == "grow":
-            command.add_argument("column", help='what grows, by its heading: "Rounds, Long exhale", "Length" …')
+            command.add_argument("column", help='what grows, by its heading, such as "Rounds, Long exhale" or "Length"')
             command.add_argument("first", help="its value on the first day: 4, 1.1 or 6:00")
             command.add_argument("--by", default="1", help="what is added at each step; below 0 it shrinks")
             command.add_argument("--every", type=int, default=1, metavar="DAYS", help="days from one step to the next")
