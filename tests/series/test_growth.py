@@ -48,7 +48,7 @@ def test_a_round_more_every_third_day_up_to_eight():
 
 
 @pytest.mark.parametrize(
-    ("rule", "told"),
+    ("rule", "words"),
     [
         ({"first": "many"}, "no number"),
         ({"first": "4", "by": "1/0"}, "no number"),
@@ -62,8 +62,8 @@ def test_a_round_more_every_third_day_up_to_eight():
         ({"first": "4", "name": "a/{day}"}, "a/1"),
     ],
 )
-def test_a_rule_that_cannot_be_meant_is_refused_with_its_row(rule, told):
-    with pytest.raises(ValueError, match=told.replace("{", r"\{")):
+def test_a_rule_that_cannot_be_meant_is_refused_with_its_row(rule, words):
+    with pytest.raises(ValueError, match=words.replace("{", r"\{")):
         grown(EMPTY, Rule(COLUMNS["rounds of long"], **rule))
 
 
