@@ -10,8 +10,8 @@ import signal
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager, suppress
-from threading import Event, Lock
-from typing import Any, TypeVar, cast
+from threading import Event, Lock, local
+from typing import Any, Generic, TypeVar, cast
 
 from nafas.errors import Cancelled
 
@@ -21,6 +21,28 @@ Tell = Callable[[int], None]
 """Called with the frames that are done; raises `Cancelled` where the work is to stop."""
 
 _may_fork = False
+
+
+class PerWorker(Generic[Item]):
+    """Something costly that no two workers may share: made for each when it is asked for first.
+
+    Args:
+        make: makes one.
+    """
+
+    def __init__(self, make: Callable[[], Item]) -> None:
+        self._make, self._own = make, local()
+
+    @property
+    def mine(self) -> Item:
+        """That of the worker who asks."""
+        if not hasattr(self._own, "it"):
+            self._own.it = self._make()
+        return cast(Item, self._own.it)
+
+
+def ignored(done: float) -> None:
+    """Progress that nobody is shown."""
 
 
 @contextmanager
@@ -106,9 +128,10 @@ def _in_processes(
     context = get_context("fork")
     processes: list[Any] = []
     pipes: list[Any] = []
-    for number in range(workers):
+    taken = context.Value("q", 0)
+    for _ in range(workers):
         mine, theirs = context.Pipe(duplex=False)
-        process = context.Process(target=_share, args=(work, items, number, workers, theirs), daemon=True)
+        process = context.Process(target=_share, args=(work, items, taken, theirs), daemon=True)
         process.start()
         theirs.close()
         processes.append(process)
@@ -138,8 +161,8 @@ def _in_processes(
     return [results[index] for index in range(len(items))]
 
 
-def _share(work: Callable[[Any, Tell], Any], items: Sequence[Any], number: int, workers: int, out: Any) -> None:
-    """One process's share of the items: every nth of them."""
+def _share(work: Callable[[Any, Tell], Any], items: Sequence[Any], taken: Any, out: Any) -> None:
+    """One process's share of the items: again and again the next one that no process has taken."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C reaches all of them; the first one ends the others
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     text = 0
@@ -149,7 +172,12 @@ def _share(work: Callable[[Any, Tell], Any], items: Sequence[Any], number: int, 
         text += frames
 
     try:
-        for index in range(number, len(items), workers):
+        while True:
+            with taken.get_lock():
+                index = taken.value
+                taken.value += 1
+            if index >= len(items):
+                return
             result = work(items[index], tell)
             out.send((index, result, text))
             text = 0

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from nafas.parallel.shares import Tell, in_shares
+from nafas.parallel.shares import PerWorker, Tell, ignored, in_shares
 from nafas.review.audit.decoder import CORE, HURRIED, QUIET, THOROUGH, Ear
 from nafas.review.audit.heard import without_talk
 from nafas.script.performed import CountedWord
@@ -21,8 +21,8 @@ from nafas.voice.segmentation.source import Source, sound
 
 _OVER = 1.5
 """Seconds heard around a window, so that no word of it is cut."""
-_PART = 15
-"""Windows that one worker hears at a go."""
+_WORDS = 16
+"""Words whose beats one worker looks for at a go."""
 _BEFORE = 0.12
 _FINE, _QUIETER = 320, 10 ** (-14 / 20)
 """Samples between two looks at the level of a word, and of its loudest part, what is no part of it."""
@@ -45,21 +45,20 @@ def hear(
     """
     if not tuning.gain:
         return []
-    windows = list(np.arange(0.0, source.seconds, CORE))
-    parts = [windows[first : first + _PART] for first in range(0, len(windows), _PART)]
+    windows = [float(begin) for begin in np.arange(0.0, source.seconds, CORE)]
+    decoder = PerWorker(lambda: ear.decoder(*HURRIED))
 
-    def part(begins: list[float], tell: Tell) -> list[CountedWord]:
-        decoder = ear.decoder(*HURRIED)
-        words_: list[CountedWord] = []
-        for begin in begins:
-            words_ += _window(decoder, ear, source, float(begin), tuning)
-            tell(round(CORE * RATE))
-        return words_
+    def window(begin: float, tell: Tell) -> list[CountedWord]:
+        words = _window(decoder.mine, ear, source, begin, tuning)
+        tell(1)
+        return words
 
-    heard = in_shares(part, parts, round(CORE * RATE) * len(windows), progress)
+    heard = in_shares(window, windows, len(windows), progress)
     words = [word for words_ in heard for word in words_]
-    words = _with_holes_heard(source, ear, words, tuning)
-    return [_on_its_beat(source, word) for word in without_talk(_with_room(words))]
+    words = without_talk(_with_room(_with_holes_heard(source, ear, words, tuning)))
+    some = [words[first : first + _WORDS] for first in range(0, len(words), _WORDS)]
+    on_beats = in_shares(lambda part, tell: [_on_its_beat(source, word) for word in part], some, len(some), ignored)
+    return [word for words_ in on_beats for word in words_]
 
 
 def _with_holes_heard(source: Source, ear: Ear, words: list[CountedWord], tuning: Tuning) -> list[CountedWord]:
@@ -69,15 +68,17 @@ def _with_holes_heard(source: Source, ear: Ear, words: list[CountedWord], tuning
     steps = np.diff([word.start for word in counted])
     if not len(steps):
         return words
-    usual, decoder = float(np.median(steps)), ear.decoder(*THOROUGH)
-    kept = list(words)
-    for before, after, step in zip(counted, counted[1:], steps):
-        if not _HOLE * usual < step < _LONGEST_HOLE:
-            continue
-        begin, end = before.end - 0.05, after.start + 0.05
-        again = _decoded(decoder, ear, sound(source, begin, end), begin, tuning)
-        inside = [word for word in again if before.end <= word.start and word.end <= after.start]
-        kept = [word for word in kept if not before.end <= word.start < after.start] + inside
+    usual, decoder = float(np.median(steps)), PerWorker(lambda: ear.decoder(*THOROUGH))
+    pairs = zip(counted, counted[1:], steps)
+    holes = [(one.end, other.start) for one, other, step in pairs if _HOLE * usual < step < _LONGEST_HOLE]
+
+    def again(hole: tuple[float, float], tell: Tell) -> list[CountedWord]:
+        begin = hole[0] - 0.05
+        words = _decoded(decoder.mine, ear, sound(source, begin, hole[1] + 0.05), begin, tuning)
+        return [word for word in words if hole[0] <= word.start and word.end <= hole[1]]
+
+    kept = [word for word in words if not any(begin <= word.start < end for begin, end in holes)]
+    kept += [word for words_ in in_shares(again, holes, len(holes), ignored) for word in words_]
     return sorted(kept, key=lambda word: word.start)
 
 

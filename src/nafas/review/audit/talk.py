@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from nafas.parallel.shares import Tell, in_shares
+from nafas.parallel.shares import PerWorker, Tell, in_shares
 from nafas.review.audit.decoder import QUIET
 from nafas.review.audit.judge import AuditFinding
 from nafas.review.checks.finding import Severity
@@ -100,16 +100,14 @@ def talk_in(
     if language.partition("-")[0] != "en":
         return [Sentence(begin, end, "") for begin, end in places if end - begin >= 2 * _SHORTEST]
     total = round(RATE * sum(end - begin for begin, end in places))
-    parts = [places[first::4] for first in range(min(4, len(places)))]
+    decoder = PerWorker(_decoder)
 
-    def part(stretches: list[tuple[float, float]], tell: Tell) -> list[Sentence]:
-        decoder, sentences = _decoder(), list[Sentence]()
-        for begin, end in stretches:
-            sentences += _read(decoder, source, begin, end, tuning)
-            tell(round(RATE * (end - begin)))
+    def read_one(stretch: tuple[float, float], tell: Tell) -> list[Sentence]:
+        sentences = _read(decoder.mine, source, *stretch, tuning)
+        tell(round(RATE * (stretch[1] - stretch[0])))
         return sentences
 
-    read = in_shares(part, parts, total, progress)
+    read = in_shares(read_one, places, total, progress)
     return sorted((sentence for sentences in read for sentence in sentences), key=lambda each: each.start)
 
 
