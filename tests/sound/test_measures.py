@@ -257,7 +257,7 @@ def test_forked_processes_find_what_threads_find(folder):
             in_shares(fail, range(6), 6, lambda done: None)
         with pytest.raises(OSError, match="ended from outside"):
             in_shares(lambda item, tell: os.kill(os.getpid(), 9), range(4), 4, lambda done: None)
-        seen = in_shares(lambda item, tell: os.getpid(), range(4), 4, lambda done: None)
+        seen = in_shares(lambda item, tell: time.sleep(0.2) or os.getpid(), range(4), 4, lambda done: None)
         assert os.getpid() not in seen and len(set(seen)) > 1
         kept = in_shares(lambda item, tell: os.getpid(), range(4), 4, lambda done: None, fork=False)
     assert set(kept) == {os.getpid()}

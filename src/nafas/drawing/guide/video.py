@@ -15,7 +15,7 @@ from nafas import __version__
 from nafas.audio_files import AudioReader
 from nafas.drawing.guide.painter import GuidePainter
 from nafas.drawing.guide.sizes import SIZES
-from nafas.drawing.guide.video_parts import PART_SECONDS, VideoParts, parts_folder
+from nafas.drawing.guide.video_parts import PART_SECONDS, make_parts, parts_folder
 from nafas.drawing.page.lettering import opening_width, wrapped
 from nafas.drawing.theme import NIGHT, Theme, font
 from nafas.errors import InputError
@@ -65,12 +65,15 @@ def write_video(
     width, height = SIZES[size]
     metrics = QFontMetricsF(font(11.5))
     layout = lay_out(cast.timeline, cast, _PAGE, lambda t, w: wrapped(t, w, metrics), measure=opening_width)
-    painter = GuidePainter(Guide(cast.timeline, layout), width, height, colours)
+    guide = Guide(cast.timeline, layout)
     count = int(cast.timeline.length * rate) + 1
     part = part_path(path)
     try:
         with parts_folder(_key(cast, size, rate, colours)) as folder:
-            parts = VideoParts(painter, rate, count, folder).make(lambda done: progress(_DRAWN * done))
+            parts = make_parts(
+                lambda: GuidePainter(guide, width, height, colours), rate, count, folder,
+                lambda done: progress(_DRAWN * done),
+            )  # fmt: skip
             _join(cast, parts, AudioReader(master), part, chapters, captions, rate, progress)
             part.replace(path)
     except OSError as error:

@@ -21,6 +21,7 @@ from PySide6.QtGui import QImage, QPainter
 
 from nafas.drawing.guide.painter import GuidePainter
 from nafas.files import one_writer, part_path, sweep_parts
+from nafas.parallel.shares import PerWorker, Tell, in_shares
 from nafas.state.folder import cache_folder, made
 
 PART_SECONDS = 20
@@ -34,7 +35,7 @@ def picture_stream(out: Any, width: int, height: int, rate: int) -> Any:
     """The H.264 stream of a container that is being written; its colours are those of ITU-R BT.709, studio range."""
     stream = out.add_stream("libx264", rate=rate, options=_QUALITY)
     stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
-    stream.codec_context.thread_count, stream.codec_context.thread_type = 0, "AUTO"
+    stream.codec_context.thread_count = 1  # every core has a part of its own
     stream.time_base = Fraction(1, rate)
     context = stream.codec_context
     context.colorspace = context.color_primaries = context.color_trc = _BT709
@@ -42,40 +43,46 @@ def picture_stream(out: Any, width: int, height: int, rate: int) -> Any:
     return stream
 
 
-class VideoParts:
-    """The parts of one video.
+def make_parts(
+    painter: Callable[[], GuidePainter], rate: int, count: int, folder: Path, progress: Callable[[float], None]
+) -> list[Path]:
+    """Every part of a video in its order, several at once; those that are there are not made again.
 
     Args:
-        painter: draws the frames.
+        painter: makes what draws the frames, for one worker.
         rate: frames a second.
-        many: frames of the whole.
+        count: frames of the whole.
         folder: of the parts.
+        progress: called with 0.0 to 1.0.
+
+    Raises:
+        OSError: the cache cannot be written.
+        Whatever `progress` raises; parts that are complete stay.
     """
+    drawing = PerWorker(lambda: _Parts(painter(), rate, count, folder))
+
+    def part(number: int, tell: Tell) -> Path:
+        return drawing.mine.part(number, tell)
+
+    return in_shares(part, range(-(-count // (PART_SECONDS * rate))), count, progress)
+
+
+class _Parts:
+    """The parts of one video, as one worker makes them."""
 
     def __init__(self, painter: GuidePainter, rate: int, count: int, folder: Path) -> None:
         self.painter, self.rate, self.count, self.folder = painter, rate, count, folder
         self._image = QImage(painter.width, painter.height, QImage.Format.Format_RGB32)
 
-    def make(self, progress: Callable[[float], None]) -> list[Path]:
-        """Every part in its order; those that are there are not made again.
-
-        Raises:
-            OSError: the cache cannot be written.
-            Whatever `progress`, called with 0.0 to 1.0, raises; parts that are whole stay.
-        """
-        step = PART_SECONDS * self.rate
-        return [
-            self._part(number, begin, min(self.count, begin + step), progress)
-            for number, begin in enumerate(range(0, self.count, step))
-        ]
-
-    def _part(self, number: int, begin: int, end: int, progress: Callable[[float], None]) -> Path:
+    def part(self, number: int, tell: Tell) -> Path:
         import av
 
-        progress(begin / self.count)
+        step = PART_SECONDS * self.rate
+        begin, end = number * step, min(self.count, (number + 1) * step)
         seen = hashlib.sha256(self._drawn(begin).tobytes()).hexdigest()[:16]
         path = self.folder / f"{number:05d}-{seen}.mp4"
         if path.is_file():
+            tell(end - begin)
             return path
         part = part_path(path)
         try:
@@ -86,7 +93,7 @@ class VideoParts:
                     frame = frame.reformat(format="yuv420p", dst_colorspace=_BT709, dst_color_range=_STUDIO)
                     frame.pts, frame.time_base = at - begin, Fraction(1, self.rate)
                     out.mux(stream.encode(frame))
-                    progress((at + 1) / self.count)
+                    tell(1)
                 out.mux(stream.encode(None))
             with part.open("rb") as file:
                 os.fsync(file)  # a part that is there is whole, whatever happens to the machine
