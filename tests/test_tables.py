@@ -1,5 +1,6 @@
 """Tables as spreadsheets really write them: every separator, encoding and decimal sign, line breaks, workbooks."""
 
+import importlib.util
 import io
 import zipfile
 from datetime import datetime, time, timedelta
@@ -10,6 +11,7 @@ import openpyxl
 import pytest
 
 from nafas.cli.main import main
+from nafas.desk.work import imports
 from nafas.errors import InputError
 from nafas.script import Session, read_block, save_session
 from nafas.series.plan import load_series
@@ -117,3 +119,7 @@ def test_a_series_is_made_of_a_table_and_written_to_one(folder, name, monkeypatc
 def test_labels_come_in_other_encodings_too(folder):
     (folder / "l.txt").write_bytes("0\t1\tinhale\r\n1\t2\trépété\r\n".encode("utf-16"))
     assert [label.text for label in read_labels(folder / "l.txt")] == ["inhale", "répété"]
+
+
+def test_the_modules_that_are_imported_ahead_are_there():
+    assert all(importlib.util.find_spec(name) for name in imports._VIEWS)

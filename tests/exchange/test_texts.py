@@ -132,7 +132,7 @@ def test_every_time_and_sentence_of_a_pdf_can_be_found_in_it(folder, cast):
     for line in sheet(timeline):
         assert " ".join(line.text.split()) in text, line
         assert line.at is None or clock(line.at) in text
-    write_call_sheet(call_sheet([timeline]), None, "Night", folder / "calls.pdf")
+    write_call_sheet(call_sheet([timeline]), {}, "Night", folder / "calls.pdf")
     text = pdf_text(folder / "calls.pdf")
     for line in call_sheet([timeline]):
         assert line.room is None or f"within {line.room:.2f} s" in text

@@ -1,11 +1,17 @@
 """A block with a language, a narrator or a pace of its own, from its words to the written file."""
 
+import csv
+import io
 from pathlib import Path
 
 import numpy as np
 import pytest
 from helpers import breath
 
+from nafas.cli.main import main
+from nafas.errors import InputError
+from nafas.exchange.made_of import MadeOf
+from nafas.exchange.packed import pack, unpack
 from nafas.review.checks.finding import Subject
 from nafas.review.checks.register import review
 from nafas.script import Session, Talk, load_session, save_session
@@ -14,8 +20,9 @@ from nafas.script.text.own import read_written
 from nafas.script.text.written import written_text
 from nafas.tasks.render import RenderRequest, produce
 from nafas.timing import compile_session, paced
-from nafas.voice import Narrator, cast_timeline
-from nafas.voice.call_sheet import call_sheet
+from nafas.voice import Narrator, TakeBook, cast_timeline, session_narrator
+from nafas.voice.call_sheet import LineState, call_sheet, line_state
+from nafas.voice.delivery import spoken_lines
 
 from shelves import book_of  # isort: skip
 
@@ -86,6 +93,56 @@ def test_takes_are_the_session_s_voice_and_a_narrator_of_its_own_is_another(fold
     cast = cast_timeline(compile_session(session, narrator.spoken_length), narrator)
     read = {p.moment.text for p in cast.placements if p.clip.stand_in}
     assert "two" not in read and "Descansa." in read
+
+
+def with_a_guest(folder):
+    """A session whose second set is read by a guest: her take book lacks "two"; the session's lacks nothing there."""
+    book_of(folder / "takes", *((f"{text}.wav", text, 0.3, {}) for text in ("inhale", "exhale", "two", "three")))
+    book_of(folder / "guest", *((f"her-{text}.wav", text, 0.4, {}) for text in ("inhale", "exhale", "three")))
+    guest = {"take_book": {"path": "guest"}, "narrator": "espeak"}
+    return Session(
+        title="Two voices", bed=None, end_bell=False, voice={"take_book": {"path": "takes"}},
+        blocks=(breath("3-3", 1, id="own"), breath("3-3", 1, id="guest", **guest)),
+    )  # fmt: skip
+
+
+def test_a_block_speaks_with_takes_of_its_own(folder, capsys):
+    session = with_a_guest(folder)
+    assert read_written(written_text(session)).blocks[1].take_book.path == "guest"
+    narrator = Narrator(session.voice, "en", folder, Hum())
+    timeline = compile_session(session, narrator.spoken_length)
+    cast = cast_timeline(timeline, narrator)
+    names = {block: [p.clip.name for p in cast.of_block(block)] for block in ("own", "guest")}
+    assert names["own"] == [f"{text}.wav" for text in ("inhale", "two", "three", "exhale", "two", "three")]
+    assert [name.startswith("her-") for name in names["guest"]] == [True, False, True] * 2
+    # The call sheet has the lines of both books, each where it stands in its own.
+    lines = call_sheet([timeline])
+    assert [(line.book, line.uses) for line in lines if line.text == "two"] == [("", 2), ("guest", 2)]
+    own, hers = TakeBook(folder / "takes"), TakeBook(folder / "guest")
+    states = {(line.book, line.text): line_state(line, {"": own, "guest": hers}[line.book]) for line in lines}
+    assert states["", "two"] is LineState.FEW and states["guest", "two"] is LineState.MISSING
+    save_session(session, folder / "s.nafas")
+    assert main(["callsheet", str(folder / "s.nafas"), "--csv"]) == 0
+    rows = {(row["book"], row["line"]): row for row in csv.DictReader(io.StringIO(capsys.readouterr().out))}
+    assert rows["guest", "two"]["state"] == "missing" and rows["", "two"]["state"] == "few takes"
+    assert main(["takes", "check", str(folder / "guest"), "--for", str(folder / "s.nafas")]) == 0
+    said = capsys.readouterr().out
+    assert "missing: 'two'" in said and "few takes: 'three'" in said
+
+
+def test_a_block_s_takes_are_packed_and_what_is_made_of_them_knows_them(folder):
+    session = with_a_guest(folder)
+    before = MadeOf()(session, folder)
+    packed = pack(compile_session(session, paced()), folder, folder / "s.nafas-packed")
+    script = unpack(packed, folder / "back")
+    again = load_session(script)
+    assert [TakeBook(script.parent / book.path).index.takes[0].text for book in again.take_books] == ["inhale"] * 2
+    assert again.blocks[1].take_book.path == "takes-2" and len(list((script.parent / "takes-2").glob("her-*"))) == 3
+    book_of(folder / "guest", ("her-inhale.wav", "inhale", 0.5, {}))
+    assert MadeOf()(session, folder) != before
+    (folder / "guest" / "takes.json").unlink()
+    with pytest.raises(InputError, match="guest"):
+        session_narrator(session, folder).read_all(spoken_lines(compile_session(session, paced())))
 
 
 def test_text_and_file_keep_it_and_odd_paces_are_refused(tmp_path):

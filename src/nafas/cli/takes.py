@@ -53,18 +53,19 @@ def _callsheet(options: argparse.Namespace) -> int:
     if not options.csv:
         print(as_text(lines), end="")
         return 0
-    asset = load_session(options.session[0]).voice.take_book
-    book = None if asset is None else TakeBook(asset_path(asset, options.session[0].parent))
-    print(as_csv(lines, book), end="")
+    session, folder = load_session(options.session[0]), options.session[0].parent
+    own = {"" if asset == session.voice.take_book else asset.path: asset for asset in session.take_books}
+    print(as_csv(lines, {name: TakeBook(asset_path(asset, folder)) for name, asset in own.items()}), end="")
     return 0
 
 
 def _takes_import(options: argparse.Namespace) -> int:
     from nafas.tasks.import_takes import ImportRequest, run
-    from nafas.voice.call_sheet import call_sheet
+    from nafas.voice.call_sheet import call_sheet, takes_of
 
     session, timeline = compiled(options.session, options, strict=False)
-    lines = call_sheet([timeline])
+    book = takes_of(options.output, session, options.session.parent)
+    lines = [line for line in call_sheet([timeline]) if line.book == book]
     result = run(
         ImportRequest(options.recording, lines, options.output, session.title, options.labels),
         progress_line(options.json),
@@ -120,7 +121,7 @@ def _takes_check(options: argparse.Namespace) -> int:
     from nafas.suggest.line_remedies import remedies
     from nafas.timing import compile_session
     from nafas.voice import Narrator, cast_timeline
-    from nafas.voice.call_sheet import LineState, call_sheet
+    from nafas.voice.call_sheet import LineState, call_sheet, takes_of
     from nafas.voice.line_status import line_statuses, worst_misfits
     from nafas.voice.segmentation.unlisted import unlisted
     from nafas.voice.takebook.book import TakeBook
@@ -128,12 +129,14 @@ def _takes_check(options: argparse.Namespace) -> int:
     book = TakeBook(options.takebook)
     permit([options.takebook])
     session = opened(options.session, options)
-    spoken = Voice(**{**dict(session.voice), "take_book": {"path": str(real_path(options.takebook))}})
-    session = change(session, voice=spoken)
+    own = takes_of(options.takebook, session, options.session.parent)
+    if not own:
+        spoken = Voice(**{**dict(session.voice), "take_book": {"path": str(real_path(options.takebook))}})
+        session = change(session, voice=spoken)
     narrator = Narrator(session.voice, session.language, options.session.parent, strict=False)
     timeline = compile_session(session, narrator.spoken_length)
     cast = cast_timeline(timeline, narrator)
-    lines = call_sheet([timeline])
+    lines = [line for line in call_sheet([timeline]) if line.book == own]
     statuses = line_statuses(lines, book, cast)
     for state in LineState:
         these = [standing.line.text[:50] for standing in statuses if standing.state is state]

@@ -36,6 +36,7 @@ from nafas.desk.widgets.ribbon import Ribbon
 from nafas.desk.widgets.running_order import RunningOrder
 from nafas.desk.widgets.spoken_parts import announce
 from nafas.desk.window_layout import lay_out
+from nafas.desk.work.imports import import_views
 from nafas.desk.work.preparation import Preparation
 from nafas.rehearsal.places import open_marks
 from nafas.score.hit_test import Word
@@ -414,6 +415,7 @@ class MainWindow(QMainWindow):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         QTimer.singleShot(20, self.preparation.begin)
+        import_views()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.details.flush()

@@ -6,7 +6,7 @@ from pathlib import Path
 from nafas import __version__
 from nafas.files import file_digest
 from nafas.ledger.entries import version_of
-from nafas.script.model.assets import assets_of
+from nafas.script.model.assets import Asset, assets_of
 from nafas.script.model.session import Session
 from nafas.state.permissions import asset_path
 from nafas.timing.compile import compile_session, paced
@@ -31,10 +31,9 @@ class MadeOf:
         """
         version, _ = version_of(session)
         parts = [__version__, version]
-        book = session.voice.take_book
         for asset in assets_of(session):
-            if asset == book:
-                parts += self._takes(session, asset_path(asset, folder))
+            if asset in session.take_books:
+                parts += self._takes(session, asset, asset_path(asset, folder))
             else:
                 parts.append(self._file(asset_path(asset, folder)))
         return hashlib.sha256("\0".join(parts).encode()).hexdigest()
@@ -44,7 +43,7 @@ class MadeOf:
             self._files[path] = file_digest(path)
         return self._files[path]
 
-    def _takes(self, session: Session, folder: Path) -> list[str]:
+    def _takes(self, session: Session, book: Asset, folder: Path) -> list[str]:
         if folder not in self._books:
             known: dict[tuple[str, str], list[str]] = {}
             index = TakeBook(folder).index
@@ -54,5 +53,6 @@ class MadeOf:
             self._books[folder] = known
         takes = self._books[folder]
         lines = spoken_lines(compile_session(session, paced()))
-        keys = sorted({line_key(line.text, (line.speaking or session.speaking).language) for line in lines})
+        voices = [(line.text, line.speaking or session.speaking) for line in lines]
+        keys = sorted({line_key(text, each.language) for text, each in voices if each.voice.take_book == book})
         return [*takes["", ""], *(each for key in keys for each in takes.get(key, []))]

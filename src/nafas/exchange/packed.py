@@ -60,14 +60,14 @@ def pack(timeline: Timeline, folder: Path, path: Path, progress: Progress = lamb
     """
     session = timeline.session
     files: dict[str, Path | bytes] = {}
-    book = session.voice.take_book
-    if book is not None:
-        _take_book(timeline, folder / book.path, files)
+    books = {book: f"takes-{n}" if n > 1 else "takes" for n, book in enumerate(session.take_books, 1)}
+    for book, inside_ in books.items():
+        _take_book(timeline, book, folder, inside_, files)
     names: dict[str, str] = {}
 
     def packed(asset: Asset) -> Asset:
-        if book is not None and asset == book:
-            return Asset(path="takes")
+        if asset in books:
+            return Asset(path=books[asset])
         source = real_path(folder / asset.path)
         if str(source) not in names:
             if not source.is_file():
@@ -94,18 +94,19 @@ def pack(timeline: Timeline, folder: Path, path: Path, progress: Progress = lamb
     return path
 
 
-def _take_book(timeline: Timeline, folder: Path, files: dict[str, Path | bytes]) -> None:
-    """The takes of the session's lines, and an index of them alone."""
-    book = TakeBook(folder)
-    keys = {line.key for line in call_sheet([timeline])}
+def _take_book(timeline: Timeline, asset: Asset, folder: Path, place: str, files: dict[str, Path | bytes]) -> None:
+    """The takes of the lines that are said with a take book, and an index of them alone, in the folder `place`."""
+    book = TakeBook(folder / asset.path)
+    own = "" if asset == timeline.session.voice.take_book else asset.path
+    keys = {line.key for line in call_sheet([timeline]) if line.book == own}
     takes = [take for take in book.index.takes if line_key(take.text, take.language) in keys]
     names: dict[str, str] = {}
     for file in dict.fromkeys(take.file for take in takes):
-        inside = _free(f"takes/{_plain_name(file)}", files)
+        inside = _free(f"{place}/{_plain_name(file)}", files)
         names[file], files[inside] = PurePosixPath(inside).name, book.folder / file
     renamed = tuple(take.model_copy(update={"file": names[take.file]}) for take in takes)
     index = book.index.model_copy(update={"takes": renamed})
-    files[f"takes/{INDEX}"] = index.model_dump_json(indent=1).encode()
+    files[f"{place}/{INDEX}"] = index.model_dump_json(indent=1).encode()
 
 
 def _free(name: str, taken: dict[str, Path | bytes]) -> str:

@@ -42,7 +42,7 @@ def performance_takes(
         InputError: a file cannot be written; the book is then as it was.
         Cancelled: when `progress` does; likewise.
     """
-    lines = call_sheet([timeline])
+    lines = [line for line in call_sheet([timeline]) if not line.book]  # takes of a block's own are another person's
     places = {line.key: position for position, line in enumerate(lines)}
     cuts = []
     for word in performance.words:

@@ -18,7 +18,7 @@ def open_work(cast: Cast, mix: Mix) -> dict[str, tuple[int, str]]:
     counts["score"] = (looked, pluralize(looked, "place to look at", "places to look at"))
     misfits = len({misfit.placement.moment.text for misfit in cast.misfits})
     waiting = [pluralize(misfits, "line does not fit", "lines do not fit")] if misfits else []
-    unread = cast.stand_ins if session.voice.take_book is not None else 0
+    unread = cast.stand_ins if session.take_books else 0
     waiting += [pluralize(unread, "line has no take", "lines have no take")] if unread else []
     counts["takes"] = (misfits + unread, " and ".join(waiting))
     cut = len(mix.troubles)

@@ -330,10 +330,10 @@ class _Maker:
 
 
 def _book_digest(session: Session, folder: Path) -> str:
-    """Of the index of a session's take book, by which all of it is known; "" where there is none that can be read."""
-    book = session.voice.take_book
+    """Of the indexes of a session's take books, by which all of them is known; "" where there is none that can be
+    read."""
     with suppress(InputError):
-        return "" if book is None else file_digest(folder / book.path / INDEX)
+        return "".join(file_digest(folder / book.path / INDEX) for book in session.take_books)
     return ""
 
 

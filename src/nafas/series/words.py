@@ -45,12 +45,12 @@ def rows_of(timeline: Timeline) -> list[Row]:
     language of its own.
     """
     usual = set(_usual(timeline.session))
-    rows = [
-        Row(line.text, line.kind.value, line.room, line.where)
-        for line in call_sheet([timeline], narrated=True)
+    rows = {
+        line.key: Row(line.text, line.kind.value, line.room, line.where)
+        for line in reversed(call_sheet([timeline], narrated=True))
         if line.language == timeline.session.language and line.kind is not LineKind.COUNT and line.text not in usual
-    ]
-    return [*rows, *(Row(title, "title") for title in _titles(timeline.session))]
+    }
+    return [*reversed(rows.values()), *(Row(title, "title") for title in _titles(timeline.session))]
 
 
 def words_table(timeline: Timeline, done: Mapping[str, str] | None = None) -> list[list[str]]:

@@ -5,13 +5,16 @@ Order is for a reader: numbers first, as one counts; then cues; then calls; then
 
 import csv
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache
+from pathlib import Path
 
+from nafas.files import real_path
 from nafas.plain_text import cell
-from nafas.script.model.blocks import BreathSet
+from nafas.script.model.blocks import Block, BreathSet
+from nafas.script.model.session import Session
 from nafas.script.words.lexicon import count_word
 from nafas.timing.timeline import EventKind, Moment, Timeline
 from nafas.voice.takebook.book import TakeBook, line_key
@@ -38,6 +41,7 @@ class Line:
         room: seconds of the shortest place it must fit, from its beat to the next word; None where nothing presses.
         wanted: how many takes.
         where: script address of that shortest place.
+        book: path of the take book that its takes belong to, where it is a block's own; "": the session's.
     """
 
     text: str
@@ -47,6 +51,7 @@ class Line:
     room: float | None
     wanted: int
     where: str
+    book: str = ""
 
     @property
     def key(self) -> tuple[str, str]:
@@ -55,26 +60,49 @@ class Line:
 
 
 def call_sheet(timelines: Iterable[Timeline], narrated: bool = False) -> list[Line]:
-    """The lines of one session, or of a whole series, each once; those of blocks with a narrator of their own only
-    where `narrated`: they need no takes."""
-    lines: dict[tuple[str, str], Line] = {}
-    order: dict[tuple[str, str], int] = {}
+    """The lines of one session, or of a whole series, each once for each take book; those of blocks with a narrator of
+    their own and no takes only where `narrated`."""
+    lines: dict[tuple[str, tuple[str, str]], Line] = {}
+    order: dict[tuple[str, tuple[str, str]], int] = {}
     for timeline in timelines:
-        read = {block.id for block in timeline.session.blocks if block.narrator is not None and not narrated}
+        blocks = {block.id: block for block in timeline.session.blocks}
         carried = any(isinstance(b, BreathSet) and b.style.carrier for b in timeline.session.blocks)
         spoken = timeline.spoken
         for moment, after in zip(spoken, [*spoken[1:], None]):
-            if moment.block in read:
+            block = blocks[moment.block]
+            if block.narrator is not None and block.take_book is None and not narrated:
                 continue
             language = timeline.speaking_at(moment).language
             kind, index = _kind(moment, _numbers(language), carried)
             room = None if after is None or kind is LineKind.TALK else float(after.at - moment.at)
-            line = Line(moment.text, language, kind, 1, room, TAKES_WANTED[kind], timeline.address(moment))
-            before = lines.get(line.key)
-            lines[line.key] = line if before is None else _joined(before, line)
-            order.setdefault(line.key, index)
+            book, where = own_book(timeline.session, block), timeline.address(moment)
+            line = Line(moment.text, language, kind, 1, room, TAKES_WANTED[kind], where, book)
+            key = (book, line.key)
+            lines[key] = line if key not in lines else _joined(lines[key], line)
+            order.setdefault(key, index)
     kinds = list(LineKind)
-    return sorted(lines.values(), key=lambda line: (line.language, kinds.index(line.kind), order[line.key]))
+
+    def place(key: tuple[str, tuple[str, str]]) -> tuple[object, ...]:
+        return key[0], lines[key].language, kinds.index(lines[key].kind), order[key]
+
+    return [lines[key] for key in sorted(lines, key=place)]
+
+
+def own_book(session: Session, block: Block) -> str:
+    """Path of a block's own take book; "" where it speaks with the session's."""
+    book = block.take_book
+    return "" if book is None or book == session.voice.take_book else book.path
+
+
+def takes_of(path: Path, session: Session, folder: Path) -> str:
+    """Which of a session's take books a folder is, as `Line.book` has it; "" for any that no block calls its own.
+
+    Args:
+        path: of the folder.
+        session, folder: the session, and where its relative paths start.
+    """
+    own = {own_book(session, block) for block in session.blocks} - {""}
+    return next((book for book in sorted(own) if real_path(folder / book) == real_path(path)), "")
 
 
 @cache
@@ -99,8 +127,9 @@ def _joined(one: Line, other: Line) -> Line:
     tight = other if other.room is not None and (one.room is None or other.room < one.room) else one
     kind = min(one.kind, other.kind, key=list(LineKind).index)
     return Line(
-        one.text, one.language, kind, one.uses + other.uses, min(rooms, default=None), TAKES_WANTED[kind], tight.where
-    )
+        one.text, one.language, kind, one.uses + other.uses, min(rooms, default=None), TAKES_WANTED[kind], tight.where,
+        one.book,
+    )  # fmt: skip
 
 
 class LineState(StrEnum):
@@ -134,24 +163,25 @@ def doubtful(line: Line, book: TakeBook | None) -> bool:
     return book is not None and any(not take.sure for take in book.takes(line.text, line.language))
 
 
-def sheet_lines(lines: Iterable[Line], book: TakeBook | None = None) -> list[dict[str, object]]:
-    """The call sheet as rows of plain values, for tables."""
+def sheet_lines(lines: Sequence[Line], books: Mapping[str, TakeBook | None] = {}) -> list[dict[str, object]]:
+    """The call sheet as rows of plain values, for tables; `books` are the take books by `Line.book`."""
+    several = any(line.book for line in lines)
     return [
-        {
+        ({"book": line.book} if several else {}) | {
             "line": line.text, "language": line.language, "kind": line.kind.value, "uses": line.uses,
             "longest_seconds": None if line.room is None else round(line.room, 2), "takes_wanted": line.wanted,
-            "state": line_state(line, book).value, "where": line.where,
+            "state": line_state(line, books.get(line.book)).value, "where": line.where,
         }
         for line in lines
     ]  # fmt: skip
 
 
-def as_csv(lines: Iterable[Line], book: TakeBook | None = None) -> str:
-    """The call sheet as CSV, one line a row, with a heading."""
-    rows = sheet_lines(lines, book)
+def as_csv(lines: Sequence[Line], books: Mapping[str, TakeBook | None] = {}) -> str:
+    """The call sheet as CSV, one line a row, with a heading; `books` are the take books by `Line.book`."""
+    rows = sheet_lines(lines, books)
     out = io.StringIO()
     heads = ["line", "language", "kind", "uses", "longest_seconds", "takes_wanted", "state", "where"]
-    writer = csv.DictWriter(out, heads, lineterminator="\n")
+    writer = csv.DictWriter(out, ["book", *heads] if any(line.book for line in lines) else heads, lineterminator="\n")
     writer.writeheader()
     writer.writerows({name: cell(v) if isinstance(v, str) else v for name, v in row.items()} for row in rows)
     return out.getvalue()
@@ -161,7 +191,11 @@ def as_text(lines: Iterable[Line]) -> str:
     """The call sheet to read from: grouped, with how often and how short."""
     out: list[str] = []
     kind: LineKind | None = None
+    book = ""
     for line in lines:
+        if line.book != book:
+            book, kind = line.book, None
+            out += ["", f"Takes in {book}"]
         if line.kind is not kind:
             kind = line.kind
             times = f"{line.wanted} times each" if line.wanted > 1 else "once each"

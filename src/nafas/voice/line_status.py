@@ -4,18 +4,35 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from nafas.voice.call_sheet import Line, LineState, doubtful, line_state
+from nafas.voice.call_sheet import Line, LineState, doubtful, line_state, own_book
 from nafas.voice.casting import Cast
 from nafas.voice.misfits import Misfit
+from nafas.voice.placement import Placement
 from nafas.voice.takebook.book import TakeBook
 
 
 def worst_misfits(cast: Cast) -> list[Misfit]:
-    """Every line that does not fit somewhere, once, where it is worst; the worst first."""
-    worst: dict[str, Misfit] = {}
-    for misfit in sorted(cast.misfits, key=lambda misfit: misfit.over):
-        worst[misfit.placement.moment.text] = misfit
-    return sorted(worst.values(), key=lambda misfit: -misfit.over)
+    """Every line that does not fit somewhere, once for each take book, where it is worst; the worst first."""
+    return sorted(_worst(cast).values(), key=lambda misfit: -misfit.over)
+
+
+def _worst(cast: Cast) -> dict[tuple[str, str], Misfit]:
+    """The worst misfit of each line, by its words and its take book."""
+    books = _books(cast)
+    ordered = sorted(cast.misfits, key=lambda misfit: misfit.over)
+    return {(each.placement.moment.text, books[each.placement.moment.block]): each for each in ordered}
+
+
+def places_of(line: Line, cast: Cast) -> list[Placement]:
+    """Where a line of a take book is said."""
+    books = _books(cast)
+    return [p for p in cast.placements if p.moment.text == line.text and books[p.moment.block] == line.book]
+
+
+def _books(cast: Cast) -> dict[str, str]:
+    """The take book of each block, by the block's id, as `Line.book` has it."""
+    session = cast.timeline.session
+    return {block.id: own_book(session, block) for block in session.blocks}
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,14 +70,15 @@ class LineStatus:
 
 def line_statuses(lines: Sequence[Line], book: TakeBook | None, cast: Cast | None) -> list[LineStatus]:
     """Of each line, in the call sheet's order. Without a cast nothing is said of fits."""
-    misfits = {} if cast is None else {m.placement.moment.text: m for m in worst_misfits(cast)}
+    misfits = {} if cast is None else _worst(cast)
     rooms = {} if cast is None else _rooms(cast)
     statuses = []
     for line in lines:
-        if line.room is not None and line.text in rooms:
-            line = replace(line, room=min(line.room, rooms[line.text]))
+        said = line.text, line.book
+        if line.room is not None and said in rooms:
+            line = replace(line, room=min(line.room, rooms[said]))
         takes = 0 if book is None else len(book.takes(line.text, line.language))
-        state, misfit = line_state(line, book), misfits.get(line.text)
+        state, misfit = line_state(line, book), misfits.get(said)
         if misfit is not None and state in (LineState.RECORDED, LineState.FEW):
             state = LineState.TOO_LONG
         elif cast is not None and misfit is None and state is LineState.TOO_LONG:
@@ -70,10 +88,13 @@ def line_statuses(lines: Sequence[Line], book: TakeBook | None, cast: Cast | Non
     return statuses
 
 
-def _rooms(cast: Cast) -> dict[str, float]:
-    """Of each line the least time, in seconds, from its beat to the first sample of the next word."""
-    rooms: dict[str, float] = {}
+def _rooms(cast: Cast) -> dict[tuple[str, str], float]:
+    """Of each line, by its words and its take book, the least time, in seconds, from its beat to the first sample of
+    the next word."""
+    rooms: dict[tuple[str, str], float] = {}
+    books = _books(cast)
     for this, after in pairwise(cast.placements):
         room = (after.start - this.target) / cast.rate
-        rooms[this.moment.text] = min(room, rooms.get(this.moment.text, room))
+        said = this.moment.text, books[this.moment.block]
+        rooms[said] = min(room, rooms.get(said, room))
     return rooms

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
 
 from nafas.desk.takes.shelf import Shelf
 from nafas.desk.widgets.controls import Button, Tick, across, emptied
+from nafas.desk.widgets.fields import Choice
 from nafas.desk.widgets.labels import Label, RichLabel, escape, set_tip
 from nafas.desk.widgets.scrolled import scrolled_column
 from nafas.script.model.voice import MOST_SHORTENED
@@ -17,7 +18,7 @@ from nafas.suggest.line_remedies import Remedy
 from nafas.timing import Timeline
 from nafas.timing.clock import clock
 from nafas.voice.casting import Room
-from nafas.voice.line_status import LineStatus
+from nafas.voice.line_status import LineStatus, places_of
 
 
 class FitSide(QWidget):
@@ -48,6 +49,9 @@ class FitSide(QWidget):
         )
         self.box.addWidget(self.shorten)
         self.box.addWidget(Label("Take book", objectName="section"))
+        self.which = Choice("Which take book", ("", ""))
+        self.which.chose.connect(lambda book: self.shelf.choose(str(book)))
+        self.box.addWidget(self.which)
         self.book = self._words()
         self.book.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.choose_button, self.copy_button = Button("Choose…"), Button("Copy to…")
@@ -91,7 +95,8 @@ class FitSide(QWidget):
         if cast is None:
             self.room.setText("Being cast…")
             return
-        rooms = [room for room in cast.rooms if room.placement.moment.text == standing.line.text]
+        places = set(places_of(standing.line, cast))
+        rooms = [room for room in cast.rooms if room.placement in places]
         self.room.setText(_fit_words(standing, rooms, cast.timeline))
         if standing.misfit is not None:
             self._later.start()
@@ -128,6 +133,10 @@ class FitSide(QWidget):
 
     def _show_book(self) -> None:
         book, folder, trouble = self.shelf.book, self.shelf.folder, self.shelf.trouble
+        choices = self.shelf.choices
+        self.which.setVisible(len(choices) > 1)
+        self.which.set_options(*choices.items())
+        self.which.show_value(self.shelf.chosen)
         for box in (self.quiet_gaps, self.even, self.copy_button):
             box.setVisible(book is not None)
             box.setEnabled(box is self.copy_button or not self.shelf.kept_as_it_is)

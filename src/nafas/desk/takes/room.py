@@ -24,6 +24,7 @@ from nafas.suggest.line_remedies import Remedy
 from nafas.tasks.import_takes import ImportResult, ListedAgain
 from nafas.voice.engines.cache import CachedEngine
 from nafas.voice.engines.espeak import Espeak
+from nafas.voice.line_status import places_of
 from nafas.voice.recording.booth import Booth
 from nafas.voice.takebook.book import Take
 
@@ -87,7 +88,7 @@ class TakesRoom(QObject):
         cast, standing = self.preparation.cast, self.view.standing
         if cast is None or standing is None:
             return
-        places = [p for p in cast.placements if p.moment.text == standing.line.text]
+        places = places_of(standing.line, cast)
         own = [p for p in places if take is not None and p.clip.name == take.file]
         if take is not None and not own and places:
             self.said.emit(f"{take.file} is not cast: {places[0].clip.name} is heard")
@@ -205,7 +206,7 @@ class TakesRoom(QObject):
         from nafas.errors import InputError
 
         try:
-            written = write_call_sheet(self.shelf.lines, self.shelf.book, self.document.session.title, path)
+            written = write_call_sheet(self.shelf.lines, self.shelf.books, self.document.session.title, path)
             self.said.emit(f"Call sheet saved to {written}")
         except InputError as error:
             self.said.emit(str(error))

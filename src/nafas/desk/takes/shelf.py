@@ -10,11 +10,11 @@ import nafas
 from nafas.desk.document import Document
 from nafas.desk.work.preparation import Preparation
 from nafas.errors import InputError
-from nafas.script.edits.session_edits import change
+from nafas.script.edits.session_edits import block_name, change
 from nafas.script.model.assets import Asset
 from nafas.state.permissions import asset_path, permit
 from nafas.suggest.line_remedies import Remedy, remedies
-from nafas.voice.call_sheet import Line, call_sheet
+from nafas.voice.call_sheet import Line, call_sheet, own_book
 from nafas.voice.clip import Clip
 from nafas.voice.line_status import LineStatus, line_statuses
 from nafas.voice.segmentation.unlisted import unlisted
@@ -38,6 +38,8 @@ class Shelf(QObject):
         self.trouble: InputError | None = None
         self.statuses: list[LineStatus] = []
         self._open: Path | None = None
+        self.chosen = ""
+        """Which take book is worked on, as `Line.book` has it: "" the session's, else one of a block's own."""
 
     # -- what there is
 
@@ -52,9 +54,36 @@ class Shelf(QObject):
 
     @property
     def folder(self) -> Path | None:
-        """The folder of the session's take book, whether it is there or not."""
-        asset = self.document.session.voice.take_book
+        """The folder of the chosen take book, whether it is there or not."""
+        asset = self._asset
         return None if asset is None else Path(os.path.normpath(self.document.folder / asset.path))
+
+    @property
+    def _asset(self) -> Asset | None:
+        session = self.document.session
+        if not self.chosen:
+            return session.voice.take_book
+        return next((block.take_book for block in session.blocks if own_book(session, block) == self.chosen), None)
+
+    @property
+    def choices(self) -> dict[str, str]:
+        """What each take book of the session is called, the session's own first."""
+        session = self.document.session
+        named: dict[str, list[str]] = {}
+        for block in session.blocks:
+            if book := own_book(session, block):
+                named.setdefault(book, []).append(block_name(block))
+        return {"": "The session's"} | {book: f"{Path(book).name}, of {names[0]}" for book, names in named.items()}
+
+    @property
+    def books(self) -> dict[str, TakeBook | None]:
+        """The chosen take book by its name."""
+        return {self.chosen: self.book}
+
+    def choose(self, book: str) -> None:
+        """Work on another of the session's take books."""
+        self.chosen = book
+        self.refresh()
 
     @property
     def lines(self) -> list[Line]:
@@ -62,7 +91,9 @@ class Shelf(QObject):
 
     def refresh(self) -> None:
         """Take up the session as it stands now."""
-        folder, asset = self.folder, self.document.session.voice.take_book
+        if self.chosen not in self.choices:
+            self.chosen = ""
+        folder, asset = self.folder, self._asset
         if folder != self._open or (self.trouble is not None and folder is not None):
             self._open, self.edited, self.trouble = folder, None, None
             if folder is not None and asset is not None:
@@ -74,7 +105,7 @@ class Shelf(QObject):
                     self.trouble = error
         timeline = self.preparation.timeline
         cast = self.preparation.cast if self.preparation.fresh else None
-        lines = call_sheet([timeline]) if timeline is not None else []
+        lines = [line for line in call_sheet([timeline]) if line.book == self.chosen] if timeline is not None else []
         self.statuses = line_statuses(lines, self.book, cast)
         self.changed.emit()
 
@@ -102,7 +133,7 @@ class Shelf(QObject):
     # -- what can be done
 
     def use_book(self, folder: Path) -> bool:
-        """Let the session speak with a take book that is there. False, and said why, where it cannot."""
+        """Speak with a take book that is there in place of the chosen one. False, and said why, where it cannot."""
         try:
             TakeBook(folder)
         except InputError as error:
@@ -124,7 +155,7 @@ class Shelf(QObject):
         return True
 
     def copy_book(self, folder: Path) -> bool:
-        """Copy the session's take book elsewhere, and speak with the copy."""
+        """Copy the chosen take book elsewhere, and speak with the copy."""
         if self.book is None:
             return False
         try:
@@ -145,9 +176,17 @@ class Shelf(QObject):
         document = self.document
         relative = os.path.relpath(folder.resolve(), document.folder.resolve())
         permit([folder])
-        voice = document.session.voice.model_copy(update={"take_book": Asset(path=Path(relative).as_posix())})
+        asset, session = Asset(path=Path(relative).as_posix()), document.session
+        if self.chosen:
+            blocks = [
+                block.replace(take_book=asset) if own_book(session, block) == self.chosen else block
+                for block in session.blocks
+            ]
+            session, self.chosen = change(session, blocks=tuple(blocks)), asset.path
+        else:
+            session = change(session, voice=session.voice.model_copy(update={"take_book": asset}))
         self._open = None
-        document.edit(change(document.session, voice=voice), label)
+        document.edit(session, label)
         self.refresh()
 
     def replace(self, old: Take, new: Take, label: str) -> bool:

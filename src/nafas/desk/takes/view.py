@@ -220,7 +220,7 @@ class TakesView(QWidget):
             clip = (
                 None
                 if narrator is None or line is None
-                else narrator.of_line(line.language).example(line.text, line.kind is LineKind.TALK)
+                else narrator.of_line(line.language, line.book).example(line.text, line.kind is LineKind.TALK)
             )
         if clip is not None:
             self._heard = next((s for s in self.strips if s.take == self.chosen), None)
@@ -242,7 +242,7 @@ class TakesView(QWidget):
             return
         line = standing.line
         words = words_to_count(line)
-        clips = [narrator.of_line(line.language).example(word, talk=False) for word in words]
+        clips = [narrator.of_line(line.language, line.book).example(word, talk=False) for word in words]
         own = self.shelf.clip(self.chosen) if self.chosen else None
         if own is not None:
             clips = [own if clip.text == line.text else clip for clip in clips]

@@ -1,6 +1,6 @@
 """The call sheet as a file: a PDF to read from, a CSV table, or plain text."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from html import escape
 from pathlib import Path
 
@@ -10,8 +10,8 @@ from nafas.voice.call_sheet import HEADS, Line, LineKind, as_csv, as_text
 from nafas.voice.takebook.book import TakeBook
 
 
-def write_call_sheet(lines: Sequence[Line], book: TakeBook | None, title: str, path: Path) -> Path:
-    """Write it in the kind that its name says (PDF where it says none), whole or not at all.
+def write_call_sheet(lines: Sequence[Line], books: Mapping[str, TakeBook | None], title: str, path: Path) -> Path:
+    """Write it in the kind that its name says (PDF where it says none), whole or not at all; `books` as `as_csv`.
 
     Returns:
         the file written.
@@ -21,7 +21,7 @@ def write_call_sheet(lines: Sequence[Line], book: TakeBook | None, title: str, p
     """
     suffix = path.suffix.lower()
     if suffix == ".csv":
-        write_whole(path, as_csv(lines, book).encode())
+        write_whole(path, as_csv(lines, books).encode())
     elif suffix == ".txt":
         write_whole(path, as_text(lines).encode())
     else:

@@ -48,10 +48,10 @@ def _takes(subject: Subject) -> Iterator[Finding]:
     assert cast is not None
     first = {placement.moment.text: placement for placement in reversed(cast.placements)}
     lines, waiting = cast.stand_in_lines, cast.waiting_lines
-    if lines and (session.publishing or session.voice.take_book is not None):
+    if lines and (session.publishing or session.take_books):
         severity = Severity.SHOULD if session.publishing else Severity.LOOK
         reads = "is read" if len(lines) == 1 else "are read"
-        others = " next to a person's own voice" if session.voice.take_book is not None else ""
+        others = " next to a person's own voice" if session.take_books else ""
         marked = ", and the session is marked for publishing" if session.publishing else ""
         text = f"{pluralize(len(lines), 'line')} {reads} by {cast.narrator}{others}{marked}: “{_short(lines[0])}”."
         index, where = _at(subject, first[lines[0]])

@@ -1,11 +1,13 @@
 """Blocks: what a session is made of. Talk, natural breath, breath sets and rapid strokes."""
 
 from fractions import Fraction
+from pathlib import PurePosixPath
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from nafas.languages import language_name
+from nafas.script.model.assets import Asset
 from nafas.script.model.beds import BlockBed
 from nafas.script.model.exact import Seconds
 from nafas.script.model.guidance import Fade
@@ -52,6 +54,8 @@ class _Base(Model):
         bed, voice: what it does with the bed, and how loud the voice is in it.
         language: of its numbers, cues and words; None: the session's.
         narrator: who reads it: a natural voice by name, or "espeak"; None: as the session, takes first.
+        take_book: its own takes, for another person's voice; lines they lack are read by its narrator. None: the
+            session's, where it has no narrator of its own.
         pace: how fast; None: as the session.
     """
 
@@ -62,6 +66,7 @@ class _Base(Model):
     voice: VoiceLevel | None = None
     language: Language | None = None
     narrator: VoiceName | None = None
+    take_book: Asset | None = None
     pace: Pace | None = None
 
     @property
@@ -72,10 +77,11 @@ class _Base(Model):
 
     @property
     def speaker(self) -> str:
-        """Its own language, narrator and pace in a few words; "" for none."""
+        """Its own language, narrator, takes and pace in a few words; "" for none."""
         language = language_name(self.language) if self.language else ""
         pace = f"{self.pace.text} words/min" if self.pace else ""
-        return ", ".join(filter(None, (language, self.narrator, pace)))
+        takes = f"takes in {PurePosixPath(self.take_book.path).name}" if self.take_book else ""
+        return ", ".join(filter(None, (language, self.narrator, takes, pace)))
 
 
 class Spoken(_Base):

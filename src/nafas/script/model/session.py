@@ -235,21 +235,23 @@ class Session(Model):
     def speaking_in(self, block: Block, way: float = 0.0) -> Speaking:
         """Who speaks in a block, at a place of it: 0.0 its beginning, 1.0 its end; the same object for the same voice.
 
-        A narrator of its own reads all of it: the session's takes are another voice. In another language the session's
-        natural voice does not read.
+        A narrator of its own reads all of it, but for takes of its own: the session's are another voice. In another
+        language the session's natural voice does not read.
         """
         pace = None if block.pace is None else block.pace.at(way)
-        asked = (block.language, block.narrator, pace)
+        asked = (block.language, block.narrator, block.take_book, pace)
         known = self._speaking.get(asked)
         if known is None:
             known = self._speaking[asked] = self._speaking_as(*asked)
         return known
 
     @cached_property
-    def _speaking(self) -> dict[tuple[str | None, str | None, int | None], Speaking]:
-        return {(None, None, None): self.speaking}
+    def _speaking(self) -> dict[tuple[str | None, str | None, Asset | None, int | None], Speaking]:
+        return {(None, None, None, None): self.speaking}
 
-    def _speaking_as(self, own: str | None, narrator: str | None, pace: int | None) -> Speaking:
+    def _speaking_as(
+        self, own: str | None, narrator: str | None, take_book: Asset | None, pace: int | None
+    ) -> Speaking:
         voice: dict[str, object] = {}
         language = own or self.language
         if language != self.language:
@@ -258,9 +260,17 @@ class Session(Model):
             robot = narrator == ESPEAK
             voice |= {"take_book": None, "engine_voice": None, "narrator": ESPEAK if robot else "auto"}
             voice["model"] = None if robot else VoiceModel(name=narrator)
+        if take_book is not None:
+            voice["take_book"] = take_book
         if pace is not None:
             voice["pace"] = pace
         return Speaking(self.voice.model_copy(update=voice), language)
+
+    @cached_property
+    def take_books(self) -> tuple[Asset, ...]:
+        """The take books it speaks with, each once: its own, then those of blocks."""
+        own = (block.take_book for block in self.blocks)
+        return tuple(dict.fromkeys(book for book in (self.voice.take_book, *own) if book is not None))
 
     @cached_property
     def count_lengths(self) -> dict[str, Fraction]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
+from nafas.script.model.assets import Asset
 from nafas.script.model.beds import BlockBed
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.model.exact import decimal_text, parse_seconds
@@ -64,6 +65,7 @@ _EVERY = (
     Key("voice", "voice", lambda level: level.text if level else "", voice_level_of),
     Key("language", "language", lambda code: code or "", str),
     Key("narrator", "narrator", lambda name: name or "", str),
+    Key("takes", "take_book", lambda book: book.path if book else "", lambda path: Asset(path=path)),
     Key("pace", "pace", lambda pace: pace.text if pace else "", pace_of),
 )
 _SPOKEN = (

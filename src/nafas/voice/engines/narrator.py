@@ -104,10 +104,14 @@ class Narrator:
                 self._others[speaking] = Narrator(*speaking, self.folder, self._given, self.strict, main=self)
             return self._others[speaking]
 
-    def of_line(self, language: str) -> "Narrator":
-        """The narrator of lines of a language that have takes, or should have."""
-        others = (each for each in self._others.values() if each.language == language and each.book is self.book)
-        return self if language == self.language else next(others, self)
+    def of_line(self, language: str, book: str = "") -> "Narrator":
+        """The narrator of lines of a language that have takes, or should have, in a take book (`Line.book`)."""
+        if book:
+            asked = (each for each in self._others.values() if each._asked.take_book is not None)
+            others = [each for each in asked if each._asked.take_book and each._asked.take_book.path == book]
+        else:
+            others = [self, *(each for each in self._others.values() if each.book is self.book)]
+        return next((each for each in others if each.language == language), self)
 
     def reopened(self) -> "Narrator":
         """A narrator on the take book as it is on disk now; what has been read and has not changed is kept."""
