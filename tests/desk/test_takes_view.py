@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QInputDialog, QMenu
 from nafas.desk.takes import room as takes_room
 from nafas.desk.takes.strip import TakeStrip
 from nafas.drawing.theme import theme
+from nafas.score.selection import Chosen
 from nafas.script.edits.session_edits import change, change_block
 from nafas.voice import TakeBook
 from nafas.voice.engines.cache import CachedEngine
@@ -344,3 +345,26 @@ def test_a_take_has_a_menu_of_what_can_be_done_with_it(qtbot, window):
     assert set(names) == {button.text().rsplit("  ", 1)[0] for button in view.buttons.values()}
     assert names["Set aside"] and not names["It is this line"]  # nothing is doubted
     menu.close()
+
+
+def test_a_block_has_a_take_book_of_its_own_which_the_view_works_on(qtbot, window, takes, folder, monkeypatch):
+    places = [n for n, block in enumerate(window.document.session.blocks) if block.kind == "breath"]
+    window.choose(Chosen(places[0]))
+    fields, begun = window.details.breath.voice, folder / "guest"
+    begun.mkdir()
+    monkeypatch.setattr("nafas.desk.details.voice_fields.ask_folder", lambda *_: str(begun))
+    fields.takes.chose.emit(fields.takes._values[-1])  # another take book…
+    assert window.document.session.blocks[places[0]].take_book.path == "guest" and (begun / "takes.json").exists()
+    ready(qtbot, window)
+    window.show_view("takes")
+    side = takes.side
+    assert side.which.isVisible() and side.which.count() == 2
+    side.which.setCurrentIndex(1)
+    side.which.activated.emit(1)
+    assert takes.shelf.folder == begun and {s.line.book for s in takes.shelf.statuses} == {"guest"}
+    assert takes.shelf.begin_book(folder / "other")
+    assert window.document.session.blocks[places[0]].take_book.path == "other"
+    assert window.document.session.voice.take_book.path == "book"
+    window.undo()
+    window.undo()
+    assert window.document.session.blocks[places[0]].take_book is None and not takes.shelf.chosen
