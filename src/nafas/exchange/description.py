@@ -56,6 +56,10 @@ def credits_of(cast: Cast) -> list[str]:
     beds = [session.bed, *(block.bed.change for block in session.blocks if block.bed is not None)]
     files = sorted({asset.path for bed in beds if isinstance(bed, FileBed) for asset in assets_of(bed)})
     lines += ["- " + words["sound"].format(file=path.rsplit("/", 1)[-1]) for path in files]
+    played = dict.fromkeys((each.name, each.by) for block in session.blocks for each in block.recordings)
+    for name, by in played:  # in brackets stands what is still to be filled in
+        sound = words["sound"].format(file=name)
+        lines.append(f"- {sound.partition(' (')[0]}, {by}." if by else f"- {sound}")
     made = dict.fromkeys(
         words[bed.kind.replace("-", "_")] for bed in beds if bed is not None and not isinstance(bed, FileBed)
     )

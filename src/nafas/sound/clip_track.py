@@ -1,12 +1,19 @@
 """Sounds in their places, summed where they overlap."""
 
 from bisect import bisect_left
-from typing import NamedTuple
+from types import EllipsisType
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.voice.spool import Spooled
+
+class Sliced(Protocol):
+    """Samples that are read as they are asked for: an array's shape, and slices of its last axis."""
+
+    @property
+    def shape(self) -> tuple[int, ...]: ...
+    def __getitem__(self, part: "tuple[EllipsisType, slice]", /) -> NDArray[np.float32]: ...
 
 
 class PlacedClip(NamedTuple):
@@ -14,7 +21,7 @@ class PlacedClip(NamedTuple):
     linear."""
 
     start: int
-    samples: NDArray[np.float32] | Spooled
+    samples: NDArray[np.float32] | Sliced
     gain: float = 1.0
 
 

@@ -30,7 +30,7 @@ class EventKind(StrEnum):
 
     PREPARE, EASE and STROKES span a preparing breath, natural breath inside a block, and a run of strokes; CALL is said
     within a phase; TICK is a soft sound in the place of a word; COVERED names words that are not said, because what is
-    said before them takes their time.
+    said before them takes their time. RECORDING is what a block plays (`timing.recorded`); no body has it.
     """
 
     BLOCK = "block"
@@ -48,6 +48,7 @@ class EventKind(StrEnum):
     STROKES = "strokes"
     TALK = "talk"
     BELL = "bell"
+    RECORDING = "recording"
     END = "end"
 
 

@@ -65,7 +65,7 @@ class VoiceFields:
         is reported."""
         document = self._form.document
         try:
-            begin_book(folder, document.session.title)
+            begin_book(folder, folder.name)
         except InputError as error:
             document.trouble.emit(str(error))
             return

@@ -19,6 +19,10 @@ from nafas.review.proof.sought import Sought
 
 _VOICE, _CHIME = 0.256, 0.512
 """Seconds of a sound that it is known by: of a chime, whose partials are few, twice as much."""
+_RECORDING = 3.0
+"""The same of a recording: the waves of a hummed tone are alike, and only how it rises tells them apart."""
+_AS_GOOD = 0.97
+"""Of the filter's highest output: from there on a place of a recording nearer to where it is due is as good as that."""
 _NEAR, _FAR = 0.042, 0.5
 """Seconds around its due place in which a sound is looked for: at first, and where it is not there."""
 _FLAT_VOICE, _FLAT_CHIME = 50.0, 190.0
@@ -57,6 +61,7 @@ class Template:
     begin: int
     flat: float
     rate: int
+    recorded: bool = False
 
     def near(self) -> int:
         return round(_NEAR * self.rate)
@@ -71,15 +76,15 @@ class Template:
 
 
 def template(each: Sought, rate: int) -> Template:
-    """What a sound is looked for by: the loudest part of a word, the beginning of a chime."""
-    length = round((_VOICE if each.is_voice else _CHIME) * rate)
+    """What a sound is looked for by: the loudest part of a word or a recording, the beginning of a chime."""
+    length = round((_VOICE if each.is_voice else _RECORDING if each.is_recording else _CHIME) * rate)
     samples = mono(each.samples[..., : 6 * length])
     begin = 0
-    if each.is_voice and len(samples) > length:
+    if (each.is_voice or each.is_recording) and len(samples) > length:
         energy = np.concatenate([[0.0], np.cumsum(samples.astype(np.float64) ** 2)])
         begin = int(np.argmax(energy[length:] - energy[:-length]))
     part = samples[begin : begin + length] * np.float32(each.gain)
-    return Template(part, begin, _FLAT_VOICE if each.is_voice else _FLAT_CHIME, rate)
+    return Template(part, begin, _FLAT_VOICE if each.is_voice else _FLAT_CHIME, rate, each.is_recording)
 
 
 def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -146,16 +151,29 @@ def _search(
     size = 2 * (bins - 1)
     turns = (np.arange(bins, dtype=np.float32) * np.float32(2 * np.pi / size)) ** 2
     places: list[Place | None] = []
-    for output_, total, moment in zip(outputs, sound.sum(axis=1), sound @ turns):
+    for (_, model), output_, total, moment in zip(sounds, outputs, sound.sum(axis=1), sound @ turns):
         if not total:
             places.append(None)
             continue
         best = int(output_.argmax())
+        if model.recorded:
+            good = np.flatnonzero(output_ >= _AS_GOOD * output_[best])
+            best = _top(output_, int(good[np.argmin(np.abs(good - reach))]))
         ratio = float(output_[best]) * size / (2 * float(total) * gain)
         sure = ratio * gain * float(np.sqrt(2 * total))
         band = float(np.sqrt(moment / total))
         places.append(Place(best - reach, ratio, sure, float(1 / max(sure * band, 1e-12))))
     return places
+
+
+def _top(output_: NDArray[np.float32], at: int) -> int:
+    """The top of the wave that a place lies on."""
+    while True:
+        first = max(0, at - 1)
+        higher = first + int(output_[first : at + 2].argmax())
+        if output_[higher] <= output_[at]:
+            return at
+        at = higher
 
 
 def _filtered(

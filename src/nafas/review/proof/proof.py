@@ -93,7 +93,8 @@ class CueMatch:
         """What it is, in a word or two."""
         if self.is_voice:
             return self.moment.text
-        return {EventKind.BELL: "end bell", EventKind.TICK: "tick"}.get(self.moment.kind, "chime")
+        known = {EventKind.BELL: "end bell", EventKind.TICK: "tick", EventKind.RECORDING: "recording"}
+        return known.get(self.moment.kind, "chime")
 
 
 @dataclass(frozen=True, eq=False)
@@ -132,7 +133,7 @@ class Proof:
 
     @property
     def chimes(self) -> tuple[CueMatch, ...]:
-        """Chimes, ticks, strokes and bells."""
+        """Chimes, ticks, strokes, bells and recordings."""
         return tuple(match for match in self.matches if not match.is_voice)
 
     @cached_property

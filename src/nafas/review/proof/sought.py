@@ -7,12 +7,12 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from nafas.sound.clip_track import PlacedClip
+from nafas.sound.clip_track import PlacedClip, Sliced
 from nafas.sound.mix.voice_chain import sounded
 from nafas.sound.mix.voice_level import voice_gains
+from nafas.sound.played import Played
 from nafas.timing.timeline import EventKind, Moment
 from nafas.voice.casting import Cast
-from nafas.voice.spool import Spooled
 
 _CHIMES = (EventKind.CHIME, EventKind.TICK, EventKind.BELL)
 _AUDIBLE = 1e-4
@@ -32,7 +32,7 @@ class Sought:
     """
 
     moment: Moment
-    samples: NDArray[np.float32] | Spooled
+    samples: NDArray[np.float32] | Sliced
     gain: float
     start: int
     beat: int
@@ -43,16 +43,21 @@ class Sought:
         return bool(self.moment.text)
 
     @property
+    def is_recording(self) -> bool:
+        return self.moment.kind is EventKind.RECORDING
+
+    @property
     def end(self) -> int:
         return self.start + self.samples.shape[-1]
 
 
-def sought(cast: Cast, chimes: Iterable[PlacedClip]) -> list[Sought]:
+def sought(cast: Cast, chimes: Iterable[PlacedClip], played: Iterable[Played] = ()) -> list[Sought]:
     """Everything that must be heard, in order of its start.
 
     Args:
         cast: what is said.
         chimes: chimes, ticks, strokes and bells, one for each such moment of the timeline, at the cast's rate.
+        played: recordings of blocks.
     """
     rate = cast.rate
     how = cast.timeline.session.voice_sound
@@ -71,4 +76,8 @@ def sought(cast: Cast, chimes: Iterable[PlacedClip]) -> list[Sought]:
     for moment, ring in zip(rings, chimes):
         if ring.gain * float(np.abs(ring.samples[..., :]).max(initial=0.0)) > _AUDIBLE:
             sounds.append(Sought(moment, ring.samples, ring.gain, moment.sample(rate), 0, due(moment)))
+    for each in played:
+        clip, moment = each.clip, each.recorded.moment
+        start = moment.sample(rate) - each.before
+        sounds.append(Sought(moment, clip.samples, clip.gain, start, each.before, due(moment)))
     return sorted(sounds, key=lambda each: each.start)

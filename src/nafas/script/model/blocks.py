@@ -14,6 +14,7 @@ from nafas.script.model.guidance import Fade
 from nafas.script.model.pacing import CountLength, Glide, Pacing, Rounds, steps_of
 from nafas.script.model.pattern import Pattern
 from nafas.script.model.phase import Counting, Model, Side, is_one_line
+from nafas.script.model.recordings import MOST_RECORDINGS, PlacedRecording
 from nafas.script.model.round_calls import RoundCalls
 from nafas.script.model.sentences import MAX_PARAGRAPH, MAX_PARAGRAPHS, Sentence, sentences, with_pauses
 from nafas.script.model.voice import Language, Pace, VoiceName
@@ -57,6 +58,7 @@ class _Base(Model):
         take_book: its own takes, for another person's voice; lines they lack are read by its narrator. None: the
             session's, where it has no narrator of its own.
         pace: how fast; None: as the session.
+        recordings: that sound in it, each in its place.
     """
 
     id: BlockId
@@ -68,12 +70,20 @@ class _Base(Model):
     narrator: VoiceName | None = None
     take_book: Asset | None = None
     pace: Pace | None = None
+    recordings: Annotated[tuple[PlacedRecording, ...], Field(max_length=MOST_RECORDINGS)] = ()
 
     @property
     def manner(self) -> str:
-        """What it does otherwise with the bed, the voice and the language, in a few words; "" for nothing."""
+        """What it does otherwise with the bed, the voice and the language, and what is played in it, in a few words; ""
+        for nothing."""
         words = [each.words for each in (self.bed, self.voice) if each is not None]
-        return ", ".join(filter(None, [*words, self.speaker]))
+        return ", ".join(filter(None, [*words, self.speaker, self.played]))
+
+    @property
+    def played(self) -> str:
+        """Its recordings in a few words; "" for none."""
+        names = dict.fromkeys(each.name for each in self.recordings)
+        return f"plays {', '.join(names)}" if names else ""
 
     @property
     def speaker(self) -> str:

@@ -10,6 +10,7 @@ from nafas.script.model.assets import Asset
 from nafas.script.model.beds import BlockBed
 from nafas.script.model.blocks import Block, BreathSet, Rest, Strokes, Talk
 from nafas.script.model.exact import decimal_text, parse_seconds
+from nafas.script.model.recordings import PlacedRecording, placed
 from nafas.script.model.voice import pace_of
 from nafas.script.model.voice_level import voice_level_of
 from nafas.script.notation.phases import format_pattern
@@ -52,6 +53,17 @@ def _yes(value: bool) -> str:
     return "yes" if value else "no"
 
 
+def _played(recordings: tuple[PlacedRecording, ...]) -> str:
+    return " | ".join(f'"{each.file.path}" {each.text}'.strip() for each in recordings)
+
+
+def _recordings(text: str) -> tuple[PlacedRecording, ...]:
+    found = [re.fullmatch(r'"([^"]+)"\s*(.*)', part.strip()) for part in text.split(" | ")]
+    if not all(found):
+        raise ValueError(f'{text[:30]!r} names no recording; write "chant.wav" after 5s')
+    return tuple(placed(Asset(path=each[1]), each[2]) for each in found if each)
+
+
 SESSION_KEYS = (
     Key("language", "language", str, str),
     Key("count", "count_length", _in_seconds, _seconds),
@@ -67,6 +79,7 @@ _EVERY = (
     Key("narrator", "narrator", lambda name: name or "", str),
     Key("takes", "take_book", lambda book: book.path if book else "", lambda path: Asset(path=path)),
     Key("pace", "pace", lambda pace: pace.text if pace else "", pace_of),
+    Key("recordings", "recordings", _played, _recordings),
 )
 _SPOKEN = (
     Key("pause after a sentence", "sentence_pause", _in_seconds, _seconds),

@@ -12,7 +12,6 @@ from nafas.sound.bed.night_sea import night_sea
 from nafas.sound.bed.track import BedRegion, BedSound, BedTrack
 from nafas.timing.breath import breath_points
 from nafas.timing.timeline import Timeline, to_sample
-from nafas.voice.casting import Cast
 
 if TYPE_CHECKING:
     from nafas.script.model.beds import Bed
@@ -39,17 +38,25 @@ def _plain(choice: "Bed") -> "Bed":
     return choice.model_copy(update={"under_voice": 0.0, "lift": 0.0, "swell": 0.0})
 
 
-def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], object] | None = None) -> BedTrack | None:
-    """The beds of a cast's session, which is `length` samples long; None where it has none.
+def plan_beds(
+    timeline: Timeline,
+    spans: list[tuple[int, int]],
+    rate: int,
+    length: int,
+    folder: Path,
+    lost: Callable[[str], object] | None = None,
+) -> BedTrack | None:
+    """The beds of a session, which is `length` samples long; None where it has none.
 
     Args:
+        spans: first and last samples of what the beds make room for, sorted.
+        rate: samples a second.
         folder: where relative paths start.
         lost: called for a bed whose file cannot be used; there is none in its place then.
 
     Raises:
         InputError: a bed's file cannot be used, and `lost` is None.
     """
-    timeline, rate = cast.timeline, cast.rate
     session = timeline.session
     changes: list[tuple[int, Bed | None]] = [(0, session.bed)]
     for block in timeline.blocks:
@@ -57,7 +64,6 @@ def plan_beds(cast: Cast, length: int, folder: Path, lost: Callable[[str], objec
             changes.append((to_sample(block.start, rate), block.block.bed.change))
     if all(bed is None for _, bed in changes):
         return None
-    spans = [(p.start, p.end) for p in cast.placements]
     steps = _block_levels(timeline, rate)
     breath = breath_points(timeline) if any(bed is not None and bed.swell for _, bed in changes) else []
     turns = []

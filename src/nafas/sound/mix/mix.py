@@ -7,6 +7,7 @@ can share a render, and memory does not grow with length. Blocks are float32, sh
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass, field
+from functools import cached_property
 from pathlib import Path
 from typing import ClassVar, NamedTuple
 
@@ -22,6 +23,7 @@ from nafas.sound.chimes.synthesis import bell
 from nafas.sound.clip_track import PlacedClip, Track
 from nafas.sound.mix.voice_chain import sounded
 from nafas.sound.mix.voice_level import voice_gains
+from nafas.sound.played import Played, plan_played
 from nafas.timing.timeline import to_sample
 from nafas.voice.casting import Cast, cast_session
 
@@ -50,6 +52,7 @@ class Mix:
 
     Attributes:
         length: in frames.
+        recordings: what its blocks play, heard with the voice.
         troubles: what of it cannot sound as it is written, each with its remedy.
     """
 
@@ -59,6 +62,7 @@ class Mix:
     chimes: Track
     bed: BedTrack | None
     cast: Cast = field(repr=False)
+    recordings: tuple[Played, ...] = ()
     troubles: tuple[str, ...] = ()
     channels: ClassVar = 2
 
@@ -72,6 +76,7 @@ class Mix:
         voice = np.zeros((2, frames), np.float32)
         chimes = np.zeros((2, frames), np.float32)
         self.voice.add_to(voice, start)
+        self._recordings.add_to(voice, start)
         self.chimes.add_to(chimes, start)
         stems_ = Stems(voice, chimes, self._bed(start, frames))
         over = start + frames - self.length
@@ -84,11 +89,16 @@ class Mix:
         """The sum of the stems, before any master gain; as `stems(...).sum()`, with less copying."""
         out = self._bed(start, frames)
         self.voice.add_to(out, start)
+        self._recordings.add_to(out, start)
         self.chimes.add_to(out, start)
         over = start + frames - self.length
         if over > 0:
             out[:, max(0, frames - over) :] = 0
         return out
+
+    @cached_property
+    def _recordings(self) -> Track:
+        return Track([played.clip for played in self.recordings])
 
     def _bed(self, start: int, frames: int) -> Block:
         return np.zeros((2, frames), np.float32) if self.bed is None else self.bed.read(start, frames)
@@ -130,6 +140,9 @@ def build_mix(cast: Cast, folder: Path | None = None, strict: bool = True) -> Mi
     voice = Track([PlacedClip(p.start, sounded(p.clip, how, rate), gain(p)) for p in cast.placements])
     troubles: list[str] = []
     lost = None if strict else troubles.append
-    bed = plan_beds(cast, length, folder or Path(), lost)
+    played, unplaced = plan_played(timeline, rate, length, folder or Path(), lost)
+    spans = [(p.start, p.end) for p in cast.placements]
+    spans += [(p.clip.start, p.clip.start + p.clip.samples.shape[-1]) for p in played if not p.recorded.recording.over]
+    bed = plan_beds(timeline, sorted(spans), rate, length, folder or Path(), lost)
     chimes, cut = plan_chimes(timeline, rate, length, folder or Path(), lost)
-    return Mix(rate, length, voice, Track(chimes), bed, cast, (*troubles, *cut))
+    return Mix(rate, length, voice, Track(chimes), bed, cast, tuple(played), (*troubles, *unplaced, *cut))
