@@ -108,8 +108,8 @@ def _played(each: Recorded, rate: int, length: int, folder: Path, notes: list[st
         first, samples, before, start = first - start, samples + start, before + start, 0
     if start + samples > length:
         notes.append(
-            f"{choice.name} at {clock(each.moment.at)} sounds {(start + samples - length) / rate:.1f} s past the end of "
-            "the session and is faded out: make the closing longer, or write where it ends"
+            f"{choice.name} at {clock(each.moment.at)} sounds {(start + samples - length) / rate:.1f} s past the end, "
+            "and is faded out: make the closing longer, or write where it ends"
         )
         samples, fade_out = max(0, length - start), max(fade_out, Fraction(_CUT))
     edge = round(_EDGE * rate)

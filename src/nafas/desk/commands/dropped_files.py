@@ -91,7 +91,8 @@ class DroppedFiles(QObject):
             self._part,
         )  # fmt: skip
         role = QMessageBox.ButtonRole.AcceptRole
-        takes, whole, bed = (box.addButton(text, role) for text in ("Words for takes", "A whole session", "A bed"))
+        uses = ("Words for takes", "A whole session", "A bed", "Play it here")
+        takes, whole, bed, here = (box.addButton(text, role) for text in uses)
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
         if box.clickedButton() is takes:
@@ -101,6 +102,8 @@ class DroppedFiles(QObject):
             self.window.outputs.review_recording().review(path)
         elif box.clickedButton() is bed:
             self._bed(path)
+        elif box.clickedButton() is here:
+            self.window.editing.add_recording(asset_from(path, self.window.document.folder))
 
     def _bed(self, path: Path) -> None:
         document = self.window.document

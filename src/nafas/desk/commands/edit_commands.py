@@ -1,5 +1,6 @@
 """What a person does to the session in the window: each is one step of undo, and says why when it cannot be."""
 
+import math
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
@@ -28,7 +29,9 @@ from nafas.script.edits.round_edits import (
 from nafas.script.edits.session_edits import block_name, change, change_block, insert_blocks, move_blocks, remove_blocks
 from nafas.script.model.assets import Asset, with_assets
 from nafas.script.model.exact import parse_seconds
+from nafas.script.model.recordings import PlacedRecording
 from nafas.script.notation.typed.interpret import interpret
+from nafas.sound.files.recording import recording_length
 from nafas.state.permissions import permit_readable
 from nafas.suggest.length_fit import Option
 from nafas.timing.clock import clock
@@ -162,6 +165,19 @@ class EditCommands(QObject):
                 self.write.emit(self.chosen.block)
             else:
                 self.begin_writing.emit()
+
+    def add_recording(self, file: Asset) -> None:
+        """Add natural breath that is as long as a recording and plays it."""
+        path = real_path(self.document.folder / file.path)
+        try:
+            seconds = max(Fraction(1), Fraction(math.ceil(10 * recording_length(path)), 10))
+            recordings = (PlacedRecording(file=file),)
+            rest = Rest(id="recording-1", title=path.stem[:60], seconds=seconds, recordings=recordings)
+        except (InputError, ValueError) as error:
+            self.said.emit(message_of(error))
+            return
+        if self.insert([rest], "play a recording"):
+            self.said.emit(f"{path.name} is played here. Its place and level: Recordings, in the details.")
 
     def add_entry(self, entry: "LibraryEntry", with_cautions: bool) -> None:
         """Add a pattern of the library, after its cautions where wanted."""

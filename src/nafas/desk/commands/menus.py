@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QMenu, QMessageBox, QWidget
 from nafas.desk import preferences
 from nafas.desk.audio.outputs import SILENT, output_names
 from nafas.desk.dialogs.parts_dialog import PartsDialog
+from nafas.desk.dialogs.session_file import chosen_file
 from nafas.desk.preferences import Colours
 from nafas.desk.widgets.labels import message_box
 from nafas.desk.widgets.ribbon import Ribbon
@@ -88,6 +89,7 @@ class Menus:
         self.add(edit, "Type a &breath", "Ctrl+B", window.focus_entry)
         self.add(edit, "Add tal&k", "Ctrl+T", lambda: editing.add("talk"))
         self.add(edit, "Add natural breat&h", "Ctrl+E", lambda: editing.add("rest"))
+        self.add(edit, "Pla&y a recording…", None, self._ask_recording)
         edit.addSeparator()
         self.add(edit, "Mo&ve up", "Alt+Up", self._on_what_is_seen(lambda: editing.move(-1)))
         self.add(edit, "Move &down", "Alt+Down", self._on_what_is_seen(lambda: editing.move(1)))
@@ -247,6 +249,11 @@ class Menus:
 
     def _choose_night(self, night: bool) -> None:
         preferences.choose_colours(Colours.NIGHT if night else Colours.DAY)
+
+    def _ask_recording(self) -> None:
+        window = self.window
+        if (file := chosen_file(window, window.document.folder, "A recording to play")) is not None:
+            window.editing.add_recording(file)
 
     def _show_preferences(self) -> None:
         from nafas.desk.dialogs.preferences_dialog import PreferencesDialog  # late: few sessions ask for it

@@ -1,9 +1,10 @@
-"""Who speaks in one block, and in which language, where it is otherwise than in the session."""
+"""Who speaks in one block, in which language, where it is otherwise than in the session, and what the block plays."""
 
 import os
 from pathlib import Path, PurePosixPath
 
 from nafas.desk.details.form import Form, optional
+from nafas.desk.details.recording_fields import RecordingFields
 from nafas.desk.dialogs.folder import ask_folder
 from nafas.desk.widgets.labels import set_tip
 from nafas.errors import InputError
@@ -34,6 +35,7 @@ class VoiceFields:
         self.pace = form.line("Pace", "pace", optional(pace_of), "as the session; 105, or 105 to 80", _pace_text)
         set_tip(self.pace, "Words a minute, or from the first to the last sentence; takes keep their own pace")
         self._files = voice_files() if natural_voices_run() else []
+        self.recordings = RecordingFields(form)
 
     def show(self, block: Block) -> None:
         """Show a block's voice."""
@@ -50,6 +52,7 @@ class VoiceFields:
         self.takes.set_options(_AS_SESSION, *own, (_ANOTHER, "another take book…"))
         self.takes.show_value(block.take_book)
         self.section.show_relevant(bool(block.speaker), block.speaker or "as the session")
+        self.recordings.show(block)
 
     def _choose_takes(self, book: object) -> None:
         if book != _ANOTHER:

@@ -32,6 +32,7 @@ _OTHER_WORDS = {
     "Type a breath": "add set pattern notation quick entry box",
     "Add natural breath": "rest pause silence break",
     "Add talk": "words sentence text speech",
+    "Play a recording": "add chant prayer jingle bell clip sound effect sample audio insert",
     "Remove block": "delete erase",
     "Lock or unlock": "protect freeze fix",
     "Find": "search words",
