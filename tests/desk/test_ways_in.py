@@ -15,6 +15,7 @@ from nafas.desk import app
 from nafas.exchange.packed import pack
 from nafas.files import digest_of
 from nafas.library.demo import DEMO
+from nafas.score.selection import Chosen
 from nafas.script import load_session
 from nafas.state import news
 from nafas.timing import compile_session, paced
@@ -153,6 +154,26 @@ def test_sounds_labels_clips_and_covers_go_where_they_belong(qtbot, window, fold
     answer(monkeypatch, "A bed")
     drop(window, wave)
     assert window.document.session.bed.file.path == "watch.wav" and window.centre.currentWidget() is window.views.sound
+    window.show_view("score")
+    window.choose(Chosen(0))
+    answer(monkeypatch, "Play it here")
+    drop(window, wave)
+    block = window.document.session.blocks[1]
+    assert block.locked and block.recordings[0].name == "watch.wav" and block.seconds >= 1
+    rows = window.details.form.voice.recordings
+    (row,) = rows.list.rows
+    window.activateWindow()
+    row.how.line.setFocus()
+    qtbot.waitUntil(row.how.line.hasFocus)
+    qtbot.keyClicks(row.how.line, "after 0.5s, level -6")
+    qtbot.keyClick(row.how.line, Qt.Key.Key_Return)
+    assert window.document.session.blocks[1].recordings[0].text == "after 0.5s level -6"
+    row.how.line.selectAll()
+    qtbot.keyClicks(row.how.line, "tomorrow")
+    qtbot.keyClick(row.how.line, Qt.Key.Key_Return)
+    assert window.document.session.blocks[1].recordings[0].text == "after 0.5s level -6"
+    qtbot.mouseClick(row.remove, Qt.MouseButton.LeftButton)
+    assert not window.document.session.blocks[1].recordings
     answer(monkeypatch, "A whole session")
     heard = []
     monkeypatch.setattr("nafas.desk.review.audit_dialog.AuditDialog.review", lambda _, path: heard.append(path))

@@ -172,7 +172,7 @@ class EditCommands(QObject):
         try:
             seconds = max(Fraction(1), Fraction(math.ceil(10 * recording_length(path)), 10))
             recordings = (PlacedRecording(file=file),)
-            rest = Rest(id="recording-1", title=path.stem[:60], seconds=seconds, recordings=recordings)
+            rest = Rest(id="recording-1", title=path.stem[:60], seconds=seconds, locked=True, recordings=recordings)
         except (InputError, ValueError) as error:
             self.said.emit(message_of(error))
             return
