@@ -1,5 +1,6 @@
 """Recordings in blocks: their place and level in the written file, and what cannot be."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -82,7 +83,7 @@ def test_a_proof_misses_a_recording_that_is_not_as_placed(sounds, tmp_path, faul
         clip = moved.clip._replace(start=moved.clip.start + 3)
     else:
         clip = moved.clip._replace(gain=moved.clip.gain * (0.0 if fault == "silent" else 0.5))
-    object.__setattr__(wrong, "recordings", (type(moved)(moved.recorded, clip, moved.before), *wrong.recordings[1:]))
+    object.__setattr__(wrong, "recordings", (replace(moved, clip=clip), *wrong.recordings[1:]))
     heard = wrong.read(0, wrong.length) * np.float32(10 ** (made.mastered.gain / 20))
     soundfile.write(tmp_path / "wrong.wav", heard.T, RATE, subtype="PCM_24")
     proof = prove(tmp_path / "wrong.wav", made.mix, made.mastered.gain, made.mastered.measured)
@@ -149,3 +150,30 @@ def test_places_that_cannot_be_are_refused(text, message):
     with pytest.raises(ValueError, match=message):
         at("a.wav", text)
     assert at("a.wav", "after 1,5s, level −6").after == Fraction(3, 2)
+
+
+@pytest.mark.parametrize("pacer", ["air", "hum"])
+def test_a_breath_is_heard_through_its_phase_without_a_click(sounds, tmp_path, pacer):
+    blocks = (read_block("4-2-6 x2", "a"), read_block("3-3 x2", "b").replace(pacer=False))
+    session = watch(chimes={"pacer": pacer, "pacer_level": -9.0}).replace(blocks=blocks)
+    made = produce(RenderRequest(session, sounds, tmp_path / "a.wav"))
+    assert made.proofs[0].holds and sum(match.name == "breath" for match in made.proofs[0].matches) == 4
+    heard = made.mix.pacer
+    assert [round(each.clip.samples.shape[-1] / RATE) for each in heard] == [4, 6, 4, 6]
+    for each in heard:
+        whole = each.clip.samples[..., 0 : each.clip.samples.shape[-1]]
+        assert np.array_equal(whole[:, 1000:3000], each.clip.samples[..., 1000:3000])  # by its place alone
+        assert np.abs(whole[:, [0, -1]]).max() < 1e-6 and 0.4 < np.sqrt(np.mean(whole**2)) < 1.1
+        steps = np.abs(np.diff(whole, axis=1)).max(axis=0)
+        assert steps[:480].max() < 0.02 and steps[-480:].max() < 0.02  # it comes and goes
+    lost = replace(made.mix, pacer=heard[1:])
+    sound = lost.read(0, lost.length) * np.float32(10 ** (made.mastered.gain / 20))
+    soundfile.write(tmp_path / "wrong.wav", sound.T, RATE, subtype="PCM_24")
+    proof = prove(tmp_path / "wrong.wav", made.mix, made.mastered.gain, made.mastered.measured)
+    assert not proof.holds and sum(match.name == "breath" and match.found is None for match in proof.matches) == 1
+
+
+def test_who_has_no_breath_heard_hears_none(sounds):
+    assert not build_mix(cast_session(watch(), sounds), sounds).pacer
+    text = written_text(watch().replace(blocks=(read_block("4-6 x2", "a").replace(pacer=False),)))
+    assert not read_written(text).blocks[0].pacer and "breath heard: no" in text

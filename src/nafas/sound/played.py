@@ -17,7 +17,7 @@ from nafas.sound.files.recording import Recording
 from nafas.sound.stereo import Stereo
 from nafas.timing.clock import clock
 from nafas.timing.recorded import Recorded, recorded
-from nafas.timing.timeline import Timeline
+from nafas.timing.timeline import Moment, Timeline
 from nafas.voice.level import speech_gain
 
 _EDGE = 0.005  # seconds faded at either end, against clicks
@@ -54,17 +54,19 @@ class RecordedSound:
 
 @dataclass(frozen=True, eq=False)
 class Played:
-    """A recording in its place.
+    """A recording, or the sound of a breath, in its place.
 
     Attributes:
-        recorded: what it is, and the moment of its beginning or its beat.
+        moment: of its beginning, or its beat.
         clip: its sound.
         before: samples from the beginning of its sound to that moment.
+        makes_room: the bed goes down under it.
     """
 
-    recorded: Recorded
+    moment: Moment
     clip: PlacedClip
     before: int
+    makes_room: bool
 
 
 def plan_played(
@@ -117,7 +119,7 @@ def _played(each: Recorded, rate: int, length: int, folder: Path, notes: list[st
     sound = RecordedSound(source, first, max(0, samples), *fades)
     stat = path.stat()
     gain = _gain(path, stat.st_size, stat.st_mtime_ns, float(choice.begin), end) + choice.level
-    return Played(each, PlacedClip(start, sound, float(10 ** (gain / 20))), before)
+    return Played(each.moment, PlacedClip(start, sound, float(10 ** (gain / 20))), before, not choice.over)
 
 
 @lru_cache(maxsize=64)

@@ -64,6 +64,7 @@ class SetForm(Form):
         self.prepare = PrepareFields(self)
         self.fade = FadeFields(self)
         self.chimes = self.tick("A chime on every phase", "chimes")
+        self.pacer = self.tick("The breath is heard", "pacer", "As the session has it: Sound, Chimes, Breath")
         self.last = self.tick("Announce the last round", "style.announce_last")
         self.ahead = self.number("Said", "style.last_ahead", 1, 30, " counts before")
         self.long = self.tick("Long forms in the first round of a step", "style.long_forms")
@@ -135,6 +136,7 @@ class SetForm(Form):
         sided = any(phase.side is not None for phase in phases)
         self.show_row(self.side, sided)
         self.show_row(self.mind, sided or block.mind)
+        self.show_row(self.pacer, self.document.session.chimes.pacer != "none" or not block.pacer)
         self.show_row(self.ways, any(phase.route is not None or phase.fill is not None for phase in phases))
         ahead = block.style.cue == "ahead"
         for field in (self.room, self.first_room, self.cost):

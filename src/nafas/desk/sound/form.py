@@ -12,7 +12,7 @@ from nafas.desk.dialogs.session_file import chosen_file
 from nafas.desk.document import Document
 from nafas.desk.sound.bed_fields import KINDS, BedFields, BedForm, bed_of_kind, seconds_number
 from nafas.desk.widgets.controls import Button
-from nafas.desk.widgets.labels import Label
+from nafas.desk.widgets.labels import Label, set_tip
 from nafas.script import Session
 from nafas.script.edits.session_edits import block_name, change, change_block
 from nafas.script.model.beds import Bed, BlockBed, FileBed
@@ -64,6 +64,10 @@ class SoundForm(BedForm):
             name: self.number(label, f"chimes.{name}", -40, 6, " dB")
             for name, label in (("phase", "Chimes"), ("tick", "Ticks"), ("bell", "End bell"))
         }
+        breath = (("none", "not heard"), ("air", "air, in and out"), ("hum", "air in, a hum out"))
+        self.pacer = self.choice("Breath", "chimes.pacer", *breath)
+        set_tip(self.pacer, "Heard through each inhale and exhale; a set may leave it out, in its details")
+        self.pacer_level = self.number("Its level", "chimes.pacer_level", -40, 6, " dB")
         self.own = Button("Samples of your own…")
         self.own.setMenu(QMenu(self.own))
         self.own.menu().aboutToShow.connect(self._fill_own)

@@ -22,7 +22,8 @@ _VOICE, _CHIME = 0.256, 0.512
 _RECORDING = 3.0
 """The same of a recording: the waves of a hummed tone are alike, and only how it rises tells them apart."""
 _AS_GOOD = 0.97
-"""Of the filter's highest output: from there on a place of a recording nearer to where it is due is as good as that."""
+"""Of the filter's highest output: a place of a recording or a breath from there on is as good, and the nearest to where
+it is due is taken."""
 _NEAR, _FAR = 0.042, 0.5
 """Seconds around its due place in which a sound is looked for: at first, and where it is not there."""
 _FLAT_VOICE, _FLAT_CHIME = 50.0, 190.0
@@ -61,7 +62,7 @@ class Template:
     begin: int
     flat: float
     rate: int
-    recorded: bool = False
+    alike: bool = False
 
     def near(self) -> int:
         return round(_NEAR * self.rate)
@@ -80,11 +81,12 @@ def template(each: Sought, rate: int) -> Template:
     length = round((_VOICE if each.is_voice else _RECORDING if each.is_recording else _CHIME) * rate)
     samples = mono(each.samples[..., : 6 * length])
     begin = 0
-    if (each.is_voice or each.is_recording) and len(samples) > length:
+    alike = each.is_recording or each.is_paced
+    if (each.is_voice or alike) and len(samples) > length:
         energy = np.concatenate([[0.0], np.cumsum(samples.astype(np.float64) ** 2)])
         begin = int(np.argmax(energy[length:] - energy[:-length]))
     part = samples[begin : begin + length] * np.float32(each.gain)
-    return Template(part, begin, _FLAT_VOICE if each.is_voice else _FLAT_CHIME, rate, each.is_recording)
+    return Template(part, begin, _FLAT_VOICE if each.is_voice else _FLAT_CHIME, rate, alike)
 
 
 def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -156,7 +158,7 @@ def _search(
             places.append(None)
             continue
         best = int(output_.argmax())
-        if model.recorded:
+        if model.alike:
             good = np.flatnonzero(output_ >= _AS_GOOD * output_[best])
             best = _top(output_, int(good[np.argmin(np.abs(good - reach))]))
         ratio = float(output_[best]) * size / (2 * float(total) * gain)

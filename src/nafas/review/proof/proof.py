@@ -65,6 +65,11 @@ class Fault:
         return self.text
 
 
+_NAMES = {
+    EventKind.BELL: "end bell", EventKind.TICK: "tick", EventKind.RECORDING: "recording", EventKind.PHASE: "breath",
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class CueMatch:
     """Where one sound landed.
@@ -93,8 +98,7 @@ class CueMatch:
         """What it is, in a word or two."""
         if self.is_voice:
             return self.moment.text
-        known = {EventKind.BELL: "end bell", EventKind.TICK: "tick", EventKind.RECORDING: "recording"}
-        return known.get(self.moment.kind, "chime")
+        return _NAMES.get(self.moment.kind, "chime")
 
 
 @dataclass(frozen=True, eq=False)
@@ -133,7 +137,7 @@ class Proof:
 
     @property
     def chimes(self) -> tuple[CueMatch, ...]:
-        """Chimes, ticks, strokes, bells and recordings."""
+        """Chimes, ticks, strokes, bells, recordings and sounds of breaths."""
         return tuple(match for match in self.matches if not match.is_voice)
 
     @cached_property

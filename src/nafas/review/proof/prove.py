@@ -58,7 +58,7 @@ def prove(
         raise InputError(str(path), f"has {reader.rate} Hz, not {mix.rate}", "give the file of this render")
     exact = decoded is None and encoding_of(path, rate=reader.rate).bits is not None
     tolerance = EXACT if exact else LOSSY
-    wanted = sought(mix.cast, mix.chimes.sounds, mix.recordings)
+    wanted = sought(mix.cast, mix.chimes.sounds, (*mix.recordings, *mix.pacer))
     with ThreadPoolExecutor(1) as meanwhile:
         digest = meanwhile.submit(file_digest, path)
         due = None if exact else _coded_from(mix, reader.channels)

@@ -47,6 +47,11 @@ class Sought:
         return self.moment.kind is EventKind.RECORDING
 
     @property
+    def is_paced(self) -> bool:
+        """Whether it is the sound of a breath."""
+        return self.moment.kind is EventKind.PHASE
+
+    @property
     def end(self) -> int:
         return self.start + self.samples.shape[-1]
 
@@ -57,7 +62,7 @@ def sought(cast: Cast, chimes: Iterable[PlacedClip], played: Iterable[Played] = 
     Args:
         cast: what is said.
         chimes: chimes, ticks, strokes and bells, one for each such moment of the timeline, at the cast's rate.
-        played: recordings of blocks.
+        played: recordings of blocks, and sounds of breaths.
     """
     rate = cast.rate
     how = cast.timeline.session.voice_sound
@@ -77,7 +82,7 @@ def sought(cast: Cast, chimes: Iterable[PlacedClip], played: Iterable[Played] = 
         if ring.gain * float(np.abs(ring.samples[..., :]).max(initial=0.0)) > _AUDIBLE:
             sounds.append(Sought(moment, ring.samples, ring.gain, moment.sample(rate), 0, due(moment)))
     for each in played:
-        clip, moment = each.clip, each.recorded.moment
+        clip, moment = each.clip, each.moment
         start = moment.sample(rate) - each.before
         sounds.append(Sought(moment, clip.samples, clip.gain, start, each.before, due(moment)))
     return sorted(sounds, key=lambda each: each.start)

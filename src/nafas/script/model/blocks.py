@@ -233,6 +233,7 @@ class BreathSet(_Base):
         calls: what is said of where one is, and phrases, round by round.
         starts_on: the side on which an alternating set begins and ends; left is usual.
         mind: the breath is only thought of, without hands; said once.
+        pacer: the breath is heard in it, where the session has such a sound.
     """
 
     kind: Literal["breath"] = "breath"
@@ -251,6 +252,7 @@ class BreathSet(_Base):
     ease_words: WordsOver = ""
     starts_on: Side = Side.LEFT
     mind: bool = False
+    pacer: bool = True
 
     @model_validator(mode="after")
     def _whole_is_sound(self) -> "BreathSet":

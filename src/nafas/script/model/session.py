@@ -84,7 +84,12 @@ def _is_chime_family(name: str) -> str:
 
 class ChimeLevels(Model):
     """The chimes' family, samples in their place, and levels of chimes (and strokes), ticks and bell, dB against the
-    voice."""
+    voice.
+
+    Attributes:
+        pacer: a breath that is heard through each inhale and exhale: "air", "hum" (air in, a hum out), or "none".
+        pacer_level: dB against the voice.
+    """
 
     family: Annotated[
         str, AfterValidator(_is_chime_family), Field(json_schema_extra={"enum": list[Any](CHIME_FAMILIES)})
@@ -94,6 +99,8 @@ class ChimeLevels(Model):
     phase: Annotated[float, Field(ge=-40, le=6)] = -12.0
     tick: Annotated[float, Field(ge=-40, le=6)] = -18.0
     bell: Annotated[float, Field(ge=-40, le=6)] = -6.0
+    pacer: Literal["none", "air", "hum"] = "none"
+    pacer_level: Annotated[float, Field(ge=-40, le=6)] = -14.0
 
 
 class MasterSettings(Model):

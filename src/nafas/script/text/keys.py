@@ -104,6 +104,7 @@ BLOCK_KEYS: dict[type, tuple[Key, ...]] = {
         Key("chimes", "chimes", _yes, _truth),
         Key("starts on", "starts_on", str, str),
         Key("in the mind", "mind", _yes, _truth),
+        Key("breath heard", "pacer", _yes, _truth),
         *_EVERY,
     ),
     Strokes: (Key("words in the recovery", "recovery_words", str, str), *_EVERY),

@@ -23,6 +23,7 @@ from nafas.sound.chimes.synthesis import bell
 from nafas.sound.clip_track import PlacedClip, Track
 from nafas.sound.mix.voice_chain import sounded
 from nafas.sound.mix.voice_level import voice_gains
+from nafas.sound.pacer import plan_pacer
 from nafas.sound.played import Played, plan_played
 from nafas.timing.timeline import to_sample
 from nafas.voice.casting import Cast, cast_session
@@ -53,6 +54,7 @@ class Mix:
     Attributes:
         length: in frames.
         recordings: what its blocks play, heard with the voice.
+        pacer: sounds of breaths, heard with the chimes.
         troubles: what of it cannot sound as it is written, each with its remedy.
     """
 
@@ -63,6 +65,7 @@ class Mix:
     bed: BedTrack | None
     cast: Cast = field(repr=False)
     recordings: tuple[Played, ...] = ()
+    pacer: tuple[Played, ...] = ()
     troubles: tuple[str, ...] = ()
     channels: ClassVar = 2
 
@@ -78,6 +81,7 @@ class Mix:
         self.voice.add_to(voice, start)
         self._recordings.add_to(voice, start)
         self.chimes.add_to(chimes, start)
+        self._pacer.add_to(chimes, start)
         stems_ = Stems(voice, chimes, self._bed(start, frames))
         over = start + frames - self.length
         if over > 0:
@@ -91,6 +95,7 @@ class Mix:
         self.voice.add_to(out, start)
         self._recordings.add_to(out, start)
         self.chimes.add_to(out, start)
+        self._pacer.add_to(out, start)
         over = start + frames - self.length
         if over > 0:
             out[:, max(0, frames - over) :] = 0
@@ -99,6 +104,10 @@ class Mix:
     @cached_property
     def _recordings(self) -> Track:
         return Track([played.clip for played in self.recordings])
+
+    @cached_property
+    def _pacer(self) -> Track:
+        return Track([played.clip for played in self.pacer])
 
     def _bed(self, start: int, frames: int) -> Block:
         return np.zeros((2, frames), np.float32) if self.bed is None else self.bed.read(start, frames)
@@ -142,7 +151,8 @@ def build_mix(cast: Cast, folder: Path | None = None, strict: bool = True) -> Mi
     lost = None if strict else troubles.append
     played, unplaced = plan_played(timeline, rate, length, folder or Path(), lost)
     spans = [(p.start, p.end) for p in cast.placements]
-    spans += [(p.clip.start, p.clip.start + p.clip.samples.shape[-1]) for p in played if not p.recorded.recording.over]
+    spans += [(p.clip.start, p.clip.start + p.clip.samples.shape[-1]) for p in played if p.makes_room]
     bed = plan_beds(timeline, sorted(spans), rate, length, folder or Path(), lost)
     chimes, cut = plan_chimes(timeline, rate, length, folder or Path(), lost)
-    return Mix(rate, length, voice, Track(chimes), bed, cast, tuple(played), (*troubles, *unplaced, *cut))
+    pacer = tuple(plan_pacer(timeline, rate))
+    return Mix(rate, length, voice, Track(chimes), bed, cast, tuple(played), pacer, (*troubles, *unplaced, *cut))
