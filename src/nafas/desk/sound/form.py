@@ -235,6 +235,7 @@ class SoundForm(BedForm):
             self.change.show_value(None if here.change is None else here.change.kind)
         self.bed_fields.heading.setText("Bed" if self.bed_block < 0 else f"Bed from {name} on")
         self.bed_fields.show()
+        self.show_row(self.pacer_level, session.chimes.pacer != "none")
         own = [label for field_name, label in _OWN if getattr(session.chimes.own, field_name) is not None]
         self.own_note.setText("Your own: " + ", ".join(own))
         self.own_note.setVisible(bool(own))
