@@ -177,3 +177,12 @@ def test_who_has_no_breath_heard_hears_none(sounds):
     assert not build_mix(cast_session(watch(), sounds), sounds).pacer
     text = written_text(watch().replace(blocks=(read_block("4-6 x2", "a").replace(pacer=False),)))
     assert not read_written(text).blocks[0].pacer and "breath heard: no" in text
+
+
+def test_a_recording_that_is_loudest_late_is_found_past_the_part_that_it_begins_in(folder, tmp_path):
+    air = np.random.default_rng(6).standard_normal(14 * RATE) * np.linspace(0, 1, 14 * RATE) ** 3
+    soundfile.write(folder / "rise.wav", 0.1 * air, RATE)
+    # Files are looked through in parts of 30 s: this one begins a second before the second part.
+    rest = Rest(id="rest", seconds=45, recordings=(at("rise.wav", "after 27s fade-out 1s"),))
+    made = produce(RenderRequest(watch().replace(blocks=(rest,)), folder, tmp_path / "a.wav"))
+    assert made.proofs[0].holds, made.proofs[0].faults

@@ -6,13 +6,14 @@ its overtones. Nothing of it is kept but two loops of noise; a slice depends on 
 
 from functools import lru_cache
 from types import EllipsisType
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nafas.script.model.blocks import BreathSet
 from nafas.script.model.phase import PhaseKind
+from nafas.sound.bed.looped import add_around
 from nafas.sound.bed.spectrum import noise
 from nafas.sound.clip_track import PlacedClip
 from nafas.sound.played import Played
@@ -27,6 +28,7 @@ _RISE = {PhaseKind.INHALE: (0.45, 0.25), PhaseKind.EXHALE: (0.2, 0.55)}
 _HUM = 132.0  # Hz
 _PARTIALS = (1.0, 0.45, 0.22, 0.1, 0.05)
 _VIBRATO = (4.6, 0.004)  # Hz, and part of the pitch
+_GRID = 64  # samples between which its level goes straight
 
 
 class _Shape(NamedTuple):
@@ -46,34 +48,39 @@ class PacedSound:
     def __getitem__(self, part: "tuple[EllipsisType, slice]") -> NDArray[np.float32]:
         """[..., begin:end], step 1."""
         begin, end, _ = part[1].indices(self.shape[1])
-        places = np.arange(begin, max(begin, end))
-        way = (places + 0.5) / max(1, self.shape[1])
-        rises, sinks = _RISE[self._made.kind]
-        loud = (_rise(way / rises) * _rise((1 - way) / sinks)) ** 2
-        sound = self._tone(places) if self._made.hums else self._air(places, way)
-        out: Stereo = (sound * loud).astype(np.float32)
-        return out
-
-    def _air(self, places: NDArray[np.int64], way: NDArray[np.float64]) -> NDArray[np.float64]:
+        out, kind = np.zeros((2, max(0, end - begin)), np.float32), self._made.kind
+        grid = np.arange(begin // _GRID, -(-end // _GRID) + 1) * _GRID
+        way = np.clip(grid / max(1, self.shape[1] - 1), 0, 1)
+        loud, places = _loud(kind, way), np.arange(begin, end)
+        if self._made.hums:
+            out += self._tone(places) * np.interp(places, grid, loud)
+            return out
         closed, opened = _noises(self._made.rate)
-        at = (places + self._made.begin) % closed.shape[1]
-        share = way if self._made.kind is PhaseKind.INHALE else 1 - way
-        turn = np.pi / 2 * share
-        air: NDArray[Any] = closed[:, at] * np.cos(turn) + opened[:, at] * np.sin(turn)
-        return air
+        turn = np.pi / 2 * (way if kind is PhaseKind.INHALE else 1 - way)
+        for loop, share in ((closed, np.cos(turn)), (opened, np.sin(turn))):
+            gains = np.interp(places, grid, loud * share).astype(np.float32)
+            add_around(out, loop, (begin + self._made.begin) % loop.shape[1], gains)
+        return out
 
     def _tone(self, places: NDArray[np.int64]) -> NDArray[np.float64]:
         t = places / self._made.rate
         speed, depth = _VIBRATO
         phase = 2 * np.pi * _HUM * (t - depth * np.cos(2 * np.pi * speed * t) / (2 * np.pi * speed))
-        wave = sum(level * np.sin((n + 1) * phase) for n, level in enumerate(_PARTIALS))
-        both: NDArray[np.float64] = np.stack([wave, wave]) / np.sqrt(sum(level**2 for level in _PARTIALS) / 2)
-        return both
+        before, now, twice = np.zeros(len(t)), np.sin(phase), 2 * np.cos(phase)
+        wave = np.zeros(len(t))
+        for level in _PARTIALS:  # sin((n + 1) x) = 2 cos x sin(n x) - sin((n - 1) x)
+            wave += level * now
+            before, now = now, twice * now - before
+        wave /= np.sqrt(sum(level**2 for level in _PARTIALS) / 2)
+        return wave
 
 
-def _rise(share: NDArray[np.float64]) -> NDArray[np.float64]:
-    risen: NDArray[np.float64] = np.sin(np.pi / 2 * np.clip(share, 0, 1))
-    return risen
+def _loud(kind: PhaseKind, way: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How loud a breath is on its way through its phase, 0 to 1; 0 at both ends."""
+    rises, sinks = _RISE[kind]
+    shares = np.stack([way / rises, (1 - way) / sinks])
+    loud: NDArray[np.float64] = np.prod(np.sin(np.pi / 2 * np.clip(shares, 0, 1)) ** 2, axis=0)
+    return loud
 
 
 @lru_cache(maxsize=4)
@@ -92,13 +99,14 @@ def plan_pacer(timeline: Timeline, rate: int) -> list[Played]:
     if chimes.pacer == "none":
         return []
     gain = float(10 ** ((SPEECH_LEVEL + chimes.pacer_level) / 20))
-    played = []
-    for number, moment in enumerate(timeline.moments):
+    played: list[Played] = []
+    for moment in timeline.moments:
         kind = moment.phase_kind
         if moment.kind is not EventKind.PHASE or kind not in _RISE or moment.block not in heard:
             continue
         start = moment.sample(rate)
         end = (2 * (moment.tick + moment.span) * rate + moment.per_second) // (2 * moment.per_second)
-        shape = _Shape(kind, chimes.pacer == "hum" and kind is PhaseKind.EXHALE, rate, number * 10_007)
-        played.append(Played(moment, PlacedClip(start, PacedSound(shape, end - start), gain), 0, False))
+        hums = chimes.pacer == "hum" and kind is PhaseKind.EXHALE
+        shape = _Shape(kind, hums, rate, len(played) * 10_007)
+        played.append(Played(moment, PlacedClip(start, PacedSound(shape, end - start), gain), 0, False, hums))
     return played

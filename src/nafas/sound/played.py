@@ -61,12 +61,14 @@ class Played:
         clip: its sound.
         before: samples from the beginning of its sound to that moment.
         makes_room: the bed goes down under it.
+        even: it may be alike from one of its waves to the next, as a hummed tone is.
     """
 
     moment: Moment
     clip: PlacedClip
     before: int
     makes_room: bool
+    even: bool = True
 
 
 def plan_played(

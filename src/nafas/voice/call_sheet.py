@@ -90,8 +90,8 @@ def call_sheet(timelines: Iterable[Timeline], narrated: bool = False) -> list[Li
 
 def own_book(session: Session, block: Block) -> str:
     """Path of a block's own take book; "" where it speaks with the session's."""
-    book = block.take_book
-    return "" if book is None or book == session.voice.take_book else book.path
+    book, shared = block.take_book, session.voice.take_book
+    return "" if book is None or (shared is not None and book.path == shared.path) else book.path
 
 
 def takes_of(path: Path, session: Session, folder: Path) -> str:

@@ -79,9 +79,11 @@ def look_through(
     def part(begin: int, tell: Tell) -> tuple[Found, Part, Spans]:
         end = min(begin + size, reader.frames)
         around = round(_AROUND * reader.rate)
-        stretch = _Stretch(reader, begin - around, end + around)
         first = 0 if not begin else bisect_left(starts, begin)
         last = bisect_left(starts, begin + size) if end < reader.frames else len(starts)
+        long = (each for each in wanted[first:last] if each.samples.shape[-1] > around)
+        latest = max((each.start + templates.of(each).end for each in long), default=end)  # what they are known by
+        stretch = _Stretch(reader, begin - around, max(end, latest) + around)
         places = _found(stretch, templates, wanted, first, last, gain)
         measured = measure_part(stretch, begin, end - begin, known=known)
         holes = [] if due is None else _holes(stretch, due, begin, end, power)

@@ -19,11 +19,11 @@ from nafas.review.proof.sought import Sought
 
 _VOICE, _CHIME = 0.256, 0.512
 """Seconds of a sound that it is known by: of a chime, whose partials are few, twice as much."""
-_RECORDING = 3.0
-"""The same of a recording: the waves of a hummed tone are alike, and only how it rises tells them apart."""
+_EVEN = 3.0
+"""The same of what may be even: the waves of a hummed tone are alike, and only how it rises tells them apart."""
 _AS_GOOD = 0.97
-"""Of the filter's highest output: a place of a recording or a breath from there on is as good, and the nearest to where
-it is due is taken."""
+"""Of the filter's highest output: from there on a place of what may be even is as good, and the nearest to where it is
+due is taken."""
 _NEAR, _FAR = 0.042, 0.5
 """Seconds around its due place in which a sound is looked for: at first, and where it is not there."""
 _FLAT_VOICE, _FLAT_CHIME = 50.0, 190.0
@@ -62,7 +62,12 @@ class Template:
     begin: int
     flat: float
     rate: int
-    alike: bool = False
+    even: bool = False
+
+    @property
+    def end(self) -> int:
+        """Where in the sound they end."""
+        return self.begin + len(self.samples)
 
     def near(self) -> int:
         return round(_NEAR * self.rate)
@@ -77,16 +82,15 @@ class Template:
 
 
 def template(each: Sought, rate: int) -> Template:
-    """What a sound is looked for by: the loudest part of a word or a recording, the beginning of a chime."""
-    length = round((_VOICE if each.is_voice else _RECORDING if each.is_recording else _CHIME) * rate)
+    """What a sound is looked for by: the beginning of a chime, the loudest part of all else."""
+    length = round((_VOICE if each.is_voice else _EVEN if each.even else _CHIME) * rate)
     samples = mono(each.samples[..., : 6 * length])
     begin = 0
-    alike = each.is_recording or each.is_paced
-    if (each.is_voice or alike) and len(samples) > length:
+    if not each.is_struck and len(samples) > length:
         energy = np.concatenate([[0.0], np.cumsum(samples.astype(np.float64) ** 2)])
         begin = int(np.argmax(energy[length:] - energy[:-length]))
     part = samples[begin : begin + length] * np.float32(each.gain)
-    return Template(part, begin, _FLAT_VOICE if each.is_voice else _FLAT_CHIME, rate, alike)
+    return Template(part, begin, _FLAT_VOICE if each.is_voice else _FLAT_CHIME, rate, each.even)
 
 
 def mono(samples: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -158,7 +162,7 @@ def _search(
             places.append(None)
             continue
         best = int(output_.argmax())
-        if model.alike:
+        if model.even:
             good = np.flatnonzero(output_ >= _AS_GOOD * output_[best])
             best = _top(output_, int(good[np.argmin(np.abs(good - reach))]))
         ratio = float(output_[best]) * size / (2 * float(total) * gain)

@@ -65,7 +65,6 @@ class Fault:
         return self.text
 
 
-_EVEN = 3.0
 _NAMES = {
     EventKind.BELL: "end bell", EventKind.TICK: "tick", EventKind.RECORDING: "recording", EventKind.PHASE: "breath",
 }  # fmt: skip
@@ -175,6 +174,4 @@ class Proof:
         """Samples that a sound may lie off its exact time: half a sample, the codec's own, and for a chime, whose
         few partials say less of its place, what the mixture leaves open."""
         chime = 0.0 if match.is_voice else math.ceil(_LIMITED * match.spread)
-        if match.moment.kind is EventKind.PHASE:  # a hum has no edge: its place is known to a few samples
-            chime = max(chime, _EVEN)
         return 0.5 + self.tolerance.place + chime

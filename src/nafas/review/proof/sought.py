@@ -29,6 +29,7 @@ class Sought:
         start: the sample of the file at which it should begin.
         beat: samples from there to the beat (of a cue), else 0.
         due: exact place of the beat, in samples.
+        even: it may be alike from one of its waves to the next.
     """
 
     moment: Moment
@@ -37,19 +38,16 @@ class Sought:
     start: int
     beat: int
     due: Fraction
+    even: bool = False
 
     @property
     def is_voice(self) -> bool:
         return bool(self.moment.text)
 
     @property
-    def is_recording(self) -> bool:
-        return self.moment.kind is EventKind.RECORDING
-
-    @property
-    def is_paced(self) -> bool:
-        """Whether it is the sound of a breath."""
-        return self.moment.kind is EventKind.PHASE
+    def is_struck(self) -> bool:
+        """Whether it is loudest at its beginning, as chimes are."""
+        return self.moment.kind in _CHIMES
 
     @property
     def end(self) -> int:
@@ -84,5 +82,5 @@ def sought(cast: Cast, chimes: Iterable[PlacedClip], played: Iterable[Played] = 
     for each in played:
         clip, moment = each.clip, each.moment
         start = moment.sample(rate) - each.before
-        sounds.append(Sought(moment, clip.samples, clip.gain, start, each.before, due(moment)))
+        sounds.append(Sought(moment, clip.samples, clip.gain, start, each.before, due(moment), each.even))
     return sorted(sounds, key=lambda each: each.start)

@@ -45,7 +45,7 @@ class LoopedBed:
             if wanders:
                 self._laps(out, number, start)
             else:
-                _around(out, loop, start % loop.shape[1])
+                add_around(out, loop, start % loop.shape[1])
         return out
 
     def _laps(self, out: Stereo, number: int, start: int) -> None:
@@ -83,12 +83,12 @@ def _add(out: Stereo, loop: Stereo, offset: int, at: int, over: int, ends: bool)
     """Add a piece of a lap, `at` frames from its beginning, faded in (or, where the lap `ends`, out) over `over`."""
     faded = min(out.shape[1], max(0, over - at))
     if faded:
-        _around(out[:, :faded], loop, (offset + at) % loop.shape[1], _fades(over)[ends][at : at + faded])
+        add_around(out[:, :faded], loop, (offset + at) % loop.shape[1], _fades(over)[ends][at : at + faded])
     if faded < out.shape[1]:
-        _around(out[:, faded:], loop, (offset + at + faded) % loop.shape[1])
+        add_around(out[:, faded:], loop, (offset + at + faded) % loop.shape[1])
 
 
-def _around(out: Stereo, loop: Stereo, at: int, gains: np.ndarray | None = None) -> None:
+def add_around(out: Stereo, loop: Stereo, at: int, gains: np.ndarray | None = None) -> None:
     """Add a loop from one of its frames on, times `gains` where they are given."""
     length, frames = loop.shape[1], out.shape[1]
     if native.available() and out.strides[1] == loop.strides[1] == 4:

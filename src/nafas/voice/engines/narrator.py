@@ -106,12 +106,13 @@ class Narrator:
 
     def of_line(self, language: str, book: str = "") -> "Narrator":
         """The narrator of lines of a language that have takes, or should have, in a take book (`Line.book`)."""
-        if book:
-            asked = (each for each in self._others.values() if each._asked.take_book is not None)
-            others = [each for each in asked if each._asked.take_book and each._asked.take_book.path == book]
-        else:
-            others = [self, *(each for each in self._others.values() if each.book is self.book)]
-        return next((each for each in others if each.language == language), self)
+        path = book or self._book_path
+        every = (self, *self._others.values())
+        return next((each for each in every if (each._book_path, each.language) == (path, language)), self)
+
+    @property
+    def _book_path(self) -> str:
+        return "" if self._asked.take_book is None else self._asked.take_book.path
 
     def reopened(self) -> "Narrator":
         """A narrator on the take book as it is on disk now; what has been read and has not changed is kept."""
