@@ -19,7 +19,8 @@ from nafas.exchange.made_of import MadeOf
 from nafas.parallel.processes import cores
 from nafas.parallel.shares import forking
 from nafas.script import load_session
-from nafas.series.plan import Planner, Series, Variant, planned
+from nafas.series.plan import Series, Variant
+from nafas.series.planner import Planner, planned
 from nafas.tasks.series import SeriesRequest, render_series
 from nafas.timing import compile_session, paced
 

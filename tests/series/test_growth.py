@@ -14,7 +14,8 @@ from nafas.series.columns import changed, columns_of
 from nafas.series.fields import FIELDS, filled
 from nafas.series.growth import Rule, grown
 from nafas.series.open_series import begin_series
-from nafas.series.plan import Planner, Series, Variant, load_series, planned, save_series
+from nafas.series.plan import Series, Variant, load_series, save_series
+from nafas.series.planner import Planner, planned
 from nafas.timing import compile_session, paced
 
 TALK = Talk(id="hello", paragraphs=("Day {day} of {days}. {rounds} rounds, {count} seconds a count. [3s] Sit.",))

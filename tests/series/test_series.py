@@ -26,7 +26,8 @@ from nafas.script.model.assets import Asset
 from nafas.script.model.beds import FileBed
 from nafas.script.model.blocks import Talk
 from nafas.script.model.guidance import Level
-from nafas.series.plan import Planner, Series, Variant, load_series, planned, save_series
+from nafas.series.plan import Series, Variant, load_series, save_series
+from nafas.series.planner import Planner, planned
 from nafas.series.words import read_words, words_table
 from nafas.tables import Dialect, written
 from nafas.tasks.exit_codes import ExitCode

@@ -80,7 +80,8 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
 
 
 def _loaded(options: argparse.Namespace) -> "tuple[Series, list[Planned], Path]":
-    from nafas.series.plan import load_series, place_outside, planned
+    from nafas.series.plan import load_series, place_outside
+    from nafas.series.planner import planned
     from nafas.state.permissions import permit
 
     path = options.series.absolute()

@@ -13,7 +13,8 @@ from nafas.script.model.exact import decimal_text, parse_seconds
 from nafas.script.model.guidance import Level
 from nafas.script.model.session import Session
 from nafas.script.notation.phases import format_pattern
-from nafas.series.plan import Variant, read_set
+from nafas.series.plan import Variant
+from nafas.series.planner import read_set
 from nafas.timing.clock import clock, parse_clock
 
 _MINUS = "\N{MINUS SIGN}"

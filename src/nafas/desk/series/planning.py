@@ -6,7 +6,8 @@ from PySide6.QtCore import QObject, Signal
 
 from nafas.desk.work.background import Note
 from nafas.desk.work.latest_task import LatestTask
-from nafas.series.plan import Planner, Series
+from nafas.series.plan import Series
+from nafas.series.planner import Planner
 from nafas.series.status import VariantStatus, statuses
 
 
