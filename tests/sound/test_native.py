@@ -14,7 +14,7 @@ from nafas import native
 from nafas.audio_files.pcm import PcmData
 from nafas.script import save_session
 from nafas.sound.bed.ducking import LevelLine
-from nafas.sound.bed.looped import _around
+from nafas.sound.bed.looped import add_around
 from nafas.sound.files import encode
 from nafas.sound.master.limiter import glide
 from nafas.sound.meters import true_peak
@@ -102,10 +102,10 @@ def test_a_loop_is_added_around_to_the_same_bits(seed, frames, length, at, faded
     loop = sound(seed, 2, length)
     gains = np.linspace(0, 1, frames, dtype=np.float32) if faded else None
     compiled, reference = sound(seed, 2, frames), sound(seed, 2, frames)
-    _around(compiled, loop, at % length, gains)
+    add_around(compiled, loop, at % length, gains)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(native, "available", lambda: False)
-        _around(reference, loop, at % length, gains)
+        add_around(reference, loop, at % length, gains)
     assert np.array_equal(compiled, reference)
 
 
